@@ -1,0 +1,1 @@
+"""Pictures and numbers only: no web, no database, no files."""

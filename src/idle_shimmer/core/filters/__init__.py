@@ -1,0 +1,1 @@
+"""The computations that passes share: pure functions from pixels to new pixels."""

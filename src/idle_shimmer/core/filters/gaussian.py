@@ -1,0 +1,54 @@
+"""Gaussian blur whose cost does not grow with its radius.
+
+Conventions: float32 (H, W, C), any light, no clamping; beyond the frame lies its half-sample mirror.
+Small sigmas are convolved directly, truncated at 4 sigma. Large ones are computed on an
+area-averaged copy whose own spread is subtracted, and brought back by cubic interpolation; the
+spread of an average over w pixels is (w² - 1) / 12 (variance of a discrete uniform distribution).
+"""
+
+import math
+
+import cv2
+import numpy as np
+
+from idle_shimmer.core.picture import Pixels
+
+# At this sigma on the small copy, what the cubic interpolation loses is below 8-bit rounding.
+SMALL_COPY_SIGMA = 3.0
+_TRUNCATE = 4.0
+
+
+def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
+    """Blurred with standard deviations in pixels, each at least 0; a new array."""
+    height, width = pixels.shape[:2]
+    small_w, left_x = _small_copy(width, sigma_x)
+    small_h, left_y = _small_copy(height, sigma_y)
+    if (small_w, small_h) == (width, height):
+        return _direct(pixels, sigma_x, sigma_y)
+    small = cv2.resize(pixels, (small_w, small_h), interpolation=cv2.INTER_AREA)
+    blurred = _direct(small, left_x, left_y)
+    return cv2.resize(blurred, (width, height), interpolation=cv2.INTER_CUBIC)
+
+
+def _small_copy(size: int, sigma: float) -> tuple[int, float]:
+    """(pixels of the small copy, sigma left to do on it) for one axis."""
+    small = max(1, math.ceil(size * SMALL_COPY_SIGMA / sigma)) if sigma > 0 else size
+    if small * 2 > size:
+        return size, sigma
+    factor = size / small
+    variance = sigma**2 - (factor**2 - 1) / 12
+    return small, math.sqrt(max(variance, 0.0)) / factor
+
+
+def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
+    kernels = [_taps(sigma) for sigma in (sigma_x, sigma_y)]
+    return cv2.sepFilter2D(pixels, cv2.CV_32F, *kernels, borderType=cv2.BORDER_REFLECT)
+
+
+def _taps(sigma: float) -> Pixels:
+    if sigma == 0:
+        return np.ones(1, np.float32)
+    reach = int(_TRUNCATE * sigma + 0.5)
+    at = np.arange(-reach, reach + 1)
+    taps = np.exp(-0.5 * (at / sigma) ** 2)
+    return (taps / taps.sum()).astype(np.float32)

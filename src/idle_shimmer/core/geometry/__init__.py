@@ -1,0 +1,1 @@
+"""Coordinate maps, edges, the one lookup, and the shutter."""

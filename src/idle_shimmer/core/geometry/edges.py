@@ -1,0 +1,47 @@
+"""What lies beyond the frame: mirror, tile, smear or black.
+
+Conventions: a frame of width W covers x from 0 to W; pixel j is the point j + 0.5. ``mirror`` is
+half-sample symmetric (… c b a | a b c …), ``tile`` repeats, ``smear`` takes the nearest edge
+pixel, ``black`` shows nothing: there the coverage falls from 1 to 0 over one pixel.
+"""
+
+import math
+from typing import Literal
+
+from idle_shimmer.core.kernel import inlined
+
+Edge = Literal["mirror", "tile", "smear", "black"]
+MIRROR, TILE, SMEAR, BLACK = range(4)
+EDGE_CODE: dict[Edge, int] = {"mirror": MIRROR, "tile": TILE, "smear": SMEAR, "black": BLACK}
+
+
+@inlined
+def fold(x: float, size: float, edge: int) -> float:
+    """The point inside 0…size that shows at ``x``."""
+    if 0 <= x <= size:
+        return x
+    if edge == MIRROR:
+        x = x - 2 * size * math.floor(x / (2 * size))
+        return 2 * size - x if x > size else x
+    if edge == TILE:
+        return x - size * math.floor(x / size)
+    return min(max(x, 0.0), size)
+
+
+@inlined
+def fold_index(k: int, count: int, edge: int) -> int:
+    """The pixel index inside 0…count-1 that shows at index ``k``."""
+    if 0 <= k < count:
+        return k
+    if edge == MIRROR:
+        k = k % (2 * count)
+        return 2 * count - 1 - k if k >= count else k
+    if edge == TILE:
+        return k % count
+    return min(max(k, 0), count - 1)
+
+
+@inlined
+def coverage(x: float, size: float) -> float:
+    """How much of the picture a one-pixel-wide look at ``x`` meets: 1 inside, 0 outside."""
+    return min(max(min(x, size - x) + 0.5, 0.0), 1.0)

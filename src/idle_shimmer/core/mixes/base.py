@@ -1,0 +1,67 @@
+"""What every mix is: how far it has gone at a time, and how it joins two pictures."""
+
+from typing import Annotated, Any, ClassVar
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from idle_shimmer.core.easing import Easing, curve
+from idle_shimmer.core.picture import Picture
+
+Moment = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
+_REGISTRY: dict[str, type["Mix"]] = {}
+
+
+class Mix(BaseModel):
+    """How outgoing becomes incoming. Subclasses with a ``kind`` register themselves."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    title: ClassVar[str]
+    purpose: ClassVar[str]
+
+    kind: str
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        super().__pydantic_init_subclass__(**kwargs)
+        kind = cls.model_fields["kind"].default
+        if not isinstance(kind, str):
+            return
+        if kind in _REGISTRY:
+            raise TypeError(f"two mixes are called '{kind}': {_REGISTRY[kind]} and {cls}")
+        _REGISTRY[kind] = cls
+
+    def progress(self, u: float) -> float:
+        """How far the mix has gone at envelope time ``u``: 0 all outgoing, 1 all incoming."""
+        raise NotImplementedError
+
+    def join(self, outgoing: Picture, incoming: Picture, progress: float) -> Picture:
+        """The two pictures joined at a progress between 0 and 1, both excluded."""
+        raise NotImplementedError
+
+
+class SpannedMix(Mix):
+    """A mix that takes from ``span[0]`` to ``span[1]`` of the window, eased by ``shape``."""
+
+    span: tuple[Moment, Moment] = (-1.0, 1.0)
+    shape: Easing = "linear"
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "SpannedMix":
+        if self.span[0] > self.span[1]:
+            raise ValueError("span must not go backwards")
+        return self
+
+    def progress(self, u: float) -> float:
+        """Eased progress, held inside 0…1 where the shape overshoots."""
+        start, end = self.span
+        if u <= start and start < end:
+            return 0.0
+        if u >= end:
+            return 1.0
+        return min(max(curve(self.shape)((u - start) / (end - start)), 0.0), 1.0)
+
+
+def registered() -> dict[str, type[Mix]]:
+    """Every mix by its kind."""
+    return dict(_REGISTRY)

@@ -1,0 +1,23 @@
+"""The dissolve."""
+
+from typing import Literal
+
+import cv2
+
+from idle_shimmer.core.mixes.base import SpannedMix
+from idle_shimmer.core.picture import Picture
+
+
+class Dissolve(SpannedMix):
+    """A weighted sum of both pictures, in display light unless told otherwise."""
+
+    title = "Dissolve"
+    purpose = "Fades one picture into the other."
+
+    kind: Literal["dissolve"] = "dissolve"
+    light: Literal["display", "linear"] = "display"
+
+    def join(self, outgoing: Picture, incoming: Picture, progress: float) -> Picture:
+        """outgoing · (1 - progress) + incoming · progress."""
+        one, other = outgoing.to(self.light).pixels, incoming.to(self.light).pixels
+        return Picture(cv2.addWeighted(one, 1 - progress, other, progress, 0.0), self.light)

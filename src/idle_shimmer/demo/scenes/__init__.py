@@ -1,0 +1,12 @@
+"""The demo scenes, one file each: a class whose ``frame(n)`` is linear light at 25 frames a second."""
+
+from idle_shimmer.demo.scenes.carousel import Carousel
+from idle_shimmer.demo.scenes.crowd import Crowd
+from idle_shimmer.demo.scenes.dusk_water import DuskWater
+from idle_shimmer.demo.scenes.fireworks import Fireworks
+from idle_shimmer.demo.scenes.lanterns import Lanterns
+from idle_shimmer.demo.scenes.sail import Sail
+from idle_shimmer.demo.scenes.title_board import TitleBoard
+from idle_shimmer.demo.scenes.wake import Wake
+
+SCENES = (DuskWater, Sail, Lanterns, Crowd, Carousel, Fireworks, Wake, TitleBoard)

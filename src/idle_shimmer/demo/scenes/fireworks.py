@@ -1,0 +1,60 @@
+"""Fireworks over the harbour, doubled by the water."""
+
+import numpy as np
+
+from idle_shimmer.core.picture import Pixels
+from idle_shimmer.demo import paint
+
+_INKS = ("#ffd27a", "#ff7a6b", "#8fe3d4", "#ffb0d0", "#b9c8ff")
+
+
+class Fireworks:
+    """A still wide shot; each burst opens, falls and fades, its sparks dragging short trails."""
+
+    title = "Fireworks"
+    frames = 140
+    horizon = 500
+
+    def __init__(self) -> None:
+        self.back = paint.sky((paint.HEIGHT, paint.WIDTH), paint.NIGHT, seed=61, cloud="#8c6f95")
+        self.hill = paint.ridge((paint.HEIGHT, paint.WIDTH), 0.655, 16, 300, 19)
+        rng = np.random.default_rng(62)
+        starts = np.arange(-1.2, 7.5, 0.6)
+        self.bursts = [
+            (start, rng.uniform(180, 1100), rng.uniform(110, 270), _INKS[k % len(_INKS)], 100 + k, rng.uniform(0.75, 1.25))
+            for k, start in enumerate(starts)
+        ]
+
+    def frame(self, number: int) -> Pixels:
+        """Frame ``number`` in linear light."""
+        t = number / paint.RATE
+        lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
+        flash = 0.0
+        for start, x, y, ink, seed, size in self.bursts:
+            age = t - start
+            if 0 <= age < 2.4:
+                self._burst(lights, age, x, y, paint.colour(ink), seed, size)
+                flash += np.exp(-age * 7) * size
+        picture = self.back * np.float32(0.7 + 0.5 * flash)
+        picture = paint.over(picture, self.hill, paint.colour("#12132a") * (1 + 3 * flash))
+        picture += paint.glow(lights, 1.1)
+        return paint.finished(paint.water(picture, self.horizon, t, chop=1.3), number, 1.0)
+
+    def _burst(
+        self, lights: Pixels, age: float, x: float, y: float, ink: np.ndarray, seed: int, size: float
+    ) -> None:
+        rng = np.random.default_rng(seed)
+        count = 110
+        angle, lift = rng.uniform(0, 2 * np.pi, count), rng.uniform(-1, 1, count)
+        flat = np.sqrt(1 - lift**2) * rng.uniform(0.85, 1.0, count)
+        for trail in range(5):
+            past = age - trail * 0.035
+            if past <= 0:
+                continue
+            far = 190 * size * (1 - np.exp(-2.3 * past))
+            px, py = x + far * flat * np.cos(angle), y + far * flat * np.sin(angle) + 34 * past**2
+            fade = np.exp(-1.5 * past) * 0.72**trail * (0.7 + 0.3 * np.sin(40 * age + angle * 9))
+            heat = np.clip(1.2 - past, 0, 1)
+            tone = ink + (1 - ink) * heat * 0.7
+            for k in np.flatnonzero(fade > 0.02):
+                paint.dot(lights, px[k], py[k], 1.9, tone * 5.5 * fade[k])

@@ -1,0 +1,54 @@
+"""Rows of lanterns over the quay, swaying, and their reflections."""
+
+import numpy as np
+
+from idle_shimmer.core.picture import Pixels
+from idle_shimmer.demo import paint
+
+_INKS = ("#ffb24d", "#ff8f45", "#ffd27a", "#ff6a4a", "#ffe3a1")
+
+
+class Lanterns:
+    """A tracking shot: the near row passes fast and out of focus, the far ones slowly."""
+
+    title = "Lantern rows"
+    frames = 140
+    horizon = 470
+
+    def __init__(self) -> None:
+        self.sky = paint.sky((paint.HEIGHT, paint.WIDTH + 100), paint.NIGHT, seed=31, cloud="#c98a90")
+        self.hill = paint.ridge((paint.HEIGHT, paint.WIDTH + 200), 0.60, 18, 380, 9)
+
+    def frame(self, number: int) -> Pixels:
+        """Frame ``number`` in linear light."""
+        t = number / paint.RATE
+        picture = paint.crop(self.sky, 4 * t, 0)
+        picture = paint.over(picture, paint.crop(self.hill, 10 * t, 0), paint.colour("#1b1c33"))
+        lights = np.zeros_like(picture)
+        for row, (pace, spacing, radius, height, power) in enumerate(
+            ((36, 62, 5, 330, 3.2), (62, 104, 11, 240, 2.2), (104, 190, 24, 120, 1.4))
+        ):
+            self._row(lights, t, row, pace, spacing, radius, height, power)
+        picture += paint.glow(lights, 0.9)
+        picture = paint.water(picture, self.horizon, t, chop=1.2, tint="#7d8bb0")
+        near = np.zeros_like(picture)
+        self._row(near, t, 7, 230, 430, 58, 40, 0.5, softness=22)
+        return paint.finished(picture + near, number, 1.0)
+
+    def _row(
+        self, lights: Pixels, t: float, row: int, pace: float, spacing: float, radius: float,
+        height: float, power: float, softness: int = 2,
+    ) -> None:
+        """One string of lanterns that hangs in shallow curves and moves left at ``pace`` px/s."""
+        shift = pace * t
+        first = int((shift - 200) // spacing)
+        for k in range(first, first + int((paint.WIDTH + 400) / spacing) + 2):
+            rng = np.random.default_rng(row * 1000 + k % 997)
+            swing = np.sin(1.3 * t + 0.6 * k + row) * radius * 0.35
+            sag = 26 * np.sin(np.pi * ((k * spacing / 520) % 1.0)) * (1 + row * 0.3)
+            ink = paint.colour(_INKS[int(rng.integers(len(_INKS)))])
+            shine = power * (0.85 + 0.15 * np.sin(5 * t + 2.1 * k))
+            x, y = k * spacing - shift + swing, height + sag
+            paint.dot(lights, x, y, radius, ink * shine, softness)
+            if radius > 4 and softness < 10:
+                paint.dot(lights, x, y + radius * 0.2, radius * 0.45, paint.colour("#fff3d0") * shine, 2)

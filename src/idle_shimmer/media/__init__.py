@@ -1,0 +1,1 @@
+"""Decoding, encoding and indexing of media files, through PyAV."""

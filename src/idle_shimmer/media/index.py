@@ -1,0 +1,233 @@
+"""What a media file holds: its facts, and the time of every picture, from packets alone.
+
+Times are seconds from the first picture. Nothing is decoded unless the packets carry no times.
+"""
+
+from bisect import bisect_right
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from av.container import InputContainer
+from av.video.stream import VideoStream
+
+from idle_shimmer.core.errors import ShimmerError
+
+_STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "tiff_pipe"}
+_HDR_TRANSFERS = {16: "PQ (SMPTE ST 2084)", 18: "HLG (ARIB STD-B67)"}
+# Timestamps are whole ticks, so a constant rate shows steps that differ by a tick or so.
+_CONSTANT_RATE_TOLERANCE = 0.02
+
+
+class MediaError(ShimmerError, ValueError):
+    """Give a file that holds at least one picture this machine's FFmpeg can decode."""
+
+
+@dataclass(frozen=True)
+class FrameIndex:
+    """Presentation times of every picture, in order, and which ones can be decoded alone."""
+
+    pts: tuple[int, ...]
+    keyframes: tuple[int, ...]
+    time_base: Fraction
+    last_duration: int
+
+    @property
+    def count(self) -> int:
+        """How many pictures there are."""
+        return len(self.pts)
+
+    def keyframe_before(self, number: int) -> int:
+        """The nearest picture at or ahead of ``number`` from which decoding can start."""
+        return self.keyframes[max(0, bisect_right(self.keyframes, number) - 1)]
+
+    def time_of(self, number: int) -> Fraction:
+        """Seconds from the first picture to picture ``number``."""
+        return (self.pts[number] - self.pts[0]) * self.time_base
+
+    def shown_at(self, time: Fraction) -> int:
+        """The picture on screen at ``time`` seconds; the last one holds."""
+        ticks = self.pts[0] + time / self.time_base
+        return max(0, bisect_right(self.pts, ticks) - 1)
+
+    @property
+    def duration(self) -> Fraction:
+        """Seconds from the first picture until the last one goes."""
+        return (self.pts[-1] - self.pts[0] + self.last_duration) * self.time_base
+
+
+@dataclass(frozen=True)
+class MediaFacts:
+    """What the editor needs to know of a file. ``rate`` is frames a second."""
+
+    width: int
+    height: int
+    pixel_aspect: Fraction
+    rate: Fraction
+    frame_count: int
+    duration: Fraction
+    rotation_deg: int
+    constant_rate: bool
+    still: bool
+    video_codec: str
+    pixel_format: str
+    has_sound: bool
+    notes: tuple[str, ...]
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[InputContainer]:
+    """The file opened for reading, closed at the end. Raises MediaError in an editor's words."""
+    if not path.is_file():
+        raise MediaError(f"there is no file {path}: check the name")
+    if path.stat().st_size == 0:
+        raise MediaError(f"{path.name} is empty: it has 0 bytes")
+    try:
+        container = av.open(str(path), mode="r")
+    except (av.FFmpegError, OSError, ValueError) as error:
+        raise MediaError(
+            f"{path.name} is no video or picture that can be read: choose an MP4, MOV, MKV, WebM,"
+            " AVI or picture file"
+        ) from error
+    with container:
+        yield container
+
+
+def video_stream(container: InputContainer, path: Path) -> VideoStream:
+    """The first moving-picture stream. Raises MediaError where there is none."""
+    for stream in container.streams.video:
+        if not stream.disposition & av.stream.Disposition.attached_pic:
+            return stream
+    if container.streams.video:
+        return container.streams.video[0]
+    raise MediaError(f"{path.name} holds no pictures, only sound or data: choose a video file")
+
+
+def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
+    """The facts and the frame index of a file. Raises MediaError for what is no video."""
+    with opened(path) as container:
+        stream = video_stream(container, path)
+        still = container.format.name in _STILL_FORMATS
+        has_sound = bool(container.streams.audio)
+        aspect, codec = stream.sample_aspect_ratio or Fraction(1), stream.codec_context.name
+        index = _index_from_packets(container, stream)
+    if index is None:
+        index = _index_by_decoding(path)
+    first = _first_picture(path)
+    width, height = _shown_size(first, aspect)
+    rate, constant = _rate(index)
+    return MediaFacts(
+        width=width,
+        height=height,
+        pixel_aspect=aspect,
+        rate=rate,
+        frame_count=index.count,
+        duration=index.duration,
+        rotation_deg=int(first.rotation),
+        constant_rate=constant,
+        still=still,
+        video_codec=codec,
+        pixel_format=first.format.name,
+        has_sound=has_sound,
+        notes=_notes(first),
+    ), index
+
+
+def _index_from_packets(container: InputContainer, stream: VideoStream) -> FrameIndex | None:
+    """The index, or None where packets lack times or repeat them."""
+    found: list[tuple[int, bool]] = []
+    duration = 0
+    try:
+        for packet in container.demux(stream):
+            if packet.size == 0 or packet.is_discard:
+                continue
+            if packet.pts is None:
+                return None
+            found.append((packet.pts, packet.is_keyframe))
+            duration = packet.duration or duration
+    except av.FFmpegError:
+        # A file cut off in the middle: what could be read is what there is.
+        pass
+    found.sort()
+    if not found or len({pts for pts, _ in found}) != len(found) or not any(k for _, k in found):
+        return None
+    return _index(found, stream, duration)
+
+
+def _index_by_decoding(path: Path) -> FrameIndex:
+    """The index of a file whose packets carry no usable times, picture by picture."""
+    found: list[tuple[int, bool]] = []
+    with opened(path) as container:
+        stream = video_stream(container, path)
+        try:
+            for number, frame in enumerate(container.decode(stream)):
+                found.append((frame.pts if frame.pts is not None else number, frame.key_frame))
+        except av.FFmpegError:
+            pass
+        if not found:
+            raise MediaError(f"{path.name} holds no picture that can be decoded: is it cut off?")
+        return _index(sorted(dict(found).items()), stream, 0)
+
+
+def _index(found: list[tuple[int, bool]], stream: VideoStream, duration: int) -> FrameIndex:
+    pts = tuple(time for time, _ in found)
+    keyframes = [number for number, (_, key) in enumerate(found) if key]
+    if not keyframes or keyframes[0] != 0:
+        keyframes.insert(0, 0)
+    time_base = stream.time_base or Fraction(1, 1000)
+    if len(pts) > 1:
+        usual = int(np.median(np.diff(pts)))
+    else:
+        rate = stream.average_rate or Fraction(25)
+        usual = max(1, round(1 / (rate * time_base)))
+    return FrameIndex(pts, tuple(keyframes), time_base, duration or usual)
+
+
+def _first_picture(path: Path) -> av.VideoFrame:
+    with opened(path) as container:
+        stream = video_stream(container, path)
+        try:
+            for frame in container.decode(stream):
+                return frame
+        except av.FFmpegError:
+            pass
+    raise MediaError(f"{path.name} holds no picture that can be decoded: is it cut off?")
+
+
+def _shown_size(frame: av.VideoFrame, aspect: Fraction) -> tuple[int, int]:
+    """(width, height) with square pixels and after the rotation flag."""
+    width = round(frame.width * aspect)
+    return (frame.height, width) if frame.rotation % 180 else (width, frame.height)
+
+
+def _rate(index: FrameIndex) -> tuple[Fraction, bool]:
+    """(frames a second, whether it is constant), from the times of the pictures."""
+    if index.count < 2:
+        return Fraction(1 / (index.last_duration * index.time_base)).limit_denominator(1001), True
+    steps = np.diff(np.array(index.pts, dtype=np.int64))
+    mean = Fraction(index.pts[-1] - index.pts[0], index.count - 1) * index.time_base
+    spread = float(np.abs(steps - steps.mean()).max())
+    constant = spread <= max(1.0, _CONSTANT_RATE_TOLERANCE * float(steps.mean()))
+    return _common_rate(1 / mean), constant
+
+
+def _common_rate(rate: Fraction) -> Fraction:
+    """``rate`` snapped to a whole one, or a whole one times 1000/1001, within 1 in 1000."""
+    for candidate in (Fraction(round(rate)), Fraction(round(rate * 1001 / 1000) * 1000, 1001)):
+        if candidate > 0 and abs(candidate - rate) < rate * Fraction(4, 10_000):
+            return candidate
+    return rate.limit_denominator(1001)
+
+
+def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
+    """What the editor must be told of the picture's coding."""
+    notes = []
+    if transfer := _HDR_TRANSFERS.get(int(frame.color_trc)):
+        notes.append(f"The clip is HDR, {transfer}: its colours are shown as coded, without tone mapping.")
+    if frame.interlaced_frame:
+        notes.append("The clip is interlaced: both fields of a frame are shown together.")
+    return tuple(notes)

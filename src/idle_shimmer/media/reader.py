@@ -1,0 +1,171 @@
+"""Reads any picture of a file by its number, as 8-bit RGB, upright, at the size that is asked for."""
+
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from av.container import InputContainer
+
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts, opened, read_facts, video_stream
+
+Size = tuple[int, int]
+_UNSPECIFIED_MATRIX = 2
+# Rec. ITU-R BT.709 is for HD, BT.601 for smaller pictures; what carries no mark is taken so
+# (common practice).
+_HD_HEIGHT = 720
+
+
+class VideoReader:
+    """Frame-accurate access by number. Not safe for use by two threads at once.
+
+    ``size`` (W, H) is the frame that every picture fills: scaled to cover it, centred, cropped.
+    By default the picture's own upright size with square pixels.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        size: Size | None = None,
+        known: tuple[MediaFacts, FrameIndex] | None = None,
+    ) -> None:
+        self.path = path
+        self.facts, self.index = known or read_facts(path)
+        self.size = size or (self.facts.width, self.facts.height)
+        self._context: Any = None
+        self._container: InputContainer | None = None
+        self._pictures: Iterator[av.VideoFrame] = iter(())
+        self._next = 0
+        self._graph: av.filter.Graph | None = None
+        self._graph_key: tuple[Any, ...] = ()
+
+    def __enter__(self) -> "VideoReader":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Close the file; reading again opens it again."""
+        if self._context is not None:
+            self._context.__exit__(None, None, None)
+        self._context = self._container = None
+        self._pictures, self._next = iter(()), 0
+
+    def read(self, number: int) -> Codes:
+        """Picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+        if not 0 <= number < self.index.count:
+            raise MediaError(
+                f"{self.path.name} has pictures 0 to {self.index.count - 1}, not {number}"
+            )
+        if self._container is None:
+            self._open()
+        if not self._next <= number or self.index.keyframe_before(number) > self._next:
+            self._seek(self.index.keyframe_before(number))
+        frame = self._decode_until(number)
+        return self._converted(frame)
+
+    def _open(self) -> None:
+        self._context = opened(self.path)
+        self._container = self._context.__enter__()
+        stream = video_stream(self._container, self.path)
+        stream.thread_type = "AUTO"
+        self._pictures, self._next = self._container.decode(stream), 0
+
+    def _seek(self, keyframe: int) -> None:
+        assert self._container is not None
+        if keyframe == 0:
+            self.close()
+            self._open()
+            return
+        stream = video_stream(self._container, self.path)
+        self._container.seek(self.index.pts[keyframe], stream=stream, backward=True)
+        self._pictures, self._next = self._container.decode(stream), keyframe
+
+    def _decode_until(self, number: int) -> av.VideoFrame:
+        """The picture at the time of ``number``, or the last one ahead of it where it is damaged."""
+        target, best = self.index.pts[number], None
+        try:
+            for order, frame in enumerate(self._pictures, start=self._next):
+                time = frame.pts if frame.pts is not None else self.index.pts[min(order, number)]
+                if time > target and best is not None:
+                    break
+                best = frame
+                if time >= target:
+                    break
+        except av.FFmpegError as error:
+            if best is None:
+                raise MediaError(f"picture {number} of {self.path.name} is damaged") from error
+        if best is None:
+            raise MediaError(f"picture {number} of {self.path.name} cannot be decoded")
+        self._next = number + 1
+        return best
+
+    def _converted(self, frame: av.VideoFrame) -> Codes:
+        if self._graph is None or self._graph_key != _key(frame):
+            self._graph, self._graph_key = _build_graph(frame, self.size, self.facts.pixel_aspect), _key(frame)
+        frame.pts = None
+        self._graph.push(frame)
+        return np.ascontiguousarray(self._graph.pull().to_ndarray(format="rgb24"))
+
+
+def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
+    return frame.width, frame.height, frame.format.name, frame.colorspace, frame.color_range, frame.rotation
+
+
+def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av.filter.Graph:
+    """Decoded picture -> upright RGB that covers ``size``."""
+    graph = av.filter.Graph()
+    steps = [
+        graph.add_buffer(
+            width=frame.width, height=frame.height, format=frame.format.name, time_base=Fraction(1, 1000)
+        ),
+        *(graph.add(name, arguments) for name, arguments in _filters(frame, size, pixel_aspect)),
+        graph.add("buffersink"),
+    ]
+    for one, following in zip(steps, steps[1:], strict=False):
+        one.link_to(following)
+    graph.configure()
+    return graph
+
+
+def _filters(
+    frame: av.VideoFrame, size: Size, pixel_aspect: Fraction
+) -> Iterator[tuple[str, str]]:
+    turned = frame.rotation % 180 != 0
+    width, height = (size[1], size[0]) if turned else size
+    shown_w = Fraction(round(frame.width * pixel_aspect))
+    cover = max(width / shown_w, Fraction(height, frame.height))
+    scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
+    yield "scale", ":".join(
+        [
+            f"{scaled[0]}:{scaled[1]}",
+            "flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp",
+            *_colour_options(frame),
+        ]
+    )
+    yield "format", "rgb24"
+    if scaled != (width, height):
+        yield "crop", f"{width}:{height}"
+    yield from _upright(int(frame.rotation) % 360)
+
+
+def _upright(rotation_deg: int) -> Iterator[tuple[str, str]]:
+    """The filters that turn a picture by its rotation flag, degrees counter-clockwise."""
+    match rotation_deg:
+        case 90:
+            yield "transpose", "cclock"
+        case 180:
+            yield "hflip", ""
+            yield "vflip", ""
+        case 270:
+            yield "transpose", "clock"
+
+
+def _colour_options(frame: av.VideoFrame) -> list[str]:
+    if frame.format.is_rgb or int(frame.colorspace) != _UNSPECIFIED_MATRIX:
+        return []
+    return [f"in_color_matrix={'bt709' if frame.height >= _HD_HEIGHT else 'bt601'}"]

@@ -1,0 +1,143 @@
+"""Two clips, a recipe and a window -> frames: the one path of preview, renders and command line."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Protocol
+
+from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.core.render import needs, render_frame, spare_frames_needed
+from idle_shimmer.core.timing import Window
+
+
+class Frames(Protocol):
+    """A clip that can be asked for any of its frames, all of one size."""
+
+    @property
+    def name(self) -> str:
+        """What to call the clip in a message."""
+
+    @property
+    def count(self) -> int | None:
+        """How many frames it has; None where it has no end."""
+
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``, uint8 (H, W, 3)."""
+
+
+@dataclass(frozen=True)
+class Shortage:
+    """How many frames a clip lacks on one side of the cut, and what it has."""
+
+    side: str
+    clip: str
+    needed: int
+    available: int
+
+    @property
+    def missing(self) -> int:
+        """How many are missing."""
+        return self.needed - self.available
+
+    def __str__(self) -> str:
+        place = "after its out point" if self.side == "outgoing" else "before its in point"
+        return (
+            f"the mix shows {self.needed} spare frames of the {self.side} clip {self.clip} {place},"
+            f" which has {self.available}"
+        )
+
+
+@dataclass(frozen=True)
+class Transition:
+    """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
+
+    With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
+    is an error.
+    """
+
+    outgoing: Frames
+    incoming: Frames
+    outgoing_out: int
+    incoming_in: int
+    window: Window
+    recipe: Recipe
+    hold: bool = False
+
+    def shortages(self) -> list[Shortage]:
+        """The sides on which the mix needs more spare frames than the clip has."""
+        wanted = spare_frames_needed(self.recipe, self.window)
+        past = wanted.outgoing if self.outgoing.count is None else self.outgoing.count - self.outgoing_out
+        ahead = wanted.incoming if self.incoming.count is None else self.incoming_in
+        found = [
+            Shortage("outgoing", self.outgoing.name, wanted.outgoing, past),
+            Shortage("incoming", self.incoming.name, wanted.incoming, ahead),
+        ]
+        return [each for each in found if each.missing > 0]
+
+    def require_frames(self, margin: int = 0) -> None:
+        """Raises where the clips lack frames for the window, ``margin`` around it, or the mix."""
+        self._require_length("before", "outgoing", self.window.before, margin, self._ahead())
+        self._require_length("after", "incoming", self.window.after, margin, self._behind())
+        if short := self.shortages():
+            mend = self._longest_span_text()
+            raise SpareFramesMissing(f"{short[0]}: {mend}", field="mix.span")
+
+    def _ahead(self) -> int | None:
+        return None if self.outgoing.count is None else self.outgoing_out
+
+    def _behind(self) -> int | None:
+        return None if self.incoming.count is None else self.incoming.count - self.incoming_in
+
+    def _require_length(self, side: str, clip: str, wanted: int, margin: int, has: int | None) -> None:
+        if has is not None and wanted + margin > has:
+            around = f" and {margin} of margin" if margin else ""
+            raise InvalidValue(
+                f"{wanted} frames{around} {side} the cut, but the {clip} clip"
+                f" {getattr(self, clip).name} has {has}: make the window shorter",
+                field=side,
+            )
+
+    def _longest_span_text(self) -> str:
+        span = self.span_that_fits()
+        if span is None:
+            return "move the in or out point, or use a hard cut"
+        return f"shorten the span to [{span[0]:g}, {span[1]:g}], or move the in or out point"
+
+    def span_that_fits(self) -> tuple[float, float] | None:
+        """The mix's span cut down to the spare frames that there are; None where nothing is left."""
+        span = getattr(self.recipe.mix, "span", None)
+        if span is None:
+            return None
+        start, end = span
+        for each in self.shortages():
+            if each.side == "outgoing":
+                end = min(end, each.available / self.window.after)
+            else:
+                start = max(start, -each.available / self.window.before)
+        # Rounded towards the cut, so that what is written down still fits.
+        start, end = -int(-start * 1e4) / 1e4, int(end * 1e4) / 1e4
+        return (start, end) if start < end else None
+
+    def frame(self, offset: int) -> Codes:
+        """Frame ``offset`` from the cut, uint8 (H, W, 3); outside the window the source itself."""
+        wanted = needs(self.recipe, self.window, offset)
+        outgoing = self._source("outgoing", self.outgoing_out + offset) if wanted.outgoing else None
+        incoming = self._source("incoming", self.incoming_in + offset) if wanted.incoming else None
+        return render_frame(self.recipe, self.window, offset, outgoing, incoming)
+
+    def _source(self, side: str, number: int) -> Codes:
+        clip: Frames = getattr(self, side)
+        last = None if clip.count is None else clip.count - 1
+        if self.hold or last is None:
+            number = max(number, 0) if last is None else min(max(number, 0), last)
+        elif not 0 <= number <= last:
+            raise SpareFramesMissing(
+                f"frame {number} of {clip.name} does not exist (it has 0 to {last})", field=side
+            )
+        return clip.frame(number)
+
+    def frames(self, margin: int = 0) -> Iterator[tuple[int, Codes]]:
+        """(offset, frame) of the whole window and ``margin`` frames around it, in order."""
+        for offset in range(-self.window.before - margin, self.window.after + margin):
+            yield offset, self.frame(offset)
