@@ -15,7 +15,7 @@ def catalogue() -> dict[str, Any]:
     """Every pass and mix with its parameters: label, unit, range, rest, control and choices."""
     return {
         "envelopes": list(ENVELOPE_KINDS),
-        "easings": list(KEYWORDS),
+        "easings": [{"name": name, "points": points} for name, points in KEYWORDS.items()],
         "passes": [_pass(kind, cls) for kind, cls in sorted(pass_base.registered().items())],
         "mixes": [_mix(kind, cls) for kind, cls in sorted(mix_base.registered().items())],
     }

@@ -5,6 +5,7 @@ the path of its field.
 """
 
 import json
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
@@ -96,7 +97,7 @@ def recipe_from_json(text: str | bytes | dict[str, Any]) -> Recipe:
     try:
         return Recipe.model_validate_json(json.dumps(_with_ids(document)))
     except ValidationError as error:
-        raise RecipeError(problems_of(error)) from error
+        raise RecipeError(problems_of(error.errors())) from error
 
 
 def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
@@ -129,12 +130,20 @@ def _numbered(stem: str) -> Any:
         number += 1
 
 
-def problems_of(error: ValidationError) -> list[tuple[str, str]]:
-    """(path of the field, what is wrong and what to do) for every problem Pydantic found."""
-    return [(_path(problem["loc"]), _wording(problem)) for problem in error.errors()]
+def problems_of(found: Sequence[Any], *, skip: int = 0) -> list[tuple[str, str]]:
+    """(path of the field, what is wrong and what to do) for every problem Pydantic found.
+
+    ``skip`` leaves out that many leading parts of each path. Where text and steepness were both
+    tried for an easing, only what is wrong with the kind that was given is told.
+    """
+    told = [(_path(problem["loc"][skip:]), _wording(problem)) for problem in found]
+    easings = {path for path, text in told if "is no easing" in text}
+    return [
+        (path, text) for path, text in told if path not in easings or "is no easing" in text
+    ]
 
 
-_UNION_TAGS = {"hold", "swell", "travel", "keys", "str", "Steepness", "function-after[_known_text(), str]"}
+_UNION_TAGS = {"hold", "swell", "travel", "keys", "str", "Steepness"}
 
 
 def _path(loc: tuple[int | str, ...]) -> str:

@@ -1,0 +1,57 @@
+"""The application: every resource, the preview, and the built pages."""
+
+from pathlib import Path
+
+import uvicorn
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+
+import idle_shimmer
+from idle_shimmer.api import catalogue, clips, cuts, edits, errors, preview, renders
+from idle_shimmer.core.warm import warm_up
+from idle_shimmer.settings import settings
+
+_LOOPBACK = "127.0.0.1"
+
+
+def create_app(pages: Path | None = None) -> FastAPI:
+    """The application; ``pages`` is the folder of the built front end."""
+    app = FastAPI(title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None)
+    errors.install(app)
+    for resource in (catalogue, clips, edits, cuts, renders, preview):
+        app.include_router(resource.router)
+
+    @app.get("/api/health", tags=["health"])
+    def health() -> dict[str, str]:
+        """Answers as soon as the application is ready."""
+        return {"state": "ready"}
+
+    if pages is not None:
+        _serve_pages(app, pages)
+    return app
+
+
+def _serve_pages(app: FastAPI, pages: Path) -> None:
+    app.mount("/_app", StaticFiles(directory=pages / "_app"), name="app")
+
+    @app.get("/{path:path}", include_in_schema=False, response_model=None)
+    def page(path: str, request: Request) -> FileResponse | JSONResponse:
+        """The single page, for every address that is not the API's."""
+        if path.startswith("api/"):
+            message = f"there is nothing at /{path}"
+            return JSONResponse({"problems": [{"field": None, "message": message}]}, status_code=404)
+        file = (pages / path).resolve()
+        if path and file.is_file() and file.is_relative_to(pages.resolve()):
+            return FileResponse(file)
+        return FileResponse(pages / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+def serve(port: int) -> None:
+    """Serve on this machine only, until stopped."""
+    pages = settings().idle_shimmer_web.resolve()
+    if not (pages / "index.html").is_file():
+        raise FileNotFoundError(2, "the pages are not built: run ./start", str(pages))
+    settings().database()
+    warm_up()
+    uvicorn.run(create_app(pages), host=_LOOPBACK, port=port, log_level="warning", ws_max_size=4 << 20)

@@ -1,0 +1,70 @@
+"""The catalogue of passes and mixes, from which the page draws its controls."""
+
+from typing import Any, Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from idle_shimmer.catalogue import catalogue
+from idle_shimmer.core.passes.base import Control, Unit
+
+router = APIRouter(prefix="/api/catalogue", tags=["catalogue"])
+
+
+class ParameterOut(BaseModel):
+    """One parameter of a pass."""
+
+    name: str
+    label: str
+    control: Control
+    unit: Unit
+    default: Any
+    choices: list[str] | None = None
+    rest: float | None = None
+    low: float | None = None
+    high: float | None = None
+    step: float | None = None
+    usual: float | None = None
+    moves: Literal["swell", "travel", "hold"] = "hold"
+
+
+class PassOut(BaseModel):
+    """One kind of pass."""
+
+    kind: str
+    title: str
+    family: str
+    purpose: str
+    geometry: bool
+    parameters: list[ParameterOut]
+
+
+class MixOut(BaseModel):
+    """One kind of mix."""
+
+    kind: str
+    title: str
+    purpose: str
+    spanned: bool
+
+
+class EasingOut(BaseModel):
+    """A named easing: the two control points of its cubic curve, x1, y1, x2, y2."""
+
+    name: str
+    points: list[float]
+
+
+class CatalogueOut(BaseModel):
+    """Everything that a recipe can be made of."""
+
+    envelopes: list[str]
+    easings: list[EasingOut]
+    passes: list[PassOut]
+    mixes: list[MixOut]
+
+
+@router.get("")
+def get_catalogue() -> CatalogueOut:
+    """The passes and mixes with their parameters."""
+    return CatalogueOut.model_validate(catalogue())

@@ -1,0 +1,81 @@
+"""Clips: import, list, single pictures."""
+
+import tempfile
+import uuid
+from pathlib import Path
+from typing import Annotated
+
+import cv2
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.shapes import ClipOut
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.media.index import MediaError
+from idle_shimmer.media.pool import pool
+from idle_shimmer.settings import settings
+from idle_shimmer.store import clips
+from idle_shimmer.store.database import session_scope
+
+router = APIRouter(prefix="/api/clips", tags=["clips"], responses=REFUSALS)
+_JPEG_QUALITY = 88
+
+
+@router.get("")
+def list_clips() -> list[ClipOut]:
+    """Every imported clip, newest first."""
+    with session_scope() as session:
+        return [ClipOut.of(clip) for clip in clips.all_clips(session)]
+
+
+@router.post("", status_code=201)
+async def import_clip(
+    request: Request, name: Annotated[str, Query(min_length=1, max_length=255)]
+) -> ClipOut:
+    """Import the file whose bytes are the body; ``name`` is its file name.
+
+    The bytes go straight to disk. A file that is no video or picture is refused, and then, as
+    after a broken upload, nothing of it stays.
+    """
+    settings().media.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="upload-", dir=settings().media) as folder:
+        file = Path(folder) / _file_name(name)
+        with file.open("wb") as out:
+            async for block in request.stream():
+                await run_in_threadpool(out.write, block)
+        return await run_in_threadpool(_register, file)
+
+
+def _file_name(name: str) -> str:
+    plain = Path(name.replace("\\", "/")).name.replace("\0", "")
+    if not plain or plain in (".", ".."):
+        raise InvalidValue(f"'{name}' is no file name", field="name")
+    return plain
+
+
+def _register(file: Path) -> ClipOut:
+    with session_scope() as session:
+        return ClipOut.of(clips.register_clip(session, file, file.name))
+
+
+@router.get("/{clip_id}/pictures/{number}.jpg", response_class=Response)
+def clip_picture(
+    clip_id: uuid.UUID, number: int, height: Annotated[int, Query(ge=16, le=2160)] = 180
+) -> Response:
+    """Picture ``number`` of the clip in its own counting, as JPEG of the given height."""
+    with session_scope() as session:
+        clip = clips.clip_by_id(session, clip_id)
+    if not 0 <= number < clip.frame_count:
+        raise MediaError(f"{clip.name} has pictures 0 to {clip.frame_count - 1}, not {number}", field="number")
+    width = max(16, round(clip.width * height / clip.height))
+    picture = pool().picture(clips.path_of(clip.file), (width, height), number)
+    return Response(
+        jpeg(picture), media_type="image/jpeg", headers={"Cache-Control": "max-age=31536000, immutable"}
+    )
+
+
+def jpeg(picture: object, quality: int = _JPEG_QUALITY) -> bytes:
+    """uint8 RGB (H, W, 3) as JPEG."""
+    bgr = cv2.cvtColor(picture, cv2.COLOR_RGB2BGR)  # type: ignore[call-overload]
+    return cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, quality])[1].tobytes()

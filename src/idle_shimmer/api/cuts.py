@@ -1,0 +1,84 @@
+"""Cuts: the transition of each, saved, undone, done again."""
+
+import uuid
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.shapes import CutOut
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.store import cuts, edits
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import Cut
+
+router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+
+
+class CutSave(CutDocument):
+    """A change to a cut. ``version`` is the one that the editor saw; ``label`` says what was done."""
+
+    version: int
+    label: Annotated[str, Field(max_length=300)] = "changed"
+
+
+class SeenVersion(BaseModel):
+    """The version that the editor saw."""
+
+    version: int
+
+
+@router.get("/{cut_id}")
+def get_cut(cut_id: uuid.UUID) -> CutOut:
+    """One cut, with its transition."""
+    with session_scope() as session:
+        return CutOut.from_row(cuts.cut_by_id(session, cut_id))
+
+
+@router.put("/{cut_id}")
+def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
+    """Save a transition. Refused with 409 where another save came in between."""
+    document = CutDocument(before=change.before, after=change.after, recipe=change.recipe)
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        _require_room(cut, document)
+        cuts.save(session, cut, change.version, document, change.label)
+        edits.touch(session, cut.outgoing.edit)
+        return CutOut.from_row(cut)
+
+
+@router.post("/{cut_id}/undo")
+def undo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
+    """Go back one change."""
+    return _step(cut_id, seen.version, -1)
+
+
+@router.post("/{cut_id}/redo")
+def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
+    """Do the change again that was undone last."""
+    return _step(cut_id, seen.version, 1)
+
+
+def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        cuts.step(cut, version, by)
+        edits.touch(session, cut.outgoing.edit)
+        return CutOut.from_row(cut)
+
+
+def _require_room(cut: Cut, document: CutDocument) -> None:
+    """Refuses a window that runs past its clip or into a neighbour's window."""
+    shown = CutOut.from_row(cut)
+    for side, wanted, most in (
+        ("before", document.before, shown.most_before),
+        ("after", document.after, shown.most_after),
+    ):
+        if wanted > most:
+            raise InvalidValue(
+                f"{wanted} frames reach past the clip or into the next cut's window:"
+                f" at most {most} fit here",
+                field=side,
+            )

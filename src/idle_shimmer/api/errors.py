@@ -1,0 +1,55 @@
+"""Turns every error into one shape: ``{"problems": [{"field", "message"}]}``."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+
+from idle_shimmer.core.errors import RecipeError, ShimmerError
+from idle_shimmer.core.recipe import problems_of
+from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
+
+
+class Problem(BaseModel):
+    """What is wrong with which field, and what to do; ``field`` is null where none is to blame."""
+
+    field: str | None
+    message: str
+
+
+class Problems(BaseModel):
+    """The body of every refusal."""
+
+    problems: list[Problem]
+
+
+REFUSALS: dict[int | str, dict[str, object]] = {
+    404: {"model": Problems},
+    409: {"model": Problems},
+    422: {"model": Problems},
+}
+
+
+def problems_in(error: ShimmerError) -> list[Problem]:
+    """The problems that ``error`` reports."""
+    if isinstance(error, RecipeError):
+        return [Problem(field=path or None, message=text) for path, text in error.problems]
+    return [Problem(field=error.field, message=error.message)]
+
+
+def _answer(status: int, problems: list[Problem]) -> JSONResponse:
+    return JSONResponse(Problems(problems=problems).model_dump(), status_code=status)
+
+
+def install(app: FastAPI) -> None:
+    """Make ``app`` answer errors so."""
+
+    @app.exception_handler(ShimmerError)
+    def on_own(_: Request, error: ShimmerError) -> JSONResponse:
+        status = {NotFound: 404, ChangedMeanwhile: 409}.get(type(error), 422)
+        return _answer(status, problems_in(error))
+
+    @app.exception_handler(RequestValidationError)
+    def on_validation(_: Request, error: RequestValidationError) -> JSONResponse:
+        found = problems_of(error.errors(), skip=1)
+        return _answer(422, [Problem(field=path or None, message=text) for path, text in found])

@@ -1,0 +1,275 @@
+"""The live preview of a cut over a WebSocket: shown frame first, then the strip, then the rest.
+
+The page sends ``PreviewRequest`` as JSON. Each has an id that grows with every change; the answers
+carry it, so that the page can tell a stale one. A newer request makes the server drop what it had
+not begun. Answers: JSON text for ``curves``, ``problem`` and ``done``; for pictures a binary
+message, 4 bytes with the length of a JSON head (big-endian), the head, then a JPEG.
+"""
+
+import asyncio
+import json
+import uuid
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import asdict, dataclass
+from typing import Annotated, Any, Literal
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from idle_shimmer.api.clips import jpeg
+from idle_shimmer.api.errors import Problem, problems_in
+from idle_shimmer.core.errors import RecipeError, ShimmerError
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
+from idle_shimmer.core.timing import Window, parse_rate
+from idle_shimmer.curves import curves_of
+from idle_shimmer.media.pool import PooledClip, pool
+from idle_shimmer.store import cuts, edits
+from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.transition import Transition
+
+router = APIRouter()
+PREVIEW_BOX = (640, 360)
+THUMB_BOX = (160, 90)
+_FRAME_QUALITY, _THUMB_QUALITY = 90, 82
+
+Kind = Literal["frame", "thumb", "source"]
+
+
+class PreviewRequest(BaseModel):
+    """A state of the bench to be shown."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: int
+    before: SideFrames
+    after: SideFrames
+    recipe: Recipe
+    shown: int
+    run_up: Annotated[int, Field(ge=0, le=500)] = 0
+    source: bool = False
+    rest: bool = True
+
+
+class Focus(BaseModel):
+    """Another frame to show of the same state, or its untreated source."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: int
+    shown: int
+    source: bool = False
+
+
+@dataclass(frozen=True)
+class Task:
+    """One picture to make."""
+
+    kind: Kind
+    offset: int
+
+
+class Scene:
+    """The two clips of a cut at the sizes of the preview."""
+
+    def __init__(self, cut_id: uuid.UUID) -> None:
+        with session_scope() as session:
+            cut = cuts.cut_by_id(session, cut_id)
+            outgoing, incoming = edits.sides_of(cut)
+            edit = outgoing.edit
+        self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
+        self.frame_size = _fitted((edit.width, edit.height), PREVIEW_BOX)
+        self.thumb_size = _fitted((edit.width, edit.height), THUMB_BOX)
+        self.frames, self.thumbs = self._clips(None), self._clips(self.thumb_size)
+
+    def _clips(self, small: tuple[int, int] | None) -> list[PooledClip]:
+        return [
+            PooledClip(pool(), path_of(side.clip.file), side.clip.name, self.frame_size, self.rate, small)
+            for side in self.sides
+        ]
+
+    def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
+        """What ``request`` asks for; missing spare frames are held."""
+        one, other = self.thumbs if small else self.frames
+        return Transition(
+            one,
+            other,
+            self.sides[0].out_frame,
+            self.sides[1].in_frame,
+            Window(request.before, request.after),
+            request.recipe,
+            hold=True,
+        )
+
+
+def _fitted(size: tuple[int, int], box: tuple[int, int]) -> tuple[int, int]:
+    """``size`` scaled down to fit into ``box``, its shape kept."""
+    scale = min(1.0, box[0] / size[0], box[1] / size[1])
+    return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
+
+
+class Work:
+    """One request, and what of it is still to be made."""
+
+    def __init__(self, scene: Scene, request: PreviewRequest) -> None:
+        self.request = request
+        self.large = scene.transition(request, small=False)
+        self.small = scene.transition(request, small=True)
+        self.shown, self.source = request.shown, request.source
+        self._made: set[Task] = set()
+        self._thumbs: dict[int, Codes] = {}
+
+    def next_task(self) -> Task | None:
+        """The most wanted picture that is not made yet."""
+        return next((task for task in self._wanted() if task not in self._made), None)
+
+    def _wanted(self) -> Iterator[Task]:
+        request = self.request
+        yield Task("source" if self.source else "frame", self.shown)
+        if not request.rest:
+            return
+        window = range(-request.before, request.after)
+        yield from (Task("thumb", k) for k in sorted(window, key=lambda k: abs(k - self.shown)))
+        first, end = -request.before - request.run_up, request.after + request.run_up
+        start = min(max(self.shown, first), end - 1)
+        yield from (Task("frame", k) for k in (*range(start, end), *range(first, start)))
+
+    def make(self, task: Task) -> bytes:
+        """The message with the picture of ``task``."""
+        self._made.add(task)
+        if task.kind == "source":
+            clip, number = self._source_of(task.offset)
+            return self._message(task, clip.frame(number), _FRAME_QUALITY)
+        if task.kind == "thumb":
+            picture = self.small.frame(task.offset)
+            self._thumbs[task.offset] = picture
+            return self._message(task, picture, _THUMB_QUALITY)
+        return self._message(task, self.large.frame(task.offset), _FRAME_QUALITY)
+
+    def _source_of(self, offset: int) -> tuple[Any, int]:
+        if offset < 0:
+            return self.large.outgoing, self.large.outgoing_out + offset
+        return self.large.incoming, self.large.incoming_in + offset
+
+    def _message(self, task: Task, picture: Codes, quality: int) -> bytes:
+        head = json.dumps({"id": self.request.id, "kind": task.kind, "offset": task.offset}).encode()
+        return len(head).to_bytes(4, "big") + head + jpeg(picture, quality)
+
+    def changes(self) -> list[float] | None:
+        """How much each frame of the window differs from the one before; None until all are made.
+
+        Mean absolute difference of code values, 0…1, on the strip's pictures.
+        """
+        window = range(-self.request.before, self.request.after)
+        if any(k not in self._thumbs for k in window):
+            return None
+        ahead = self.small.frame(window[0] - 1)
+        pictures = [ahead, *(self._thumbs[k] for k in window)]
+        return [
+            round(float(np.mean(cv2.absdiff(one, other))) / 255, 5)
+            for one, other in zip(pictures, pictures[1:], strict=False)
+        ]
+
+    def facts(self) -> dict[str, Any]:
+        """Curves, and which spare frames are missing with the span that would fit."""
+        window = Window(self.request.before, self.request.after)
+        return {
+            "id": self.request.id,
+            "kind": "curves",
+            "curves": [asdict(curve) for curve in curves_of(self.request.recipe, window)],
+            "shortages": [
+                {"side": each.side, "missing": each.missing, "message": str(each)}
+                for each in self.large.shortages()
+            ],
+            "span_that_fits": self.large.span_that_fits(),
+        }
+
+
+class Preview:
+    """One page's preview: keeps only its latest request."""
+
+    def __init__(self, socket: WebSocket, scene: Scene) -> None:
+        self._socket, self._scene = socket, scene
+        self._work: Work | None = None
+        self._wake = asyncio.Event()
+
+    async def receive(self, text: str) -> None:
+        """Take in a message of the page."""
+        try:
+            document = json.loads(text)
+            if "recipe" in document:
+                self._work = Work(self._scene, PreviewRequest.model_validate_json(text))
+            else:
+                self._focus(Focus.model_validate(document))
+        except ValidationError as error:
+            await self._refuse(text, problems_in(RecipeError(problems_of(error.errors()))))
+        except (ValueError, TypeError):
+            await self._refuse(text, [Problem(field=None, message="the request is no JSON object")])
+        self._wake.set()
+
+    def _focus(self, focus: Focus) -> None:
+        if self._work is not None and self._work.request.id == focus.id:
+            self._work.shown, self._work.source = focus.shown, focus.source
+
+    async def _refuse(self, text: str, problems: list[Problem]) -> None:
+        number = None
+        with suppress(ValueError, TypeError, AttributeError):
+            number = json.loads(text).get("id")
+        told = [problem.model_dump() for problem in problems]
+        await self._socket.send_json({"id": number, "kind": "problem", "problems": told})
+
+    async def serve(self) -> None:
+        """Make and send pictures, always of the latest request, until cancelled."""
+        told: Work | None = None
+        while True:
+            work = self._work
+            task = work.next_task() if work else None
+            if work is None or task is None:
+                self._wake.clear()
+                await self._wake.wait()
+                continue
+            try:
+                message = await asyncio.to_thread(work.make, task)
+                if work is self._work:
+                    await self._socket.send_bytes(message)
+                if told is not work:
+                    told = work
+                    await self._socket.send_json(await asyncio.to_thread(work.facts))
+                if task.kind == "thumb" and (changes := await asyncio.to_thread(work.changes)):
+                    await self._socket.send_json(
+                        {"id": work.request.id, "kind": "changes", "changes": changes}
+                    )
+            except ShimmerError as error:
+                told_problems = [problem.model_dump() for problem in problems_in(error)]
+                await self._socket.send_json(
+                    {"id": work.request.id, "kind": "problem", "problems": told_problems}
+                )
+
+
+@router.websocket("/api/cuts/{cut_id}/preview")
+async def preview(socket: WebSocket, cut_id: uuid.UUID) -> None:
+    """The live preview of a cut, until the page goes."""
+    await socket.accept()
+    try:
+        scene = await asyncio.to_thread(Scene, cut_id)
+    except ShimmerError as error:
+        await socket.send_json(
+            {"id": None, "kind": "problem", "problems": [each.model_dump() for each in problems_in(error)]}
+        )
+        await socket.close()
+        return
+    shown = Preview(socket, scene)
+    maker = asyncio.create_task(shown.serve())
+    try:
+        while True:
+            await shown.receive(await socket.receive_text())
+    except WebSocketDisconnect:
+        pass
+    finally:
+        maker.cancel()
+        with suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
+            await maker

@@ -1,0 +1,179 @@
+"""Renders: ask for one, follow it, cancel it, fetch its file."""
+
+import re
+import uuid
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.shapes import RenderOut
+from idle_shimmer.core.errors import InvalidValue, ShimmerError
+from idle_shimmer.core.timing import Window, parse_rate
+from idle_shimmer.jobs.app import put_render
+from idle_shimmer.jobs.render import PlacedSnapshot, Snapshot
+from idle_shimmer.store import cuts, edits, renders
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.models import Edit, PlacedClip, Render
+from idle_shimmer.transition import Transition
+
+router = APIRouter(prefix="/api/renders", tags=["renders"], responses=REFUSALS)
+
+
+class NewRender(BaseModel):
+    """What to render: one cut's window with ``margin`` frames around it, or a whole edit."""
+
+    edit: uuid.UUID | None = None
+    cut: uuid.UUID | None = None
+    margin: int = 12
+
+
+@router.get("")
+def list_renders() -> list[RenderOut]:
+    """Every render, newest first."""
+    with session_scope() as session:
+        return [RenderOut.of(render) for render in renders.all_renders(session)]
+
+
+@router.post("", status_code=201)
+def create_render(new: NewRender) -> RenderOut:
+    """Put a render into the queue."""
+    with session_scope() as session:
+        if new.cut is not None:
+            render = _of_cut(session, new.cut, new.margin)
+        elif new.edit is not None:
+            render = _of_edit(session, edits.edit_by_id(session, new.edit))
+        else:
+            raise InvalidValue("say which edit or cut to render", field="edit")
+        session.add(render)
+        session.flush()
+        session.refresh(render)
+        answer = RenderOut.of(render)
+    put_render(str(answer.id))
+    return answer
+
+
+def _of_cut(session: Session, cut_id: uuid.UUID, margin: int) -> Render:
+    cut = cuts.cut_by_id(session, cut_id)
+    outgoing, incoming = edits.sides_of(cut)
+    edit, document = outgoing.edit, cuts.document_of(cut)
+    place = [each.id for each in edits.cuts_of(edit)].index(cut_id) + 1
+    room = (
+        outgoing.out_frame - outgoing.in_frame - document.before,
+        incoming.out_frame - incoming.in_frame - document.after,
+    )
+    _require_spare_frames(edit, (outgoing, incoming), document, f"cut {place}")
+    snapshot = _snapshot(edit, [outgoing, incoming], [document], max(0, min(margin, *room)))
+    title = f"{edit.name}, cut {place}: {document.recipe.name}"
+    return Render(
+        edit_id=edit.id,
+        cut_id=cut.id,
+        title=title,
+        snapshot=snapshot.model_dump(mode="json", by_alias=True, exclude_none=True),
+        total_frames=snapshot.total_frames(),
+    )
+
+
+def _of_edit(session: Session, edit: Edit) -> Render:
+    documents = [cuts.document_of(cut) for cut in edits.cuts_of(edit)]
+    for place, document in enumerate(documents):
+        _require_spare_frames(edit, (edit.placed[place], edit.placed[place + 1]), document, f"cut {place + 1}")
+    snapshot = _snapshot(edit, edit.placed, documents, None)
+    return Render(
+        edit_id=edit.id,
+        title=f"{edit.name}, whole",
+        snapshot=snapshot.model_dump(mode="json", by_alias=True, exclude_none=True),
+        total_frames=snapshot.total_frames(),
+    )
+
+
+def _snapshot(
+    edit: Edit, placed: list[PlacedClip], documents: list[CutDocument], margin: int | None
+) -> Snapshot:
+    return Snapshot(
+        width=edit.width,
+        height=edit.height,
+        rate=edit.rate,
+        placed=[
+            PlacedSnapshot(name=each.clip.name, file=each.clip.file, in_frame=each.in_frame, out_frame=each.out_frame)
+            for each in placed
+        ],
+        cuts=documents,
+        margin=margin,
+    )
+
+
+class _Counted:
+    """A clip of which only the length matters."""
+
+    def __init__(self, name: str, count: int | None) -> None:
+        self.name, self.count = name, count
+
+    def frame(self, number: int) -> object:
+        raise NotImplementedError
+
+
+def _require_spare_frames(
+    edit: Edit, sides: tuple[PlacedClip, PlacedClip], document: CutDocument, which: str
+) -> None:
+    rate = parse_rate(edit.rate)
+    clips = [_Counted(each.clip.name, edits.conformed_count(each.clip, rate)) for each in sides]
+    transition = Transition(
+        clips[0],  # type: ignore[arg-type]
+        clips[1],  # type: ignore[arg-type]
+        sides[0].out_frame,
+        sides[1].in_frame,
+        Window(document.before, document.after),
+        document.recipe,
+    )
+    try:
+        transition.require_frames()
+    except ShimmerError as error:
+        raise InvalidValue(f"{which}: {error.message}", field=error.field) from error
+
+
+@router.get("/{render_id}")
+def get_render(render_id: uuid.UUID) -> RenderOut:
+    """One render."""
+    with session_scope() as session:
+        return RenderOut.of(renders.render_by_id(session, render_id))
+
+
+@router.post("/{render_id}/cancel")
+def cancel_render(render_id: uuid.UUID) -> RenderOut:
+    """Stop a render that waits or runs; one that is finished stays as it is."""
+    with session_scope() as session:
+        render = renders.render_by_id(session, render_id)
+        render.cancel_asked = True
+        if render.state == "waiting":
+            render.state, render.message = "cancelled", "Cancelled."
+        return RenderOut.of(render)
+
+
+@router.post("/{render_id}/retry")
+def retry_render(render_id: uuid.UUID) -> RenderOut:
+    """Put a failed or cancelled render into the queue again, as it was asked for."""
+    with session_scope() as session:
+        render = renders.render_by_id(session, render_id)
+        if render.state not in ("failed", "cancelled"):
+            raise InvalidValue(f"this render is {render.state}: only a failed or cancelled one can be tried again", field="state")
+        render.state, render.cancel_asked, render.done_frames, render.message = "waiting", False, 0, ""
+        answer = RenderOut.of(render)
+    put_render(str(render_id))
+    return answer
+
+
+@router.get("/{render_id}/file", response_class=FileResponse)
+def render_file(render_id: uuid.UUID) -> FileResponse:
+    """The finished file."""
+    with session_scope() as session:
+        render = renders.render_by_id(session, render_id)
+        path = renders.file_of(render)
+    if not render.file or not path.is_file():
+        raise NotFound("this render has no file: render it again", field="render")
+    plain = re.sub(r"[^A-Za-z0-9 .,_-]+", "_", render.title).strip() or "render"
+    return FileResponse(path, media_type="video/mp4", filename=f"{plain}{path.suffix}")

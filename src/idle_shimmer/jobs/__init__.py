@@ -1,0 +1,1 @@
+"""Durable jobs, kept in PostgreSQL and run by worker processes."""

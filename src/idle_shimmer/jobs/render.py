@@ -1,0 +1,121 @@
+"""Renders a snapshot of an edit, or of one of its cuts, into a file."""
+
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel
+
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.timing import Window, parse_rate
+from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.sound import Sound, joined, read_sound
+from idle_shimmer.media.writer import writing
+from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.transition import Transition
+
+_REPORT_EVERY_FRAMES = 5
+
+
+class Cancelled(Exception):
+    """The editor cancelled, or the worker is to stop."""
+
+
+class PlacedSnapshot(BaseModel):
+    """A placed clip as it was when the render was asked for."""
+
+    name: str
+    file: str
+    in_frame: int
+    out_frame: int
+
+
+class Snapshot(BaseModel):
+    """Everything that is rendered. ``cuts[i]`` lies between ``placed[i]`` and ``placed[i + 1]``.
+
+    ``margin`` is None for the whole edit; a number renders the one cut's window and that many
+    untouched frames around it.
+    """
+
+    width: int
+    height: int
+    rate: str
+    placed: list[PlacedSnapshot]
+    cuts: list[CutDocument]
+    margin: int | None = None
+
+    def total_frames(self) -> int:
+        """How many frames the render has."""
+        if self.margin is None:
+            return sum(each.out_frame - each.in_frame for each in self.placed)
+        return self.cuts[0].before + self.cuts[0].after + 2 * self.margin
+
+
+def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], bool]) -> None:
+    """Write the snapshot to ``out``. ``go_on`` is told the frames done; False cancels."""
+    snapshot = Snapshot.model_validate(document)
+    size, rate = (snapshot.width, snapshot.height), parse_rate(snapshot.rate)
+    with ExitStack() as opened:
+        clips = [
+            ConformedClip(opened.enter_context(VideoReader(path_of(each.file), size)), rate)
+            for each in snapshot.placed
+        ]
+        transitions = _transitions(snapshot, clips)
+        for each in transitions:
+            each.require_frames(snapshot.margin or 0)
+        sound = _sound(snapshot, clips, rate)
+        with writing(out, size, rate, with_sound=sound is not None) as writer:
+            for done, picture in enumerate(_pictures(snapshot, clips, transitions)):
+                if done % _REPORT_EVERY_FRAMES == 0 and not go_on(done):
+                    raise Cancelled
+                writer.write(picture)
+            if sound is not None:
+                writer.write_sound(sound)
+    go_on(snapshot.total_frames())
+
+
+def _transitions(snapshot: Snapshot, clips: list[ConformedClip]) -> list[Transition]:
+    return [
+        Transition(
+            clips[i],
+            clips[i + 1],
+            snapshot.placed[i].out_frame,
+            snapshot.placed[i + 1].in_frame,
+            Window(cut.before, cut.after),
+            cut.recipe,
+        )
+        for i, cut in enumerate(snapshot.cuts)
+    ]
+
+
+def _pictures(
+    snapshot: Snapshot, clips: list[ConformedClip], transitions: list[Transition]
+) -> Iterator[Codes]:
+    if snapshot.margin is not None:
+        yield from (picture for _, picture in transitions[0].frames(snapshot.margin))
+        return
+    for i, placed in enumerate(snapshot.placed):
+        ahead = snapshot.cuts[i - 1].after if i > 0 else 0
+        behind = snapshot.cuts[i].before if i < len(snapshot.cuts) else 0
+        for number in range(placed.in_frame + ahead, placed.out_frame - behind):
+            yield clips[i].frame(number)
+        if i < len(transitions):
+            yield from (picture for _, picture in transitions[i].frames())
+
+
+def _sound(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> Sound | None:
+    if not any(clip.reader.facts.has_sound for clip in clips):
+        return None
+    parts = []
+    for i, placed in enumerate(snapshot.placed):
+        first, end = placed.in_frame, placed.out_frame
+        if snapshot.margin is not None:
+            cut = snapshot.cuts[0]
+            first = end - cut.before - snapshot.margin if i == 0 else first
+            end = end if i == 0 else first + cut.after + snapshot.margin
+        parts.append(read_sound(clips[i].reader.path, Fraction(first) / rate, Fraction(end - first) / rate))
+    return joined(parts)

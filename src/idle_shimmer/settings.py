@@ -1,0 +1,57 @@
+"""Where the database and the files are; read from the environment."""
+
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from idle_shimmer.core.errors import ShimmerError
+
+
+class SettingMissing(ShimmerError):
+    """Start with ./start, which sets everything, or set the named variable."""
+
+
+class Settings(BaseSettings):
+    """``DATABASE_URL``, ``IDLE_SHIMMER_DATA`` (media and renders), ``IDLE_SHIMMER_WEB`` (built pages)."""
+
+    model_config = SettingsConfigDict(env_file=None)
+
+    database_url: str = ""
+    idle_shimmer_data: Path = Path("var")
+    idle_shimmer_web: Path = Path("web/build")
+
+    def database(self) -> str:
+        """The database address in the form that the psycopg driver of SQLAlchemy wants."""
+        if not self.database_url:
+            raise SettingMissing(
+                "no database is set: run ./start, or set it to postgresql://user@host/name",
+                field="DATABASE_URL",
+            )
+        _, _, rest = self.database_url.partition("://")
+        return f"postgresql+psycopg://{rest}"
+
+    def plain_database(self) -> str:
+        """The database address in the form that psycopg itself wants."""
+        return self.database().replace("postgresql+psycopg://", "postgresql://", 1)
+
+    @property
+    def media(self) -> Path:
+        """The folder of imported files."""
+        return self.idle_shimmer_data.resolve() / "media"
+
+    @property
+    def renders(self) -> Path:
+        """The folder of rendered files."""
+        return self.idle_shimmer_data.resolve() / "renders"
+
+    @property
+    def demo(self) -> Path:
+        """The folder of drawn demo clips."""
+        return self.idle_shimmer_data.resolve() / "demo"
+
+
+@lru_cache(maxsize=1)
+def settings() -> Settings:
+    """The settings of this process."""
+    return Settings()

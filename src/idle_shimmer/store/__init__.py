@@ -1,0 +1,1 @@
+"""PostgreSQL: tables, migrations, queries."""

@@ -1,0 +1,76 @@
+"""Clips: files taken into the media folder by their content, and their facts."""
+
+import hashlib
+import uuid
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from idle_shimmer.core.timing import rate_text
+from idle_shimmer.media.index import read_facts
+from idle_shimmer.settings import settings
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.models import Clip
+
+_BLOCK_BYTES = 1 << 20
+
+
+def register_clip(session: Session, file: Path, name: str) -> Clip:
+    """Take ``file`` (moved away) into the media folder; the clip of the same content if known.
+
+    Raises MediaError for a file that is no video or picture; then the file is left where it is.
+    """
+    facts, _ = read_facts(file)
+    mark = _sha256(file)
+    known = session.scalar(select(Clip).where(Clip.sha256 == mark))
+    if known is not None:
+        file.unlink()
+        return known
+    place = Path(mark[:2]) / f"{mark}{Path(name).suffix.lower()}"
+    target = settings().media / place
+    target.parent.mkdir(parents=True, exist_ok=True)
+    file.replace(target)
+    clip = Clip(
+        name=Path(name).stem,
+        file=str(place),
+        sha256=mark,
+        width=facts.width,
+        height=facts.height,
+        rate=rate_text(facts.rate),
+        frame_count=facts.frame_count,
+        duration_s=float(facts.duration),
+        has_sound=facts.has_sound,
+        still=facts.still,
+        constant_rate=facts.constant_rate,
+        notes=list(facts.notes),
+    )
+    session.add(clip)
+    session.flush()
+    return clip
+
+
+def _sha256(file: Path) -> str:
+    mark = hashlib.sha256()
+    with file.open("rb") as opened:
+        while block := opened.read(_BLOCK_BYTES):
+            mark.update(block)
+    return mark.hexdigest()
+
+
+def path_of(file: str) -> Path:
+    """The path of a clip's ``file``."""
+    return settings().media / file
+
+
+def all_clips(session: Session) -> list[Clip]:
+    """Every clip, newest first."""
+    return list(session.scalars(select(Clip).order_by(Clip.created_at.desc(), Clip.name)))
+
+
+def clip_by_id(session: Session, clip_id: uuid.UUID) -> Clip:
+    """The clip. Raises NotFound."""
+    clip = session.get(Clip, clip_id)
+    if clip is None:
+        raise NotFound("there is no such clip: it may have been deleted", field="clip")
+    return clip

@@ -1,0 +1,128 @@
+"""Edits: ordered runs of placed clips, and the cuts between them."""
+
+import uuid
+from dataclasses import dataclass
+from fractions import Fraction
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.timing import parse_rate
+from idle_shimmer.store.cuts import CutDocument, new_cut
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
+
+STILL_SECONDS = 5
+# A clip is first placed with this many frames kept in hand at either end, where it has enough,
+# so that a dissolve finds its spare frames.
+FRAMES_IN_HAND = 12
+_FEWEST_FRAMES_FOR_HANDS = 4 * FRAMES_IN_HAND
+
+
+@dataclass(frozen=True)
+class Placement:
+    """A clip and the part of it that is shown, in frames at the edit's rate."""
+
+    clip: Clip
+    in_frame: int
+    out_frame: int
+
+
+def conformed_count(clip: Clip, rate: Fraction) -> int | None:
+    """How many frames ``clip`` has at ``rate``; None for a still, which has no end."""
+    if clip.still:
+        return None
+    own = parse_rate(clip.rate)
+    if clip.constant_rate and own == rate:
+        return clip.frame_count
+    return max(1, round(Fraction(clip.duration_s).limit_denominator(10**6) * rate))
+
+
+def first_placement(clip: Clip, rate: Fraction) -> Placement:
+    """How a clip is placed before the editor says otherwise."""
+    count = conformed_count(clip, rate)
+    if count is None:
+        return Placement(clip, 0, round(STILL_SECONDS * rate))
+    if count < _FEWEST_FRAMES_FOR_HANDS:
+        return Placement(clip, 0, count)
+    return Placement(clip, FRAMES_IN_HAND, count - FRAMES_IN_HAND)
+
+
+def create_edit(session: Session, name: str, clips: list[Clip]) -> Edit:
+    """A new edit of ``clips`` in order, at the size and rate of the first."""
+    if not clips:
+        raise InvalidValue("an edit needs at least one clip: add one", field="clips")
+    first = clips[0]
+    rate = parse_rate(first.rate)
+    placements = [first_placement(clip, rate) for clip in clips]
+    return create_placed_edit(session, name, (first.width, first.height), first.rate, placements)
+
+
+def create_placed_edit(
+    session: Session,
+    name: str,
+    size: tuple[int, int],
+    rate: str,
+    placements: list[Placement],
+    documents: list[CutDocument] | None = None,
+) -> Edit:
+    """A new edit with its clips placed as told, and ``documents`` on its cuts (hard cuts without)."""
+    edit = Edit(name=name, width=size[0], height=size[1], rate=rate)
+    session.add(edit)
+    told = iter(documents or [])
+    for placement in placements:
+        _append(edit, placement, next(told, None) if edit.placed else None)
+    session.flush()
+    return edit
+
+
+def add_clip(session: Session, edit: Edit, clip: Clip) -> None:
+    """Place ``clip`` at the end of ``edit``."""
+    _append(edit, first_placement(clip, parse_rate(edit.rate)))
+    touch(session, edit)
+
+
+def _append(edit: Edit, placement: Placement, document: CutDocument | None = None) -> None:
+    """Places a clip last; ``document`` goes on the cut ahead of it."""
+    if edit.placed:
+        edit.placed[-1].cut = new_cut(document)
+    edit.placed.append(
+        PlacedClip(
+            position=len(edit.placed),
+            clip=placement.clip,
+            in_frame=placement.in_frame,
+            out_frame=placement.out_frame,
+        )
+    )
+
+
+def touch(session: Session, edit: Edit) -> None:
+    """Note that ``edit`` has changed now."""
+    edit.changed_at = func.now()
+    session.flush()
+    session.refresh(edit, ["changed_at"])
+
+
+def all_edits(session: Session) -> list[Edit]:
+    """Every edit, last changed first."""
+    return list(session.scalars(select(Edit).order_by(Edit.changed_at.desc())))
+
+
+def edit_by_id(session: Session, edit_id: uuid.UUID) -> Edit:
+    """The edit. Raises NotFound."""
+    edit = session.get(Edit, edit_id)
+    if edit is None:
+        raise NotFound("there is no such edit: it may have been deleted", field="edit")
+    return edit
+
+
+def cuts_of(edit: Edit) -> list[Cut]:
+    """The cuts of ``edit`` in order."""
+    return [placed.cut for placed in edit.placed[:-1] if placed.cut is not None]
+
+
+def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
+    """(outgoing, incoming) of ``cut``."""
+    outgoing = cut.outgoing
+    return outgoing, outgoing.edit.placed[outgoing.position + 1]

@@ -1,0 +1,141 @@
+"""The tables. Every change to them is a migration in ``migrations/versions``."""
+
+import uuid
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Text, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Base(DeclarativeBase):
+    """Base of every table."""
+
+    type_annotation_map = {str: Text, dict[str, Any]: JSONB, list[str]: JSONB, datetime: DateTime(timezone=True)}
+
+
+class Clip(Base):
+    """An imported video or still. ``file`` is relative to the media folder; ``rate`` is text."""
+
+    __tablename__ = "clip"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str]
+    file: Mapped[str]
+    sha256: Mapped[str] = mapped_column(unique=True)
+    width: Mapped[int]
+    height: Mapped[int]
+    rate: Mapped[str]
+    frame_count: Mapped[int]
+    duration_s: Mapped[float]
+    has_sound: Mapped[bool]
+    still: Mapped[bool]
+    constant_rate: Mapped[bool]
+    notes: Mapped[list[str]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Edit(Base):
+    """An ordered run of placed clips at one frame size and frame rate."""
+
+    __tablename__ = "edit"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str]
+    width: Mapped[int]
+    height: Mapped[int]
+    rate: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+    placed: Mapped[list["PlacedClip"]] = relationship(
+        back_populates="edit", order_by="PlacedClip.position", cascade="all, delete-orphan"
+    )
+
+
+class PlacedClip(Base):
+    """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate."""
+
+    __tablename__ = "placed_clip"
+    __table_args__ = (
+        UniqueConstraint("edit_id", "position", deferrable=True, initially="DEFERRED"),
+        CheckConstraint("0 <= in_frame AND in_frame < out_frame", name="placed_clip_has_frames"),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    edit_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("edit.id", ondelete="CASCADE"), index=True)
+    clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id"))
+    position: Mapped[int]
+    in_frame: Mapped[int]
+    out_frame: Mapped[int]
+
+    edit: Mapped[Edit] = relationship(back_populates="placed")
+    clip: Mapped[Clip] = relationship(lazy="joined")
+    cut: Mapped["Cut | None"] = relationship(
+        back_populates="outgoing", cascade="all, delete-orphan", uselist=False
+    )
+
+
+class Cut(Base):
+    """The boundary after a placed clip. ``current`` numbers its revision in force.
+
+    ``version`` grows with every change, undo and redo included: a save must name the one it saw.
+    """
+
+    __tablename__ = "cut"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    outgoing_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("placed_clip.id", ondelete="CASCADE"), unique=True
+    )
+    current: Mapped[int] = mapped_column(default=1)
+    version: Mapped[int] = mapped_column(default=1)
+
+    outgoing: Mapped[PlacedClip] = relationship(back_populates="cut")
+    revisions: Mapped[list["CutRevision"]] = relationship(
+        order_by="CutRevision.number", cascade="all, delete-orphan"
+    )
+
+
+class CutRevision(Base):
+    """One state of a cut: ``{"before", "after", "recipe"}``, and what the editor did to reach it."""
+
+    __tablename__ = "cut_revision"
+
+    cut_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("cut.id", ondelete="CASCADE"), primary_key=True
+    )
+    number: Mapped[int] = mapped_column(primary_key=True)
+    label: Mapped[str]
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Render(Base):
+    """A render asked for: of one cut's window, or of the whole edit where ``cut_id`` is null.
+
+    ``snapshot`` is everything that is rendered, as it was when asked for.
+    """
+
+    __tablename__ = "render"
+    __table_args__ = (
+        CheckConstraint(
+            "state IN ('waiting', 'running', 'done', 'failed', 'cancelled')", name="render_state"
+        ),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    edit_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("edit.id", ondelete="SET NULL"))
+    cut_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("cut.id", ondelete="SET NULL"))
+    title: Mapped[str]
+    snapshot: Mapped[dict[str, Any]]
+    state: Mapped[str] = mapped_column(default="waiting")
+    done_frames: Mapped[int] = mapped_column(default=0)
+    total_frames: Mapped[int]
+    cancel_asked: Mapped[bool] = mapped_column(default=False)
+    message: Mapped[str] = mapped_column(default="")
+    file: Mapped[str] = mapped_column(default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    started_at: Mapped[datetime | None]
+    finished_at: Mapped[datetime | None]

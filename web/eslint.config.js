@@ -1,0 +1,22 @@
+import ts from 'typescript-eslint';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+
+export default ts.config(
+	...ts.configs.recommended,
+	...svelte.configs.recommended,
+	{
+		languageOptions: { globals: { ...globals.browser, ...globals.node } }
+	},
+	{
+		files: ['**/*.svelte', '**/*.svelte.ts'],
+		languageOptions: { parserOptions: { parser: ts.parser } }
+	},
+	{
+		rules: {
+			// The pages live at the root of their own server: there is no base path to resolve.
+			'svelte/no-navigation-without-resolve': 'off'
+		}
+	},
+	{ ignores: ['build/', '.svelte-kit/', 'src/lib/api/schema.d.ts'] }
+);

@@ -1,0 +1,52 @@
+// The typed client of the API, and the API's problems as text.
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export const api = createClient<paths>({ baseUrl: '' });
+
+export type Edit = components['schemas']['EditOut'];
+export type Cut = components['schemas']['CutOut'];
+export type CutSummary = components['schemas']['CutSummary'];
+export type Clip = components['schemas']['ClipOut'];
+export type Placed = components['schemas']['PlacedOut'];
+export type Render = components['schemas']['RenderOut'];
+export type Catalogue = components['schemas']['CatalogueOut'];
+export type PassKind = components['schemas']['PassOut'];
+export type Parameter = components['schemas']['ParameterOut'];
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+export class Refusal extends Error {
+	constructor(
+		message: string,
+		readonly status: number
+	) {
+		super(message);
+	}
+}
+
+/** The data of an answer, or a Refusal whose message can be shown as it is. */
+export async function need<T>(asked: Promise<Answer<T>>): Promise<T> {
+	let answer: Answer<T>;
+	try {
+		answer = await asked;
+	} catch {
+		throw new Refusal('The server does not answer. Is it still running? Start it with ./start.', 0);
+	}
+	if (answer.response.ok) return answer.data as T;
+	throw new Refusal(problemText(answer.error), answer.response.status);
+}
+
+/** What the problems of a refusal say, field first where one is to blame. */
+export function problemText(body: unknown): string {
+	const problems = (body as { problems?: { field: string | null; message: string }[] })?.problems;
+	if (!problems?.length) return 'The server could not do this. Try again; its log has the details.';
+	return problems
+		.map(({ field, message }) => (field ? `${field}: ${message}` : sentence(message)))
+		.join(' · ');
+}
+
+function sentence(text: string): string {
+	const first = text.charAt(0).toUpperCase() + text.slice(1);
+	return /[.!?]$/.test(first) ? first : `${first}.`;
+}

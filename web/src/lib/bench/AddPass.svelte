@@ -1,0 +1,80 @@
+<script lang="ts">
+	// Choose a new pass: by name, by arrow keys, or by typing part of its name.
+	import { Modal } from 'flowbite-svelte';
+	import type { Catalogue, PassKind } from '$lib/api/client';
+
+	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: PassKind) => void };
+	let { open = $bindable(), catalogue, onadd }: Props = $props();
+
+	let sought = $state('');
+	let found = $derived(
+		catalogue.passes.filter((each) =>
+			`${each.title} ${each.family} ${each.purpose}`.toLowerCase().includes(sought.toLowerCase())
+		)
+	);
+
+	function add(kind: PassKind) {
+		open = false;
+		sought = '';
+		onadd(kind);
+	}
+
+	function onkeydown(event: KeyboardEvent) {
+		const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+		if (!by) return;
+		event.preventDefault();
+		const items = [...document.querySelectorAll<HTMLElement>('[data-add-pass]')];
+		const next = items[items.indexOf(document.activeElement as HTMLElement) + by];
+		(next ?? document.querySelector<HTMLElement>('[data-add-search]'))?.focus();
+	}
+</script>
+
+<Modal
+	bind:open
+	title="Add a pass"
+	size="sm"
+	class="border border-line bg-panel! text-ink!"
+	headerClass="p-3! text-[15px]!"
+	bodyClass="p-3!"
+>
+	<!-- svelte-ignore a11y_no_static_element_interactions -->
+	<div class="flex flex-col gap-1" {onkeydown}>
+		<!-- svelte-ignore a11y_autofocus -->
+		<input
+			class="text-field mb-1"
+			placeholder="Find by name or use"
+			aria-label="Find a pass"
+			data-add-search
+			autofocus
+			bind:value={sought}
+			onkeydown={(event) => {
+				if (event.key === 'Enter' && found[0]) add(found[0]);
+			}}
+		/>
+		{#each found as kind (kind.kind)}
+			<button class="entry" data-add-pass={kind.kind} onclick={() => add(kind)}>
+				<span class="font-semibold">{kind.title}</span>
+				<span class="small text-quiet">{kind.family}</span>
+				<span class="col-span-2 text-quiet">{kind.purpose}</span>
+			</button>
+		{:else}
+			<p class="p-2 text-quiet">No pass is called so. Try “blur” or “roll”.</p>
+		{/each}
+	</div>
+</Modal>
+
+<style>
+	.entry {
+		display: grid;
+		grid-template-columns: 1fr auto;
+		padding: 7px 10px;
+		border: 1px solid transparent;
+		border-radius: 6px;
+		text-align: left;
+	}
+	.entry:hover,
+	.entry:focus-visible {
+		border-color: var(--color-line);
+		background: var(--color-surround);
+	}
+</style>

@@ -1,0 +1,151 @@
+<script lang="ts">
+	// How outgoing becomes incoming: the kind of mix, its span, its shape.
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import type { Axis } from './axis';
+	import type { Bench } from './bench.svelte';
+	import EasingPicker from './EasingPicker.svelte';
+	import LaneCurve from './LaneCurve.svelte';
+	import type { Mix } from './recipe';
+
+	let { bench, axis }: { bench: Bench; axis: Axis } = $props();
+
+	const CLOSED_PX = 40;
+	const OPEN_PX = 92;
+
+	let open = $derived(bench.selected === 'mix');
+	let height = $derived(open ? OPEN_PX : CLOSED_PX);
+	let mix = $derived(bench.recipe.mix);
+	let entry = $derived(bench.catalogue.mixes.find((each) => each.kind === mix.kind));
+	let curve = $derived(bench.preview.curves.find((each) => each.pass_id === 'mix'));
+	let span = $derived<[number, number]>(mix.span ?? [-1, 1]);
+	let frames = $derived({
+		from: Math.round(span[0] * (span[0] < 0 ? bench.before : bench.after)),
+		to: Math.round(span[1] * (span[1] < 0 ? bench.before : bench.after))
+	});
+
+	function set(label: string, next: Mix) {
+		bench.change(label, (recipe) => ({ ...recipe, mix: next }));
+	}
+
+	function setKind(kind: string) {
+		const chosen = bench.catalogue.mixes.find((each) => each.kind === kind);
+		set(
+			`mix: ${chosen?.title.toLowerCase()}`,
+			chosen?.spanned ? { kind, span: [-0.5, 0.5], shape: 'linear' } : { kind }
+		);
+	}
+
+	/** The span's ends are given in frames from the cut, which is how an editor counts. */
+	function setSpan(end: 0 | 1, frame: number) {
+		const u = Math.max(-1, Math.min(1, frame / (frame < 0 ? bench.before : bench.after)));
+		const next: [number, number] = [span[0], span[1]];
+		next[end] = Number(u.toFixed(6));
+		if (next[0] <= next[1])
+			set(`${entry?.title.toLowerCase()} over ${frame} frames`, { ...mix, span: next });
+	}
+</script>
+
+<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+<article
+	class="lane"
+	class:open
+	style:height="{height}px"
+	aria-label="Mix"
+	onclick={() => bench.select('mix')}
+>
+	<div class="left">
+		<button class="name" aria-expanded={open} onclick={() => bench.select('mix')}>
+			<span>Mix</span>
+			<span class="small quiet">{entry?.title.toLowerCase()}</span>
+		</button>
+		{#if open && mix.shape !== undefined}
+			<EasingPicker
+				id="mix-shape"
+				label="shape"
+				easing={mix.shape}
+				catalogue={bench.catalogue}
+				onchange={(shape) => set('shape of the mix', { ...mix, shape })}
+			/>
+		{/if}
+	</div>
+	<LaneCurve {axis} {curve} {height} {open} rest={0} name="mix" />
+	<div class="right">
+		<div class="parameter">
+			<span class="label small">kind</span>
+			<select
+				class="choice"
+				aria-label="Kind of mix"
+				value={mix.kind}
+				onchange={(event) => setKind(event.currentTarget.value)}
+			>
+				{#each bench.catalogue.mixes as each (each.kind)}
+					<option value={each.kind}>{each.title.toLowerCase()}</option>
+				{/each}
+			</select>
+		</div>
+		{#if open && entry?.spanned}
+			<div class="parameter">
+				<span class="label small">from frame</span>
+				<NumberField
+					label="Mix from frame"
+					value={frames.from}
+					low={-bench.before}
+					high={frames.to}
+					onchange={(frame) => setSpan(0, frame)}
+				/>
+			</div>
+			<div class="parameter">
+				<span class="label small">to frame</span>
+				<NumberField
+					label="Mix to frame"
+					value={frames.to}
+					low={frames.from}
+					high={bench.after}
+					onchange={(frame) => setSpan(1, frame)}
+				/>
+			</div>
+		{/if}
+	</div>
+</article>
+
+<style>
+	.lane {
+		position: relative;
+		display: grid;
+		grid-template-columns: var(--side) 1fr var(--side);
+		border-bottom: 1px solid var(--color-line);
+	}
+	.open {
+		background: #232323;
+	}
+	.left {
+		padding: 5px 10px 4px 28px;
+	}
+	.name {
+		display: flex;
+		flex-direction: column;
+		width: 100%;
+		text-align: left;
+		line-height: 1.15;
+	}
+	.name span:first-child {
+		font-weight: 600;
+	}
+	.quiet,
+	.label {
+		color: var(--color-quiet);
+	}
+	.right {
+		display: flex;
+		flex-direction: column;
+		justify-content: center;
+		padding: 4px 10px 4px 12px;
+	}
+	.parameter {
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+		min-height: 27px;
+		gap: 6px;
+	}
+</style>

@@ -1,0 +1,432 @@
+<script lang="ts">
+	// One pass: its name and side on the left, its curve under the frames, its values on the right.
+	import type { Parameter, PassKind } from '$lib/api/client';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import { rounded } from '$lib/ui/numbers';
+	import type { Axis } from './axis';
+	import type { Bench } from './bench.svelte';
+	import EasingPicker from './EasingPicker.svelte';
+	import LaneCurve from './LaneCurve.svelte';
+	import {
+		leadingParameter,
+		mainName,
+		mainValue,
+		movesOf,
+		withMainValue,
+		withMoves,
+		type Easing,
+		type Envelope,
+		type Moves,
+		type Pass,
+		type Side,
+		type Swell
+	} from './recipe';
+	import { inPixels, shownAs, valueText } from './units';
+
+	type Props = {
+		bench: Bench;
+		axis: Axis;
+		pass: Pass;
+		kind: PassKind;
+		place: number;
+		onremove: () => void;
+		onmove: (by: number) => void;
+	};
+	let { bench, axis, pass, kind, place, onremove, onmove }: Props = $props();
+
+	const SIDES: { side: Side; name: string }[] = [
+		{ side: 'outgoing', name: 'Outgoing clip only' },
+		{ side: 'across', name: 'Across both clips' },
+		{ side: 'incoming', name: 'Incoming clip only' }
+	];
+	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keys'];
+	const CLOSED_PX = 40;
+	const ROW_PX = 27;
+	const LEAST_OPEN_PX = 128;
+
+	let open = $derived(bench.selected === pass.id);
+	let chosenName = $state('');
+	let chosen = $derived(
+		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(pass, kind)
+	);
+	let height = $derived(
+		open ? Math.max(LEAST_OPEN_PX, kind.parameters.length * ROW_PX + 14) : CLOSED_PX
+	);
+	let envelope = $derived(chosen ? (pass[chosen.name] as Envelope) : 0);
+	let curve = $derived(
+		bench.preview.curves.find(
+			(each) => each.pass_id === pass.id && each.parameter === curveName(chosen)
+		)
+	);
+	let easings = $derived(easingsOf(envelope));
+
+	function curveName(parameter: Parameter | undefined): string {
+		if (!parameter) return '';
+		return parameter.control === 'point' ? `${parameter.name}.x` : parameter.name;
+	}
+
+	function easingsOf(of: Envelope): { name: string; easing: Easing }[] {
+		if (typeof of !== 'object' || Array.isArray(of)) return [];
+		if (of.kind === 'swell') {
+			return [
+				{ name: 'rise', easing: of.rise },
+				{ name: 'fall', easing: of.fall }
+			];
+		}
+		return of.kind === 'travel' ? [{ name: 'shape', easing: of.shape }] : [];
+	}
+
+	function set(parameter: Parameter, next: Envelope) {
+		const was = bench.asSaved.passes.find((each) => each.id === pass.id)?.[parameter.name];
+		const before = was === undefined ? '' : `${valueText(parameter, was as Envelope)} → `;
+		const what = parameter.choices ? '' : `${mainName(movesOf(next))} of `;
+		bench.changePass(
+			pass.id,
+			`${what}${kind.title.toLowerCase()} ${parameter.label.toLowerCase()} ${before}${valueText(parameter, next)}`,
+			(old) => ({ ...old, [parameter.name]: next })
+		);
+	}
+
+	function setPart(parameter: Parameter, part: 0 | 1, value: number) {
+		const old = mainValue(pass[parameter.name] as Envelope);
+		const pair: [number, number] = Array.isArray(old) ? [old[0], old[1]] : [old, old];
+		pair[part] = value;
+		set(parameter, withMainValue(pass[parameter.name] as Envelope, pair));
+	}
+
+	function setSide(side: Side) {
+		bench.changePass(pass.id, `${kind.title.toLowerCase()} ${side}`, (old) => ({ ...old, side }));
+	}
+
+	function toggle() {
+		const enabled = !pass.enabled;
+		bench.changePass(pass.id, `${kind.title.toLowerCase()} ${enabled ? 'on' : 'off'}`, (old) => ({
+			...old,
+			enabled
+		}));
+	}
+
+	let dragFrom = 0;
+	function grab(event: PointerEvent) {
+		event.preventDefault();
+		(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+		dragFrom = event.clientY;
+	}
+	function drag(event: PointerEvent) {
+		if (!(event.currentTarget as HTMLElement).hasPointerCapture(event.pointerId)) return;
+		const far = event.clientY - dragFrom;
+		if (Math.abs(far) < CLOSED_PX) return;
+		dragFrom = event.clientY;
+		onmove(Math.sign(far));
+	}
+	function onhandlekey(event: KeyboardEvent) {
+		const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+		if (!by) return;
+		event.preventDefault();
+		event.stopPropagation();
+		onmove(by);
+	}
+</script>
+
+{#snippet field(parameter: Parameter)}
+	{@const value = pass[parameter.name] as Envelope}
+	{@const shown = shownAs(parameter)}
+	{#if parameter.choices}
+		<select
+			class="choice"
+			aria-label="{kind.title}: {parameter.label}"
+			value={value as string}
+			onchange={(event) => set(parameter, event.currentTarget.value)}
+		>
+			{#each parameter.choices as each (each)}<option value={each}>{each}</option>{/each}
+		</select>
+	{:else if Array.isArray(mainValue(value))}
+		{@const pair = mainValue(value) as [number, number]}
+		{#each [0, 1] as const as part (part)}
+			<NumberField
+				label="{kind.title}: {parameter.label} {part ? 'down' : 'across'}"
+				value={pair[part]}
+				unit="%"
+				scale={100}
+				low={parameter.low ?? undefined}
+				high={parameter.high ?? undefined}
+				step={parameter.step ?? 0.01}
+				onchange={(next) => setPart(parameter, part, next)}
+			/>
+		{/each}
+	{:else}
+		{@const number = mainValue(value) as number}
+		{@const pixels = inPixels(parameter, number, bench.cut.width, bench.cut.height)}
+		<NumberField
+			label="{kind.title}: {parameter.label}"
+			value={number}
+			unit={pixels && parameter.unit !== 'frames' ? `${shown.unit} · ${pixels}` : shown.unit}
+			scale={shown.scale}
+			low={parameter.low ?? undefined}
+			high={parameter.high ?? undefined}
+			step={shown.step}
+			rest={movesOf(value) === 'hold' ? (parameter.rest ?? null) : 0}
+			onchange={(next) => set(parameter, withMainValue(value, next))}
+		/>
+	{/if}
+{/snippet}
+
+<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+<article
+	class="lane"
+	class:open
+	style:height="{height}px"
+	aria-label="{kind.title} pass"
+	data-pass={pass.id}
+	onclick={() => bench.select(pass.id)}
+>
+	<div class="left">
+		<div class="head">
+			<button
+				class="bare-button grip"
+				aria-label="Move {kind.title}: drag, or arrow keys"
+				title="Drag to reorder"
+				onpointerdown={grab}
+				onpointermove={drag}
+				onkeydown={onhandlekey}>⠿</button
+			>
+			<button class="name" aria-expanded={open} onclick={() => bench.select(pass.id)}>
+				<span class:off={!pass.enabled}>{kind.title}</span>
+				<span class="small quiet">{place < 10 ? `${place} · ` : ''}{pass.side}</span>
+			</button>
+			<button
+				class="toggle"
+				role="switch"
+				aria-checked={pass.enabled}
+				aria-label="{kind.title} on"
+				title="On or off (E)"
+				onclick={(event) => {
+					event.stopPropagation();
+					toggle();
+				}}><span></span></button
+			>
+		</div>
+		{#if open}
+			<div class="tools">
+				<div class="sides" role="group" aria-label="Side">
+					{#each SIDES as { side, name } (side)}
+						<button
+							class={side}
+							aria-pressed={pass.side === side}
+							aria-label={name}
+							title={name}
+							onclick={() => setSide(side)}><i></i><i></i></button
+						>
+					{/each}
+				</div>
+				<button
+					class="bare-button"
+					aria-label="Remove {kind.title}"
+					title="Remove this pass"
+					onclick={onremove}>remove</button
+				>
+			</div>
+			{#each easings as { name, easing } (name)}
+				<EasingPicker
+					id="{pass.id}-{chosen?.name}-{name}"
+					label={name}
+					{easing}
+					catalogue={bench.catalogue}
+					onchange={(next) =>
+						chosen && set(chosen, { ...(envelope as Swell), [name]: next } as Envelope)}
+				/>
+			{/each}
+		{/if}
+	</div>
+	<LaneCurve
+		{axis}
+		{curve}
+		{height}
+		{open}
+		envelope={chosen?.control === 'point' ? undefined : envelope}
+		dim={!pass.enabled}
+		rest={chosen?.rest ?? 0}
+		name="{kind.title} {chosen?.label.toLowerCase() ?? ''}"
+		whole={chosen?.control === 'whole'}
+		low={chosen?.low ?? undefined}
+		high={chosen?.high ?? undefined}
+		caption={chosen ? `${mainName(movesOf(envelope))} ${valueText(chosen, envelope)}` : ''}
+		onchange={(next) => chosen && set(chosen, next)}
+	/>
+	<div class="right">
+		{#if open}
+			{#each kind.parameters as parameter (parameter.name)}
+				<div class="parameter" class:chosen={parameter === chosen}>
+					<button
+						class="label small"
+						disabled={!!parameter.choices}
+						title={parameter.choices ? '' : 'Show its curve'}
+						onclick={() => (chosenName = parameter.name)}>{parameter.label}</button
+					>
+					{@render field(parameter)}
+					{#if parameter === chosen && !parameter.choices}
+						<select
+							class="choice moves"
+							aria-label="How {parameter.label} moves"
+							value={movesOf(envelope)}
+							onchange={(event) =>
+								set(
+									parameter,
+									withMoves(envelope, event.currentTarget.value as Moves, parameter.rest ?? 0)
+								)}
+						>
+							{#each MOVES as each (each)}<option value={each}>{each}</option>{/each}
+						</select>
+					{/if}
+				</div>
+			{/each}
+		{:else if chosen}
+			<div class="parameter">
+				<span class="label small"
+					>{chosen.label} {movesOf(envelope) === 'hold' ? '' : mainName(movesOf(envelope))}</span
+				>
+				{@render field(chosen)}
+			</div>
+		{/if}
+	</div>
+</article>
+
+<style>
+	.lane {
+		position: relative;
+		display: grid;
+		grid-template-columns: var(--side) 1fr var(--side);
+		border-bottom: 1px solid var(--color-line);
+	}
+	.lane.open {
+		background: #232323;
+	}
+	.left {
+		padding: 5px 10px 4px 4px;
+		min-width: 0;
+	}
+	.head {
+		display: flex;
+		align-items: center;
+		gap: 4px;
+	}
+	.grip {
+		cursor: grab;
+		touch-action: none;
+	}
+	.name {
+		display: flex;
+		flex: 1;
+		flex-direction: column;
+		min-width: 0;
+		overflow: hidden;
+		text-align: left;
+		line-height: 1.15;
+		white-space: nowrap;
+	}
+	.name span:first-child {
+		font-weight: 600;
+	}
+	.name .off {
+		color: var(--color-quiet);
+		text-decoration: line-through;
+	}
+	.quiet {
+		color: var(--color-quiet);
+	}
+	.toggle {
+		width: 26px;
+		height: 14px;
+		padding: 2px;
+		border-radius: 8px;
+		background: #4a4a4a;
+	}
+	.toggle span {
+		display: block;
+		width: 10px;
+		height: 10px;
+		border-radius: 50%;
+		background: var(--color-quiet);
+	}
+	.toggle[aria-checked='true'] span {
+		margin-left: 12px;
+		background: var(--color-seam);
+	}
+	.tools {
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+		margin: 4px 0 4px 22px;
+	}
+	.sides {
+		display: flex;
+		gap: 4px;
+	}
+	.sides button {
+		display: flex;
+		gap: 2px;
+		padding: 4px;
+		border: 1px solid transparent;
+		border-radius: 6px;
+	}
+	.sides button[aria-pressed='true'] {
+		border-color: var(--color-quiet);
+		background: var(--color-page);
+	}
+	.sides i {
+		width: 9px;
+		height: 9px;
+		border-radius: 2px;
+		background: #4a4a4a;
+	}
+	.outgoing i:first-child,
+	.across i:first-child {
+		background: var(--color-outgoing);
+	}
+	.incoming i:last-child,
+	.across i:last-child {
+		background: var(--color-incoming);
+	}
+	.left :global(.row) {
+		margin-left: 22px;
+	}
+	.right {
+		display: flex;
+		flex-direction: column;
+		justify-content: center;
+		padding: 4px 10px 4px 12px;
+		min-width: 0;
+	}
+	.open .right {
+		justify-content: flex-start;
+		padding-top: 6px;
+	}
+	.parameter {
+		display: flex;
+		align-items: center;
+		min-height: 27px;
+		gap: 6px;
+	}
+	.label {
+		flex: 1;
+		min-width: 0;
+		overflow: hidden;
+		color: var(--color-quiet);
+		text-align: left;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	button.label:hover:not(:disabled) {
+		color: var(--color-ink);
+	}
+	.chosen .label {
+		color: var(--color-ink);
+		font-weight: 600;
+	}
+	.moves {
+		width: 66px;
+		padding: 0 16px 0 6px;
+		font-size: 11px;
+		background-position: right 3px center;
+	}
+</style>

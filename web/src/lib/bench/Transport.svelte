@@ -1,0 +1,133 @@
+<script lang="ts">
+	import { fromCut, timecode } from '$lib/ui/numbers';
+	import type { Bench } from './bench.svelte';
+	import type { Player } from './player.svelte';
+
+	let { bench, player }: { bench: Bench; player: Player } = $props();
+
+	const speeds = [
+		{ speed: 1, name: '1' },
+		{ speed: 0.5, name: '½' },
+		{ speed: 0.25, name: '¼' }
+	];
+	let inWindow = $derived(bench.shown >= -bench.before && bench.shown < bench.after);
+</script>
+
+<div class="transport" role="toolbar" aria-label="Playing">
+	<div class="part">
+		<span class="quiet">window</span>
+		<span class="figures">{bench.before} | {bench.after}</span>
+		<button
+			class="plain-button"
+			aria-label="Window shorter on both sides"
+			title="Shorter on both sides (−)"
+			onclick={() => bench.setWindow(bench.before - 1, bench.after - 1)}>−</button
+		>
+		<button
+			class="plain-button"
+			aria-label="Window longer on both sides"
+			title="Longer on both sides (=)"
+			onclick={() => bench.setWindow(bench.before + 1, bench.after + 1)}>+</button
+		>
+	</div>
+	<div class="part middle">
+		<button
+			class="plain-button"
+			aria-label="One frame back"
+			title="One frame back (←)"
+			onclick={() => bench.show(bench.shown - 1)}>‹</button
+		>
+		<output class="where figures" aria-label="Shown frame">
+			<b class:out={bench.shown < 0} class:in={bench.shown >= 0}>{fromCut(bench.shown)}</b>
+			<span class="quiet">{timecode(bench.cut.edit_frame + bench.shown, bench.rate)}</span>
+		</output>
+		<button
+			class="plain-button"
+			aria-label="One frame on"
+			title="One frame on (→)"
+			onclick={() => bench.show(bench.shown + 1)}>›</button
+		>
+		<button class="plain-button play" onclick={() => player.toggle()} title="Space">
+			{bench.playing ? 'Stop' : 'Play loop'}
+		</button>
+		<div class="group" role="group" aria-label="Speed">
+			{#each speeds as { speed, name } (speed)}
+				<button
+					class="plain-button"
+					class:pressed={bench.speed === speed}
+					aria-pressed={bench.speed === speed}
+					aria-label="Speed {name}"
+					onclick={() => player.setSpeed(speed)}>{name}</button
+				>
+			{/each}
+		</div>
+	</div>
+	<div class="part end">
+		{#if !inWindow}<span class="quiet small">run-up: outside the window, as the clip is</span>{/if}
+		<button
+			class="plain-button"
+			class:pressed={bench.untreated}
+			aria-pressed={bench.untreated}
+			title="Hold H to see the frame without the transition"
+			onclick={() => bench.setUntreated(!bench.untreated)}>untreated</button
+		>
+	</div>
+</div>
+
+<style>
+	.transport {
+		display: grid;
+		grid-template-columns: 1fr auto 1fr;
+		align-items: center;
+		height: 36px;
+		flex: none;
+		padding: 0 16px;
+		border-top: 1px solid var(--color-line);
+		border-bottom: 1px solid var(--color-line);
+		background: var(--color-panel);
+	}
+	.part {
+		display: flex;
+		align-items: center;
+		gap: 8px;
+		white-space: nowrap;
+	}
+	.end {
+		justify-content: flex-end;
+	}
+	.quiet {
+		color: var(--color-quiet);
+	}
+	.where {
+		display: inline-flex;
+		justify-content: space-between;
+		width: 138px;
+		padding: 3px 8px;
+		border: 1px solid var(--color-line);
+		border-radius: 6px;
+		background: var(--color-page);
+		font-size: 12px;
+	}
+	.out {
+		color: var(--color-outgoing);
+	}
+	.in {
+		color: var(--color-incoming);
+	}
+	.play {
+		width: 84px;
+	}
+	.group {
+		display: flex;
+	}
+	.group button {
+		border-radius: 0;
+		margin-left: -1px;
+	}
+	.group button:first-child {
+		border-radius: 6px 0 0 6px;
+	}
+	.group button:last-child {
+		border-radius: 0 6px 6px 0;
+	}
+</style>

@@ -1,0 +1,199 @@
+// The state of the bench: one cut's transition, how it is looked at, and how it is saved.
+import { api, need, Refusal, type Catalogue, type Cut } from '$lib/api/client';
+import { rateNumber } from '$lib/ui/numbers';
+import { notices } from '$lib/ui/notices.svelte';
+import { Preview } from './preview.svelte';
+import type { Pass, Recipe } from './recipe';
+
+export type SavedState = 'saved' | 'saving' | 'unsaved' | 'conflict';
+
+const SAVE_AFTER_MS = 350;
+const RUN_UP_FRAMES = 12;
+
+export class Bench {
+	cut = $state.raw() as Cut;
+	recipe = $state.raw() as Recipe;
+	before = $state(1);
+	after = $state(1);
+	selected = $state('');
+	shown = $state(0);
+	untreated = $state(false);
+	playing = $state(false);
+	speed = $state(1);
+	saved = $state<SavedState>('saved');
+	readonly preview: Preview;
+	/** The recipe as it was saved last, to tell from what to what a value was changed. */
+	asSaved = $state.raw() as Recipe;
+
+	#version = 0;
+	#label = '';
+	#timer: ReturnType<typeof setTimeout> | undefined;
+	#saving: Promise<void> = Promise.resolve();
+
+	constructor(
+		cut: Cut,
+		readonly catalogue: Catalogue
+	) {
+		this.preview = new Preview(cut.id);
+		this.#take(cut);
+		this.selected = this.recipe.passes[0]?.id ?? 'mix';
+	}
+
+	get rate(): number {
+		return rateNumber(this.cut.rate);
+	}
+
+	get runUp(): number {
+		const { outgoing, incoming } = this.cut;
+		return Math.min(
+			RUN_UP_FRAMES,
+			outgoing.out_frame - outgoing.in_frame - this.before,
+			incoming.out_frame - incoming.in_frame - this.after
+		);
+	}
+
+	get firstShown(): number {
+		return -this.before - this.runUp;
+	}
+
+	get lastShown(): number {
+		return this.after + this.runUp - 1;
+	}
+
+	/** Change the recipe; `label` tells the history what was done. */
+	change(label: string, change: (recipe: Recipe) => Recipe) {
+		this.recipe = change(this.recipe);
+		this.#changed(label);
+	}
+
+	changePass(id: string, label: string, change: (pass: Pass) => Pass) {
+		this.change(label, (recipe) => ({
+			...recipe,
+			passes: recipe.passes.map((pass) => (pass.id === id ? change(pass) : pass))
+		}));
+	}
+
+	/** Set the window, held inside what the clips and the neighbours leave. */
+	setWindow(before: number, after: number) {
+		const next = {
+			before: Math.min(Math.max(1, Math.round(before)), this.cut.most_before),
+			after: Math.min(Math.max(1, Math.round(after)), this.cut.most_after)
+		};
+		if (next.before === this.before && next.after === this.after) return;
+		const label = `window ${this.before} | ${this.after} → ${next.before} | ${next.after}`;
+		this.before = next.before;
+		this.after = next.after;
+		this.show(this.shown);
+		this.#changed(label);
+	}
+
+	/** Look at a frame, held inside the window and its run-up. */
+	show(offset: number) {
+		this.shown = Math.min(Math.max(offset, this.firstShown), this.lastShown);
+		this.preview.look(this.shown, this.untreated);
+	}
+
+	setUntreated(untreated: boolean) {
+		this.untreated = untreated;
+		this.preview.look(this.shown, untreated);
+	}
+
+	select(id: string) {
+		this.selected = id;
+	}
+
+	/** Save now what is not saved yet. */
+	async flush() {
+		clearTimeout(this.#timer);
+		if (this.saved === 'unsaved') this.#saving = this.#saving.then(() => this.#save());
+		await this.#saving;
+	}
+
+	async step(way: 'undo' | 'redo') {
+		await this.flush();
+		try {
+			const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
+			const asked =
+				way === 'undo'
+					? api.POST('/api/cuts/{cut_id}/undo', path)
+					: api.POST('/api/cuts/{cut_id}/redo', path);
+			this.#take(await need(asked));
+		} catch (error) {
+			this.#refused(error);
+		}
+	}
+
+	close() {
+		void this.flush();
+		this.preview.close();
+	}
+
+	#take(cut: Cut) {
+		this.#takeFacts(cut);
+		this.before = cut.before;
+		this.after = cut.after;
+		this.recipe = this.asSaved = cut.recipe as Recipe;
+		this.shown = Math.min(Math.max(this.shown, this.firstShown), this.lastShown);
+		this.saved = 'saved';
+		this.#refresh();
+	}
+
+	#takeFacts(cut: Cut) {
+		this.cut = cut;
+		this.#version = cut.version;
+	}
+
+	#refresh() {
+		const { before, after, recipe } = this;
+		this.preview.show({ before, after, recipe, run_up: this.runUp }, this.shown, this.untreated);
+	}
+
+	#changed(label: string) {
+		this.#label = label;
+		this.saved = 'unsaved';
+		this.#refresh();
+		clearTimeout(this.#timer);
+		this.#timer = setTimeout(() => void this.flush(), SAVE_AFTER_MS);
+	}
+
+	async #save() {
+		const { recipe, before, after } = this;
+		this.saved = 'saving';
+		try {
+			const asked = api.PUT('/api/cuts/{cut_id}', {
+				params: { path: { cut_id: this.cut.id } },
+				// The server validates the recipe; its type there is a union of every pass.
+				body: { version: this.#version, before, after, recipe: recipe as never, label: this.#label }
+			});
+			this.#takeFacts(await need(asked));
+			this.asSaved = recipe;
+			const newer = this.recipe !== recipe || this.before !== before || this.after !== after;
+			this.saved = newer ? 'unsaved' : 'saved';
+		} catch (error) {
+			this.#refused(error);
+		}
+	}
+
+	#refused(error: unknown) {
+		const conflict = error instanceof Refusal && error.status === 409;
+		this.saved = conflict ? 'conflict' : 'unsaved';
+		if (!conflict) notices.wrong(error);
+	}
+
+	/** After another window saved first: take its state, or put this one over it. */
+	async resolve(keep: 'theirs' | 'mine') {
+		try {
+			const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: this.cut.id } } });
+			const theirs = await need(asked);
+			if (keep === 'theirs') {
+				this.#take(theirs);
+				return;
+			}
+			this.#takeFacts(theirs);
+			this.saved = 'unsaved';
+			await this.flush();
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+}

@@ -1,0 +1,158 @@
+// The live preview over a WebSocket: sends states of the bench, keeps the newest pictures.
+import type { Recipe } from './recipe';
+
+export type Curve = {
+	pass_id: string;
+	parameter: string;
+	values: number[];
+	times: number[];
+	line: number[];
+};
+export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
+export type Picture = { id: number; image: ImageBitmap };
+type PictureKind = 'frame' | 'thumb' | 'source';
+type State = { before: number; after: number; recipe: Recipe; run_up: number };
+
+const RECONNECT_MS = 1000;
+
+export class Preview {
+	connected = $state(false);
+	problem = $state('');
+	curves = $state.raw<Curve[]>([]);
+	changes = $state.raw<number[]>([]);
+	shortages = $state.raw<Shortage[]>([]);
+	spanThatFits = $state.raw<[number, number] | null>(null);
+	/** Grow whenever a picture of the kind arrives; read them to be told. */
+	frameTick = $state(0);
+	thumbTick = $state(0);
+	/** The state that was asked for last. */
+	id = 0;
+	readonly pictures: Record<PictureKind, Map<number, Picture>> = {
+		frame: new Map(),
+		thumb: new Map(),
+		source: new Map()
+	};
+
+	#socket: WebSocket | null = null;
+	#closed = false;
+	#state: State | null = null;
+	#shown = 0;
+	#source = false;
+	#scheduled = 0;
+	#anew = false;
+
+	constructor(readonly cutId: string) {
+		this.#connect();
+	}
+
+	/** Show a new state; requests within one screen refresh are joined, the last one counts. */
+	show(state: State, shown: number, source: boolean) {
+		this.#state = state;
+		this.#shown = shown;
+		this.#source = source;
+		this.#anew = true;
+		this.id += 1;
+		this.#schedule();
+	}
+
+	/** Show another frame of the same state. */
+	look(shown: number, source: boolean) {
+		if (shown === this.#shown && source === this.#source) return;
+		this.#shown = shown;
+		this.#source = source;
+		this.#schedule();
+	}
+
+	isFresh(offset: number): boolean {
+		return this.pictures.frame.get(offset)?.id === this.id;
+	}
+
+	close() {
+		this.#closed = true;
+		cancelAnimationFrame(this.#scheduled);
+		this.#socket?.close();
+		for (const kept of Object.values(this.pictures)) {
+			for (const { image } of kept.values()) image.close();
+			kept.clear();
+		}
+	}
+
+	#connect() {
+		const protocol = location.protocol === 'https:' ? 'wss' : 'ws';
+		const socket = new WebSocket(`${protocol}://${location.host}/api/cuts/${this.cutId}/preview`);
+		socket.binaryType = 'arraybuffer';
+		socket.onopen = () => {
+			this.connected = true;
+			if (this.#state) {
+				this.#anew = true;
+				this.#schedule();
+			}
+		};
+		socket.onmessage = ({ data }) => this.#take(data);
+		socket.onclose = () => {
+			this.connected = false;
+			if (!this.#closed) setTimeout(() => this.#closed || this.#connect(), RECONNECT_MS);
+		};
+		this.#socket = socket;
+	}
+
+	#schedule() {
+		if (this.#scheduled) return;
+		this.#scheduled = requestAnimationFrame(() => {
+			this.#scheduled = 0;
+			this.#send();
+		});
+	}
+
+	#send() {
+		if (this.#socket?.readyState !== WebSocket.OPEN || !this.#state) return;
+		const looking = { id: this.id, shown: this.#shown, source: this.#source };
+		this.#socket.send(JSON.stringify(this.#anew ? { ...looking, ...this.#state } : looking));
+		this.#anew = false;
+	}
+
+	#take(data: ArrayBuffer | string) {
+		if (typeof data === 'string') this.#takeFacts(JSON.parse(data));
+		else void this.#takePicture(data);
+	}
+
+	#takeFacts(told: Record<string, unknown>) {
+		if (told.kind === 'problem') {
+			const problems = told.problems as { field: string | null; message: string }[];
+			this.problem = problems
+				.map((p) => (p.field ? `${p.field}: ${p.message}` : p.message))
+				.join(' · ');
+			return;
+		}
+		this.problem = '';
+		if (told.kind === 'changes') this.changes = told.changes as number[];
+		if (told.kind === 'curves') {
+			this.curves = told.curves as Curve[];
+			this.shortages = told.shortages as Shortage[];
+			this.spanThatFits = told.span_that_fits as [number, number] | null;
+		}
+	}
+
+	async #takePicture(data: ArrayBuffer) {
+		const length = new DataView(data).getUint32(0);
+		const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as {
+			id: number;
+			kind: PictureKind;
+			offset: number;
+		};
+		const image = await createImageBitmap(
+			new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' })
+		);
+		const kept = this.pictures[head.kind];
+		const old = kept.get(head.offset);
+		// While a value is dragged every answer is a little late: newer than shown is good enough.
+		if (this.#closed || (old && old.id > head.id)) {
+			image.close();
+			return;
+		}
+		kept.set(head.offset, { id: head.id, image });
+		old?.image.close();
+		if (head.kind === 'thumb') this.thumbTick += 1;
+		else this.frameTick += 1;
+	}
+}

@@ -1,0 +1,166 @@
+// The recipe as the bench edits it, and pure operations on its envelopes.
+import type { Catalogue, Parameter, PassKind } from '$lib/api/client';
+
+export type Easing = string | { steepness: number };
+export type Value = number | [number, number];
+export type Swell = {
+	kind: 'swell';
+	peak: Value;
+	start: number;
+	full_from: number;
+	full_to: number;
+	end: number;
+	rise: Easing;
+	fall: Easing;
+};
+export type Travel = {
+	kind: 'travel';
+	from?: Value;
+	amount: Value;
+	start: number;
+	end: number;
+	shape: Easing;
+};
+export type Key = { at: number; value: Value; ease: Easing };
+export type Keys = { kind: 'keys'; keys: Key[] };
+export type Envelope = Value | string | Swell | Travel | Keys;
+export type Moves = 'hold' | 'swell' | 'travel' | 'keys';
+
+export type Side = 'outgoing' | 'across' | 'incoming';
+export type Pass = {
+	id: string;
+	kind: string;
+	side: Side;
+	enabled: boolean;
+	[parameter: string]: Envelope | boolean;
+};
+export type Mix = {
+	kind: string;
+	span?: [number, number];
+	shape?: Easing;
+	light?: string;
+};
+export type Recipe = {
+	version: number;
+	name: string;
+	mix: Mix;
+	shutter: number;
+	light: string;
+	passes: Pass[];
+	[other: string]: unknown;
+};
+
+export function movesOf(envelope: Envelope): Moves {
+	return typeof envelope === 'object' && !Array.isArray(envelope) ? envelope.kind : 'hold';
+}
+
+/** The number that stands for a whole envelope: its peak, its amount, or what it holds. */
+export function mainValue(envelope: Envelope): Value {
+	if (typeof envelope === 'string') return 0;
+	if (typeof envelope === 'number' || Array.isArray(envelope)) return envelope;
+	if (envelope.kind === 'swell') return envelope.peak;
+	if (envelope.kind === 'travel') return envelope.amount;
+	return envelope.keys.reduce(
+		(far, key) => (magnitude(key.value) > magnitude(far) ? key.value : far),
+		0 as Value
+	);
+}
+
+function magnitude(value: Value): number {
+	return Array.isArray(value) ? Math.hypot(...value) : Math.abs(value);
+}
+
+/** The same envelope with another main value; keys are scaled together. */
+export function withMainValue(envelope: Envelope, value: Value): Envelope {
+	if (typeof envelope !== 'object' || Array.isArray(envelope)) return value;
+	if (envelope.kind === 'swell') return { ...envelope, peak: value };
+	if (envelope.kind === 'travel') return { ...envelope, amount: value };
+	const old = mainValue(envelope);
+	if (typeof old !== 'number' || typeof value !== 'number' || old === 0) return envelope;
+	const factor = value / old;
+	return {
+		...envelope,
+		keys: envelope.keys.map((key) => ({ ...key, value: (key.value as number) * factor }))
+	};
+}
+
+/** What the main value is called. */
+export function mainName(moves: Moves): string {
+	return { hold: 'holds', swell: 'peak', travel: 'amount', keys: 'largest key' }[moves];
+}
+
+export function swellTo(peak: Value): Swell {
+	return {
+		kind: 'swell',
+		peak,
+		start: -1,
+		full_from: 0,
+		full_to: 0,
+		end: 1,
+		rise: 'ease-in',
+		fall: 'ease-out'
+	};
+}
+
+export function travelBy(amount: Value): Travel {
+	return { kind: 'travel', amount, start: -1, end: 1, shape: 'ease-in-out' };
+}
+
+/** The envelope turned into another kind, its main value kept. */
+export function withMoves(envelope: Envelope, moves: Moves, rest: number): Envelope {
+	if (movesOf(envelope) === moves) return envelope;
+	const value = mainValue(envelope);
+	if (moves === 'hold') return value;
+	if (moves === 'swell') return swellTo(value);
+	if (moves === 'travel') return travelBy(value);
+	const resting: Value = Array.isArray(value) ? value : rest;
+	return {
+		kind: 'keys',
+		keys: [
+			{ at: -1, value: resting, ease: 'ease-in' },
+			{ at: 0, value, ease: 'ease-out' },
+			{ at: 1, value: resting, ease: 'linear' }
+		]
+	};
+}
+
+/** A new pass of `kind`, moving as its catalogue entry says is usual, with an id not yet taken. */
+export function newPass(kind: PassKind, taken: string[]): Pass {
+	const pass: Pass = {
+		id: freeId(kind.kind, taken),
+		kind: kind.kind,
+		side: 'across',
+		enabled: true
+	};
+	for (const parameter of kind.parameters) pass[parameter.name] = usualEnvelope(parameter);
+	return pass;
+}
+
+function usualEnvelope(parameter: Parameter): Envelope {
+	if (parameter.choices) return parameter.choices[0] ?? (parameter.default as string);
+	if (parameter.usual == null) return parameter.default as Envelope;
+	if (parameter.moves === 'swell') return swellTo(parameter.usual);
+	if (parameter.moves === 'travel') return travelBy(parameter.usual);
+	return parameter.usual;
+}
+
+function freeId(stem: string, taken: string[]): string {
+	for (let number = 1; ; number += 1) {
+		const id = number === 1 ? stem : `${stem}-${number}`;
+		if (!taken.includes(id)) return id;
+	}
+}
+
+/** The parameter that a closed lane shows: the one that moves, else the first with a rest. */
+export function leadingParameter(pass: Pass, kind: PassKind): Parameter | undefined {
+	const numbers = kind.parameters.filter((each) => !each.choices && each.control !== 'point');
+	const moving = numbers.find((each) => movesOf(pass[each.name] as Envelope) !== 'hold');
+	const working = numbers.find(
+		(each) => each.rest != null && mainValue(pass[each.name] as Envelope) !== each.rest
+	);
+	return moving ?? working ?? numbers.find((each) => each.rest != null) ?? numbers[0];
+}
+
+export function kindOf(catalogue: Catalogue, pass: Pass): PassKind | undefined {
+	return catalogue.passes.find((each) => each.kind === pass.kind);
+}

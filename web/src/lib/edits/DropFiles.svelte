@@ -1,0 +1,42 @@
+<script lang="ts">
+	// A place to drop files on, or to open the file chooser from.
+	let { onfiles }: { onfiles: (files: File[]) => void } = $props();
+
+	let over = $state(false);
+	let field: HTMLInputElement;
+
+	function dropped(event: DragEvent) {
+		event.preventDefault();
+		over = false;
+		onfiles([...(event.dataTransfer?.files ?? [])]);
+	}
+</script>
+
+<button
+	type="button"
+	class="flex h-24 w-full flex-col items-center justify-center gap-1 rounded-md border border-dashed {over
+		? 'border-seam bg-surround'
+		: 'border-quiet'}"
+	ondragover={(event) => {
+		event.preventDefault();
+		over = true;
+	}}
+	ondragleave={() => (over = false)}
+	ondrop={dropped}
+	onclick={() => field.click()}
+>
+	<span>Drop clips here, or choose files</span>
+	<span class="small text-quiet">MP4, MOV, MKV, WebM, AVI, stills; several at once</span>
+</button>
+<input
+	bind:this={field}
+	type="file"
+	multiple
+	accept="video/*,image/*,.mkv,.avi,.mov"
+	class="hidden"
+	aria-label="Clips"
+	onchange={() => {
+		onfiles([...(field.files ?? [])]);
+		field.value = '';
+	}}
+/>

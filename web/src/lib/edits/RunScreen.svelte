@@ -1,0 +1,316 @@
+<script lang="ts">
+	// The run: the clips of an edit side by side to scale, each cut with its window over both.
+	import { untrack } from 'svelte';
+	import { goto } from '$app/navigation';
+	import { api, need, type CutSummary, type Edit, type Placed } from '$lib/api/client';
+	import { notices } from '$lib/ui/notices.svelte';
+	import { counted, rateNumber, rateText, timecode } from '$lib/ui/numbers';
+	import TopBar from '$lib/ui/TopBar.svelte';
+	import DropFiles from './DropFiles.svelte';
+	import UploadList from './UploadList.svelte';
+	import { Uploads } from './uploads.svelte';
+
+	let { given }: { given: Edit } = $props();
+
+	const FILM_PX = 72;
+	let edit = $state.raw<Edit>(untrack(() => given));
+	let width = $state(1000);
+	const uploads = new Uploads();
+
+	let rate = $derived(rateNumber(edit.rate));
+	let scale = $derived(width / Math.max(1, edit.frame_count));
+	let starts = $derived(
+		edit.placed.map((_, n) =>
+			edit.placed.slice(0, n).reduce((sum, each) => sum + each.out_frame - each.in_frame, 0)
+		)
+	);
+
+	function frames(placed: Placed): number {
+		return placed.out_frame - placed.in_frame;
+	}
+
+	/** Addresses of the pictures that fill a clip's film, one for each picture's width. */
+	function film(placed: Placed): string[] {
+		const pictureWidth = (FILM_PX * edit.width) / edit.height;
+		const count = Math.max(1, Math.ceil((frames(placed) * scale) / pictureWidth));
+		return Array.from({ length: count }, (_, n) => {
+			const at = placed.in_frame + ((n + 0.5) / count) * frames(placed);
+			const own = Math.round((at / rate) * rateNumber(placed.clip.rate));
+			const number = Math.min(own, placed.clip.frame_count - 1);
+			return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=144`;
+		});
+	}
+
+	function cutPlace(n: number): number {
+		return (starts[n + 1] ?? 0) * scale;
+	}
+
+	function describe(cut: CutSummary): string {
+		return cut.recipe_name === 'Untitled' && !cut.pass_count ? 'hard cut' : cut.recipe_name;
+	}
+
+	async function add(files: File[]) {
+		await uploads.add(files, (clip) => void place(clip.id));
+	}
+
+	async function place(clip: string) {
+		const asked = api.POST('/api/edits/{edit_id}/clips', {
+			params: { path: { edit_id: edit.id } },
+			body: { clip }
+		});
+		try {
+			edit = await need(asked);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	async function rename(name: string) {
+		const path = { params: { path: { edit_id: edit.id } } };
+		if (!name.trim() || name.trim() === edit.name) return;
+		try {
+			edit = await need(
+				api.PATCH('/api/edits/{edit_id}', { ...path, body: { name: name.trim() } })
+			);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	async function render() {
+		try {
+			await need(api.POST('/api/renders', { body: { edit: edit.id, margin: 0 } }));
+			await goto('/renders');
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+</script>
+
+<svelte:head><title>{edit.name}, Idle Shimmer</title></svelte:head>
+<TopBar>
+	<input
+		class="text-field w-64 font-semibold"
+		aria-label="Name of the edit"
+		maxlength="200"
+		value={edit.name}
+		onchange={(event) => rename(event.currentTarget.value)}
+	/>
+	<span class="figures small text-quiet">
+		{edit.width}×{edit.height}, {rateText(edit.rate)} fps, {timecode(edit.frame_count, rate)}
+	</span>
+	<span class="flex-1"></span>
+	<button class="plain-button strong" onclick={render}>Render the edit</button>
+</TopBar>
+<main class="flex-1 overflow-auto px-6 py-5">
+	<div class="run" bind:clientWidth={width}>
+		<div class="film" style:height="{FILM_PX}px">
+			{#each edit.placed as placed, n (placed.id)}
+				<div
+					class="clip"
+					style:left="{(starts[n] ?? 0) * scale}px"
+					style:width="{frames(placed) * scale - 1}px"
+				>
+					{#each film(placed) as address (address)}<img
+							src={address}
+							alt=""
+							draggable="false"
+						/>{/each}
+				</div>
+			{/each}
+			{#each edit.cuts as cut, n (cut.id)}
+				<a
+					href="/cuts/{cut.id}"
+					class="cut"
+					style:left="{cutPlace(n) - cut.before * scale}px"
+					style:width="{(cut.before + cut.after) * scale}px"
+					aria-label="Cut {n + 1}: {describe(cut)}"
+					title="Cut {n + 1}: {describe(cut)}, {cut.before} | {cut.after} frames"
+				>
+					<i class="out" style:width="{(100 * cut.before) / (cut.before + cut.after)}%"></i>
+					<i class="in"></i>
+				</a>
+				<div class="seam" style:left="{cutPlace(n) - 1}px"></div>
+			{/each}
+		</div>
+		<div class="names small">
+			{#each edit.placed as placed, n (placed.id)}
+				<span style:left="{(starts[n] ?? 0) * scale}px" style:width="{frames(placed) * scale - 8}px"
+					>{placed.clip.name}</span
+				>
+			{/each}
+		</div>
+	</div>
+
+	<h2 class="mt-5 mb-2 text-[15px] font-semibold">{counted(edit.cuts.length, 'cut')}</h2>
+	{#if edit.cuts.length}
+		<ol class="cuts">
+			{#each edit.cuts as cut, n (cut.id)}
+				{@const one = edit.placed[n]}
+				{@const other = edit.placed[n + 1]}
+				{#if one && other}
+					<li>
+						<a href="/cuts/{cut.id}">
+							<span class="figures quiet">{n + 1}</span>
+							<span class="pair">
+								<img
+									src="/api/clips/{one.clip.id}/pictures/{Math.min(
+										one.out_frame - 1,
+										one.clip.frame_count - 1
+									)}.jpg?height=96"
+									alt=""
+								/>
+								<img
+									src="/api/clips/{other.clip.id}/pictures/{Math.min(
+										other.in_frame,
+										other.clip.frame_count - 1
+									)}.jpg?height=96"
+									alt=""
+								/>
+							</span>
+							<span class="text">
+								<b>{describe(cut)}</b>
+								<span class="quiet small">
+									{one.clip.name} to {other.clip.name}
+								</span>
+								<span class="figures small">
+									<span class="out">{cut.before}</span> | <span class="in">{cut.after}</span>
+									<span class="quiet">at {timecode(starts[n + 1] ?? 0, rate)}</span>
+								</span>
+							</span>
+						</a>
+					</li>
+				{/if}
+			{/each}
+		</ol>
+	{:else}
+		<p class="text-quiet">One clip has no cut yet: add a second one below.</p>
+	{/if}
+
+	<h2 class="mt-6 mb-2 text-[15px] font-semibold">Add clips at the end</h2>
+	<div class="flex max-w-2xl flex-col gap-2">
+		<DropFiles onfiles={add} />
+		<UploadList {uploads} />
+	</div>
+</main>
+
+<style>
+	.run {
+		position: relative;
+	}
+	.film {
+		position: relative;
+		border-radius: 6px;
+		background: var(--color-surround);
+	}
+	.clip {
+		position: absolute;
+		top: 0;
+		bottom: 0;
+		display: flex;
+		overflow: hidden;
+	}
+	.clip img {
+		flex: 1 0 auto;
+		height: 100%;
+		min-width: 0;
+		width: 0;
+		object-fit: cover;
+	}
+	.cut {
+		position: absolute;
+		top: -5px;
+		bottom: -5px;
+		display: flex;
+		min-width: 10px;
+	}
+	.cut i {
+		border-radius: 4px 0 0 4px;
+		border: 2px solid var(--color-outgoing);
+		border-right: 0;
+		background: #f0a86833;
+	}
+	.cut i.in {
+		flex: 1;
+		border: 2px solid var(--color-incoming);
+		border-left: 0;
+		border-radius: 0 4px 4px 0;
+		background: #63b5a333;
+	}
+	.cut:hover i {
+		background: #f5f0e64d;
+	}
+	.seam {
+		position: absolute;
+		top: -8px;
+		bottom: -8px;
+		width: 2px;
+		background: var(--color-seam);
+		pointer-events: none;
+	}
+	.names {
+		position: relative;
+		height: 26px;
+	}
+	.names span {
+		position: absolute;
+		top: 8px;
+		padding-left: 2px;
+		overflow: hidden;
+		color: var(--color-quiet);
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.cuts {
+		display: grid;
+		grid-template-columns: repeat(auto-fill, minmax(340px, 1fr));
+		gap: 8px;
+	}
+	.cuts a {
+		display: flex;
+		align-items: center;
+		gap: 12px;
+		padding: 8px 12px;
+		border: 1px solid var(--color-line);
+		border-radius: 6px;
+		background: var(--color-panel);
+	}
+	.cuts a:hover {
+		border-color: var(--color-quiet);
+	}
+	.pair {
+		display: flex;
+		flex: none;
+		gap: 2px;
+		background: var(--color-seam);
+	}
+	.pair img {
+		width: 72px;
+		height: 44px;
+		object-fit: cover;
+	}
+	.text {
+		display: flex;
+		flex-direction: column;
+		min-width: 0;
+	}
+	.text b,
+	.text .small {
+		overflow: hidden;
+		font-weight: 600;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.text .small {
+		font-weight: 400;
+	}
+	.quiet {
+		color: var(--color-quiet);
+	}
+	.text .out {
+		color: var(--color-outgoing);
+	}
+	.text .in {
+		color: var(--color-incoming);
+	}
+</style>

@@ -1,0 +1,55 @@
+<script lang="ts">
+	import { Progressbar } from 'flowbite-svelte';
+	import type { Uploads } from './uploads.svelte';
+
+	let { uploads }: { uploads: Uploads } = $props();
+
+	const MEGABYTE = 1e6;
+
+	function size(bytes: number): string {
+		return bytes >= MEGABYTE
+			? `${(bytes / MEGABYTE).toFixed(1)} MB`
+			: `${Math.ceil(bytes / 1000)} kB`;
+	}
+</script>
+
+<ul class="flex flex-col gap-1" aria-label="Files">
+	{#each uploads.list as file (file.id)}
+		<li
+			class="grid grid-cols-[1fr_180px_auto] items-center gap-3 rounded-md bg-surround px-3 py-1.5"
+		>
+			<span class="min-w-0">
+				<span class="block truncate" title={file.name}>{file.name}</span>
+				{#if file.state === 'failed'}
+					<span class="small block text-broken"
+						><span aria-hidden="true">▮</span> {file.message}</span
+					>
+				{/if}
+			</span>
+			<span class="figures small text-quiet">
+				{#if file.state === 'sending'}
+					<Progressbar
+						progress={file.share * 100}
+						size="h-1.5"
+						color="primary"
+						aria-label="Sent of {file.name}"
+					/>
+					{size(file.share * file.bytes)} of {size(file.bytes)}
+				{:else if file.state === 'reading'}
+					reading its frames…
+				{:else if file.state === 'done' && file.clip}
+					✓ {file.clip.width}×{file.clip.height}, {file.clip.frame_count} frames
+				{:else if file.state === 'waiting'}
+					waiting, {size(file.bytes)}
+				{:else}
+					not imported
+				{/if}
+			</span>
+			<button
+				class="bare-button"
+				aria-label="Remove {file.name}"
+				onclick={() => uploads.remove(file.id)}>✕</button
+			>
+		</li>
+	{/each}
+</ul>

@@ -1,0 +1,78 @@
+// Files on their way in: one after another, each with its own progress and outcome.
+import type { Clip } from '$lib/api/client';
+import { upload, type Upload } from '$lib/api/upload';
+
+export type Incoming = {
+	id: number;
+	name: string;
+	bytes: number;
+	share: number;
+	state: 'waiting' | 'sending' | 'reading' | 'done' | 'failed';
+	message: string;
+	clip: Clip | null;
+};
+
+export class Uploads {
+	list = $state<Incoming[]>([]);
+	#last = 0;
+	#running: Promise<void> = Promise.resolve();
+	#active = new Map<number, Upload>();
+
+	get busy(): boolean {
+		return this.list.some(({ state }) => ['waiting', 'sending', 'reading'].includes(state));
+	}
+
+	/** The clips that arrived, in the order in which their files were given. */
+	get clips(): Clip[] {
+		return this.list.flatMap(({ clip }) => (clip ? [clip] : []));
+	}
+
+	/** Send `files` after those under way; `arrived` is told each clip as it is ready. */
+	add(files: Iterable<File>, arrived?: (clip: Clip) => void): Promise<void> {
+		for (const file of files) {
+			const id = ++this.#last;
+			this.list.push({
+				id,
+				name: file.name,
+				bytes: file.size,
+				share: 0,
+				state: 'waiting',
+				message: '',
+				clip: null
+			});
+			this.#running = this.#running.then(() => this.#send(id, file, arrived));
+		}
+		return this.#running;
+	}
+
+	/** Take a file off the list, stopping it should it be under way. */
+	remove(id: number) {
+		this.#active.get(id)?.cancel();
+		this.list = this.list.filter((each) => each.id !== id);
+	}
+
+	clear() {
+		for (const { id } of this.list) this.remove(id);
+	}
+
+	async #send(id: number, file: File, arrived?: (clip: Clip) => void) {
+		const entry = this.list.find((each) => each.id === id);
+		if (!entry) return;
+		entry.state = 'sending';
+		const sending = upload(file, (share) => {
+			entry.share = share;
+			if (share === 1) entry.state = 'reading';
+		});
+		this.#active.set(id, sending);
+		try {
+			entry.clip = await sending.done;
+			entry.state = 'done';
+			if (this.list.includes(entry)) arrived?.(entry.clip);
+		} catch (error) {
+			entry.state = 'failed';
+			entry.message = (error as Error).message;
+		} finally {
+			this.#active.delete(id);
+		}
+	}
+}

@@ -1,0 +1,37 @@
+// Short notices that come and go: what happened, and what to do about it.
+export type Notice = {
+	id: number;
+	kind: 'told' | 'wrong';
+	text: string;
+	action?: { label: string; run: () => void };
+};
+
+const SHOWN_MS = 7000;
+
+class Notices {
+	list = $state<Notice[]>([]);
+	#last = 0;
+
+	tell(text: string, action?: Notice['action']) {
+		this.#add({ kind: 'told', text, action });
+	}
+
+	/** An error stays until it is closed. */
+	wrong(error: unknown, action?: Notice['action']) {
+		const text = error instanceof Error ? error.message : String(error);
+		if (!this.list.some((notice) => notice.text === text))
+			this.#add({ kind: 'wrong', text, action });
+	}
+
+	close(id: number) {
+		this.list = this.list.filter((notice) => notice.id !== id);
+	}
+
+	#add(notice: Omit<Notice, 'id'>) {
+		const id = ++this.#last;
+		this.list = [...this.list, { ...notice, id }];
+		if (notice.kind === 'told') setTimeout(() => this.close(id), SHOWN_MS);
+	}
+}
+
+export const notices = new Notices();

@@ -1,0 +1,154 @@
+<script lang="ts">
+	import {
+		Modal,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { api, need, type Edit } from '$lib/api/client';
+	import NewEdit from '$lib/edits/NewEdit.svelte';
+	import Failure from '$lib/ui/Failure.svelte';
+	import { notices } from '$lib/ui/notices.svelte';
+	import { counted, rateNumber, rateText, timecode } from '$lib/ui/numbers';
+	import TopBar from '$lib/ui/TopBar.svelte';
+
+	const STRIP_CLIPS = 8;
+	let edits = $state.raw<Edit[] | null>(null);
+	let failed = $state.raw<unknown>(null);
+	let making = $state(false);
+	let deleting = $state.raw<Edit | null>(null);
+
+	async function load() {
+		try {
+			edits = await need(api.GET('/api/edits'));
+		} catch (error) {
+			failed = error;
+		}
+	}
+	void load();
+
+	async function remove(edit: Edit) {
+		try {
+			await need(api.DELETE('/api/edits/{edit_id}', { params: { path: { edit_id: edit.id } } }));
+			notices.tell(`Deleted the edit “${edit.name}”. Its clips are kept.`);
+			await load();
+		} catch (error) {
+			notices.wrong(error);
+		} finally {
+			deleting = null;
+		}
+	}
+
+	function firstFrame(edit: Edit, place: number): string {
+		const placed = edit.placed[place];
+		if (!placed) return '';
+		const at = (placed.in_frame / rateNumber(edit.rate)) * rateNumber(placed.clip.rate);
+		const number = Math.min(Math.round(at), placed.clip.frame_count - 1);
+		return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=64`;
+	}
+
+	function when(text: string): string {
+		return new Date(text).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
+	}
+</script>
+
+<svelte:head><title>Edits, Idle Shimmer</title></svelte:head>
+<TopBar>
+	<span class="flex-1"></span>
+	<button class="plain-button strong" onclick={() => (making = true)}>New edit from clips</button>
+</TopBar>
+<main class="flex-1 overflow-auto p-6">
+	{#if failed}
+		<Failure error={failed} />
+	{:else if !edits}
+		<p class="text-quiet">Reading the edits…</p>
+	{:else if !edits.length}
+		<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
+			<p class="text-[15px]">No edits yet.</p>
+			<p class="text-quiet">
+				Bring two or more clips: every place where they meet becomes a cut to work on.
+			</p>
+			<button class="plain-button strong" onclick={() => (making = true)}
+				>New edit from clips</button
+			>
+		</div>
+	{:else}
+		<Table
+			class="w-full text-[13px]! text-ink!"
+			divClass="mx-auto max-w-6xl overflow-hidden rounded-md border border-line"
+		>
+			<TableHead class="bg-panel! text-[11px]! normal-case! text-quiet!">
+				<TableHeadCell class="px-4 py-2 font-normal">Edit</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Clips</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Length</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Cuts</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Last change</TableHeadCell>
+				<TableHeadCell class="px-4 py-2"><span class="sr-only">Delete</span></TableHeadCell>
+			</TableHead>
+			<TableBody>
+				{#each edits as edit (edit.id)}
+					<TableBodyRow class="border-line! bg-page! hover:bg-panel!">
+						<TableBodyCell class="max-w-72 px-4 py-3">
+							<a
+								href="/edits/{edit.id}"
+								class="block truncate text-[15px] font-semibold hover:underline">{edit.name}</a
+							>
+							<span class="figures small text-quiet"
+								>{edit.width}×{edit.height}, {rateText(edit.rate)} frames a second</span
+							>
+						</TableBodyCell>
+						<TableBodyCell class="px-4 py-3">
+							<a href="/edits/{edit.id}" class="flex gap-px" aria-label="Open {edit.name}">
+								{#each edit.placed.slice(0, STRIP_CLIPS) as placed, n (placed.id)}
+									<img
+										src={firstFrame(edit, n)}
+										alt=""
+										class="h-9 w-16 object-cover first:rounded-l last:rounded-r"
+									/>
+								{/each}
+								{#if edit.placed.length > STRIP_CLIPS}
+									<span class="px-2 text-quiet">+{edit.placed.length - STRIP_CLIPS}</span>
+								{/if}
+							</a>
+						</TableBodyCell>
+						<TableBodyCell class="figures px-4 py-3 text-[12px]"
+							>{timecode(edit.frame_count, rateNumber(edit.rate))}</TableBodyCell
+						>
+						<TableBodyCell class="px-4 py-3">{counted(edit.cuts.length, 'cut')}</TableBodyCell>
+						<TableBodyCell class="px-4 py-3 text-quiet">{when(edit.changed_at)}</TableBodyCell>
+						<TableBodyCell class="px-4 py-3 text-right">
+							<button
+								class="bare-button"
+								aria-label="Delete {edit.name}"
+								onclick={() => (deleting = edit)}>delete</button
+							>
+						</TableBodyCell>
+					</TableBodyRow>
+				{/each}
+			</TableBody>
+		</Table>
+	{/if}
+</main>
+
+<NewEdit bind:open={making} />
+{#if deleting}
+	{@const edit = deleting}
+	<Modal
+		open
+		title="Delete “{edit.name}”?"
+		size="xs"
+		onclose={() => (deleting = null)}
+		class="border border-line bg-panel! text-ink!"
+		headerClass="p-3! text-[15px]!"
+		bodyClass="p-3!"
+	>
+		<p>Its {counted(edit.cuts.length, 'cut')} and their transitions go. The clips are kept.</p>
+		<div class="flex justify-end gap-2">
+			<button class="plain-button" onclick={() => (deleting = null)}>Keep it</button>
+			<button class="plain-button strong" onclick={() => remove(edit)}>Delete the edit</button>
+		</div>
+	</Modal>
+{/if}
