@@ -13,7 +13,7 @@ from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import ClipOut
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.media.index import MediaError
-from idle_shimmer.media.pool import pool
+from idle_shimmer.media.pool import PREVIEW_BOX, fitted, pool
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips
 from idle_shimmer.store.database import session_scope
@@ -61,15 +61,26 @@ def _register(file: Path) -> ClipOut:
 
 @router.get("/{clip_id}/pictures/{number}.jpg", response_class=Response)
 def clip_picture(
-    clip_id: uuid.UUID, number: int, height: Annotated[int, Query(ge=16, le=2160)] = 180
+    clip_id: uuid.UUID,
+    number: int,
+    height: Annotated[int, Query(ge=16, le=2160)] = 180,
+    near: bool = False,
 ) -> Response:
-    """Picture ``number`` of the clip in its own counting, as JPEG of the given height."""
+    """Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
+
+    ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
+    """
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
     if not 0 <= number < clip.frame_count:
         raise MediaError(f"{clip.name} has pictures 0 to {clip.frame_count - 1}, not {number}", field="number")
-    width = max(16, round(clip.width * height / clip.height))
-    picture = pool().picture(clips.path_of(clip.file), (width, height), number)
+    # Decoded at the size that the preview uses, so that both share one open file and its pictures.
+    size = fitted((clip.width, clip.height), PREVIEW_BOX)
+    small = fitted(size, (size[0], min(height, size[1])))
+    path = clips.path_of(clip.file)
+    if near:
+        number = pool().reader(path, size)[0].index.keyframe_before(number)
+    picture = pool().shrunk(path, size, small, number, run=0)
     return Response(
         jpeg(picture), media_type="image/jpeg", headers={"Cache-Control": "max-age=31536000, immutable"}
     )

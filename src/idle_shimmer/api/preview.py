@@ -26,14 +26,13 @@ from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.curves import curves_of
-from idle_shimmer.media.pool import PooledClip, pool
+from idle_shimmer.media.pool import PREVIEW_BOX, PooledClip, fitted, pool
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.transition import Transition
 
 router = APIRouter()
-PREVIEW_BOX = (640, 360)
 THUMB_BOX = (160, 90)
 _FRAME_QUALITY, _THUMB_QUALITY = 90, 82
 
@@ -82,8 +81,8 @@ class Scene:
             outgoing, incoming = edits.sides_of(cut)
             edit = outgoing.edit
         self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
-        self.frame_size = _fitted((edit.width, edit.height), PREVIEW_BOX)
-        self.thumb_size = _fitted((edit.width, edit.height), THUMB_BOX)
+        self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
+        self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.frames, self.thumbs = self._clips(None), self._clips(self.thumb_size)
 
     def _clips(self, small: tuple[int, int] | None) -> list[PooledClip]:
@@ -104,12 +103,6 @@ class Scene:
             request.recipe,
             hold=True,
         )
-
-
-def _fitted(size: tuple[int, int], box: tuple[int, int]) -> tuple[int, int]:
-    """``size`` scaled down to fit into ``box``, its shape kept."""
-    scale = min(1.0, box[0] / size[0], box[1] / size[1])
-    return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
 
 
 class Work:

@@ -13,10 +13,17 @@ from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.reader import Size, VideoReader
 
+PREVIEW_BOX = (640, 360)
 _MOST_BYTES = 800_000_000
 _MOST_OPEN = 12
 _RUN = 24
 _Key = tuple[Path, Size, int]
+
+
+def fitted(size: Size, box: Size) -> Size:
+    """``size`` scaled down to fit into ``box``, its shape kept."""
+    scale = min(1.0, box[0] / size[0], box[1] / size[1])
+    return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
 
 
 class PicturePool:
@@ -29,14 +36,19 @@ class PicturePool:
         self._readers: OrderedDict[tuple[Path, Size], tuple[VideoReader, Lock]] = OrderedDict()
         self._lock = Lock()
 
-    def picture(self, path: Path, size: Size, number: int) -> Codes:
-        """Picture ``number`` of the file, filling ``size``; shared, so not to be written to."""
-        return self._kept((path, size, number), lambda: self._decoded(path, size, number))
+    def picture(self, path: Path, size: Size, number: int, run: int = _RUN) -> Codes:
+        """Picture ``number`` of the file, filling ``size``; shared, so not to be written to.
 
-    def shrunk(self, path: Path, size: Size, small: Size, number: int) -> Codes:
+        Up to ``run`` pictures ahead of it are kept on the way.
+        """
+        return self._kept((path, size, number), lambda: self._decoded(path, size, number, run))
+
+    def shrunk(self, path: Path, size: Size, small: Size, number: int, run: int = _RUN) -> Codes:
         """The picture of ``size``, averaged down to ``small``."""
+
         def shrink() -> Codes:
-            return cv2.resize(self.picture(path, size, number), small, interpolation=cv2.INTER_AREA)
+            picture = self.picture(path, size, number, run)
+            return cv2.resize(picture, small, interpolation=cv2.INTER_AREA)
 
         return self._kept((path, small, number), shrink)
 
@@ -53,7 +65,7 @@ class PicturePool:
                     reader.close()
             return self._readers[key]
 
-    def _decoded(self, path: Path, size: Size, number: int) -> Codes:
+    def _decoded(self, path: Path, size: Size, number: int, run: int) -> Codes:
         """The picture, and on the way there those just ahead of it that are not kept yet.
 
         They have to be decoded anyway, and stepping backward would decode them again and again.
@@ -61,7 +73,7 @@ class PicturePool:
         reader, lock = self.reader(path, size)
         with lock:
             first = number
-            while first > max(0, number - _RUN) and (path, size, first - 1) not in self._pictures:
+            while first > max(0, number - run) and (path, size, first - 1) not in self._pictures:
                 first -= 1
             for passing in range(first, number):
                 self._keep((path, size, passing), reader.read(passing))

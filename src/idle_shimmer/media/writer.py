@@ -55,7 +55,9 @@ class VideoWriter:
         chroma = 1 if in_rgb else 2
         # Subsampled chroma wants even sides: an odd one is completed by its own last line.
         self._padding = (size[1] % chroma, size[0] % chroma)
-        self._video = container.add_stream(kind.video, rate=rate, options=dict(kind.options))
+        # A picture a second that can be decoded alone: whoever opens the file can scrub in it.
+        options = {**kind.options, "g": str(max(1, round(rate)))}
+        self._video = container.add_stream(kind.video, rate=rate, options=options)
         self._video.width, self._video.height = size[0] + self._padding[1], size[1] + self._padding[0]
         self._video.pix_fmt = kind.pixels
         self._time_base = 1 / rate

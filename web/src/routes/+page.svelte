@@ -47,7 +47,7 @@
 		if (!placed) return '';
 		const at = (placed.in_frame / rateNumber(edit.rate)) * rateNumber(placed.clip.rate);
 		const number = Math.min(Math.round(at), placed.clip.frame_count - 1);
-		return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=64`;
+		return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=72&near=true`;
 	}
 
 	function when(text: string): string {
@@ -106,7 +106,7 @@
 									<img
 										src={firstFrame(edit, n)}
 										alt=""
-										class="h-9 w-16 object-cover first:rounded-l last:rounded-r"
+										class="h-9 w-16 bg-surround object-cover first:rounded-l last:rounded-r"
 									/>
 								{/each}
 								{#if edit.placed.length > STRIP_CLIPS}

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold, fold_index
+from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, SMEAR, coverage, fold, fold_index
 from idle_shimmer.core.geometry.level import is_level, look_up_level
 from idle_shimmer.core.geometry.stages import Stage
 from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights
@@ -23,8 +23,9 @@ from idle_shimmer.core.kernel import inlined, kernel
 from idle_shimmer.core.picture import Pixels
 
 MOST_SAMPLES_A_SIDE = 16
-# Halving stops one step early, so that at least two samples a side meet each halved pixel.
-_SAMPLES_PER_PIXEL_WHEN_SHRUNK = 2.0
+# On the halved picture an output pixel spans 1 to 2 pixels; this many samples for each keep what is
+# left of finer detail from aliasing, and leave one sample where halving alone did it.
+_SAMPLES_A_PIXEL, _SAMPLES_LESS = 1.5, 0.5
 
 
 def look_up(pixels: Pixels, moments: Sequence[Sequence[Stage]]) -> Pixels:
@@ -36,7 +37,7 @@ def look_up(pixels: Pixels, moments: Sequence[Sequence[Stage]]) -> Pixels:
     """
     height, width = pixels.shape[:2]
     matrices, edges = _packed(moments)
-    halvings, samples_x, samples_y = _sampling(_footprint(matrices))
+    halvings, samples_x, samples_y = _sampling(_footprint(matrices), edges)
     source = _halved(pixels, halvings)
     if is_level(matrices):
         return look_up_level(source, (height, width), matrices, edges, samples_x, samples_y)
@@ -66,15 +67,18 @@ def _footprint(matrices: NDArray[np.float64]) -> tuple[float, float]:
     return float(widest[0]), float(widest[1])
 
 
-def _sampling(footprint: tuple[float, float]) -> tuple[int, int, int]:
+def _sampling(
+    footprint: tuple[float, float], edges: NDArray[np.int64]
+) -> tuple[int, int, int]:
     """(times to halve the source, samples across, samples down) for a footprint in pixels."""
-    narrow = min(footprint)
-    level = 0
-    if narrow > 1:
-        level = max(0, math.floor(math.log2(narrow / _SAMPLES_PER_PIXEL_WHEN_SHRUNK)))
+    level = max(0, math.floor(math.log2(min(footprint)) + 1e-9))
+    if SMEAR in edges:
+        # Halved, the outermost pixel is an average, and no longer what has to be smeared.
+        level = 0
     counts = [
-        min(MOST_SAMPLES_A_SIDE, max(1, math.ceil(span / 2**level - 1e-6))) for span in footprint
+        math.ceil(_SAMPLES_A_PIXEL * span / 2**level - _SAMPLES_LESS - 1e-6) for span in footprint
     ]
+    counts = [min(MOST_SAMPLES_A_SIDE, max(1, count)) for count in counts]
     return level, counts[0], counts[1]
 
 

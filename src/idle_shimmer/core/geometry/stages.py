@@ -31,7 +31,7 @@ class Stage:
         period = {"tile": 1, "mirror": 2}.get(self.edge)
         if period is None:
             return not shift.any()
-        return shift[0] % (period * width) == 0 and shift[1] % (period * height) == 0
+        return bool(shift[0] % (period * width) == 0 and shift[1] % (period * height) == 0)
 
 
 def translation(shift: tuple[float, float], edge: Edge) -> Stage:

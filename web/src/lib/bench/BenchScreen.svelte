@@ -21,7 +21,7 @@
 
 	let { cut, catalogue }: { cut: Cut; catalogue: Catalogue } = $props();
 
-	const SIDE_PX = 216;
+	const SIDE_PX = 224;
 	const bench = untrack(() => new Bench(cut, catalogue));
 	const player = new Player(bench);
 	let adding = $state(false);
@@ -182,14 +182,12 @@
 	}
 	.picture-row {
 		display: grid;
+		grid-template-rows: minmax(0, 1fr);
 		grid-template-columns: auto 1fr auto;
 		height: clamp(300px, 44vh, 760px);
 		flex: none;
 		overflow: hidden;
 		background: var(--color-surround);
-	}
-	.picture-row > :global(:nth-child(2)) {
-		padding: 12px 0;
 	}
 	.rows {
 		position: relative;

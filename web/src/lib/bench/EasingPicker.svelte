@@ -113,7 +113,7 @@
 		display: flex;
 		align-items: center;
 		gap: 6px;
-		height: 26px;
+		height: 27px;
 	}
 	.label {
 		width: 34px;

@@ -211,7 +211,6 @@
 		{/each}
 	{/if}
 	{#each handles as handle (handle.id)}
-		<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 		<g
 			class="handle"
 			role="slider"
@@ -248,7 +247,7 @@
 			<text
 				class="figures"
 				x={main.x + (right ? 14 : -14)}
-				y={clamped(main.y + 4, 14, height - 6)}
+				y={clamped(main.y + (right ? 4 : 20), 14, height - 6)}
 				text-anchor={right ? 'start' : 'end'}>{caption}</text
 			>
 		{/if}

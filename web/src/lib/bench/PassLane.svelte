@@ -2,7 +2,6 @@
 	// One pass: its name and side on the left, its curve under the frames, its values on the right.
 	import type { Parameter, PassKind } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { rounded } from '$lib/ui/numbers';
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
@@ -42,7 +41,7 @@
 	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keys'];
 	const CLOSED_PX = 40;
 	const ROW_PX = 27;
-	const LEAST_OPEN_PX = 128;
+	const LEAST_OPEN_PX = 150;
 
 	let open = $derived(bench.selected === pass.id);
 	let chosenName = $state('');
@@ -226,6 +225,24 @@
 					onclick={onremove}>remove</button
 				>
 			</div>
+			{#if chosen && !chosen.choices}
+				{@const moving = chosen}
+				<div class="row">
+					<span class="small">moves</span>
+					<select
+						class="choice moves"
+						aria-label="How {chosen.label} moves"
+						value={movesOf(envelope)}
+						onchange={(event) =>
+							set(
+								moving,
+								withMoves(envelope, event.currentTarget.value as Moves, moving.rest ?? 0)
+							)}
+					>
+						{#each MOVES as each (each)}<option value={each}>{each}</option>{/each}
+					</select>
+				</div>
+			{/if}
 			{#each easings as { name, easing } (name)}
 				<EasingPicker
 					id="{pass.id}-{chosen?.name}-{name}"
@@ -264,20 +281,6 @@
 						onclick={() => (chosenName = parameter.name)}>{parameter.label}</button
 					>
 					{@render field(parameter)}
-					{#if parameter === chosen && !parameter.choices}
-						<select
-							class="choice moves"
-							aria-label="How {parameter.label} moves"
-							value={movesOf(envelope)}
-							onchange={(event) =>
-								set(
-									parameter,
-									withMoves(envelope, event.currentTarget.value as Moves, parameter.rest ?? 0)
-								)}
-						>
-							{#each MOVES as each (each)}<option value={each}>{each}</option>{/each}
-						</select>
-					{/if}
 				</div>
 			{/each}
 		{:else if chosen}
@@ -423,10 +426,17 @@
 		color: var(--color-ink);
 		font-weight: 600;
 	}
+	.row {
+		display: flex;
+		align-items: center;
+		gap: 6px;
+		height: 27px;
+	}
+	.row > span {
+		width: 34px;
+		color: var(--color-quiet);
+	}
 	.moves {
-		width: 66px;
-		padding: 0 16px 0 6px;
-		font-size: 11px;
-		background-position: right 3px center;
+		flex: 1;
 	}
 </style>

@@ -54,6 +54,7 @@
 		justify-content: center;
 		min-width: 0;
 		height: 100%;
+		padding: 10px 0;
 		background: var(--color-surround);
 	}
 	canvas {

@@ -40,6 +40,7 @@ export function valueText(parameter: Parameter, envelope: Envelope): string {
 	const value = mainValue(envelope);
 	if (Array.isArray(value)) return value.map((part) => rounded(part, 0.01)).join(', ');
 	const text = String(rounded(value * scale, step * scale));
-	const joined = unit === '°' ? `${text}°` : `${text} ${unit}`;
+	const counted = Math.abs(value * scale) === 1 ? unit.replace(/s$/, '') : unit;
+	const joined = unit === '°' ? `${text}°` : `${text} ${counted}`;
 	return movesOf(envelope) === 'travel' && value > 0 ? `+${joined}`.trim() : joined.trim();
 }

@@ -37,7 +37,7 @@
 			const at = placed.in_frame + ((n + 0.5) / count) * frames(placed);
 			const own = Math.round((at / rate) * rateNumber(placed.clip.rate));
 			const number = Math.min(own, placed.clip.frame_count - 1);
-			return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=144`;
+			return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=144&near=true`;
 		});
 	}
 
@@ -287,6 +287,7 @@
 	.pair img {
 		width: 72px;
 		height: 44px;
+		background: var(--color-surround);
 		object-fit: cover;
 	}
 	.text {

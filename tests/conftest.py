@@ -1,0 +1,37 @@
+"""Pictures, references and paths that several tests share."""
+
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+import skimage.data
+from numpy.typing import NDArray
+
+ROOT = Path(__file__).parent.parent
+
+
+def psnr(one: NDArray, other: NDArray) -> float:
+    """Peak signal-to-noise ratio in dB of two pictures in 0…1, clipped as 8-bit output would be."""
+    error = np.mean((np.clip(one, 0, 1).astype(np.float64) - np.clip(other, 0, 1)) ** 2)
+    return float("inf") if error == 0 else float(-10 * np.log10(error))
+
+
+def code_psnr(one: NDArray, other: NDArray) -> float:
+    """Peak signal-to-noise ratio in dB of two uint8 pictures."""
+    return psnr(one / 255, other / 255)
+
+
+@pytest.fixture(scope="session")
+def photo() -> NDArray[np.float32]:
+    """A photograph, float32 (300, 420, 3) in 0…1."""
+    return (skimage.data.astronaut()[60:360, 40:460] / 255).astype(np.float32)
+
+
+@pytest.fixture(scope="session")
+def codes_pair() -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """Two photographs as uint8 codes, (360, 640, 3)."""
+    return tuple(
+        cv2.resize(picture, (640, 360), interpolation=cv2.INTER_AREA)
+        for picture in (skimage.data.astronaut(), skimage.data.coffee())
+    )

@@ -1,0 +1,76 @@
+"""Blurs against scipy and against brute-force averages in float64."""
+
+import numpy as np
+import pytest
+import scipy.ndimage
+from numpy.typing import NDArray
+
+from idle_shimmer.core.filters.gaussian import gaussian
+from idle_shimmer.core.filters.streak import streak
+from tests.conftest import psnr
+
+LEAST_GAUSSIAN_DB = 45.0
+LEAST_STREAK_DB = 40.0
+
+
+@pytest.mark.parametrize("sigma", [0.4, 2.0, 5.9, 6.1, 17.0, 60.0, 150.0])
+def test_gaussian_agrees_with_scipy(photo: NDArray, sigma: float) -> None:
+    expected = scipy.ndimage.gaussian_filter(photo.astype(np.float64), (sigma, sigma, 0), mode="reflect")
+    assert psnr(gaussian(photo, sigma_x=sigma, sigma_y=sigma), expected) > LEAST_GAUSSIAN_DB
+
+
+def test_gaussian_along_one_axis_leaves_the_other(photo: NDArray) -> None:
+    expected = scipy.ndimage.gaussian_filter1d(photo.astype(np.float64), 14.0, axis=1, mode="reflect")
+    assert psnr(gaussian(photo, sigma_x=14, sigma_y=0), expected) > LEAST_GAUSSIAN_DB
+
+
+def average_of_copies(photo: NDArray, length: float, angle_deg: float, copies: int) -> NDArray:
+    """The mean of copies shifted along the line, linear between pixels, in float64."""
+    room = int(length) + 4
+    height, width = photo.shape[:2]
+    wide = np.pad(photo.astype(np.float64), ((room, room), (room, room), (0, 0)), mode="symmetric")
+    total = np.zeros(photo.shape)
+    for at in (np.arange(copies) + 0.5) / copies - 0.5:
+        x = room + length * at * np.cos(np.radians(angle_deg))
+        y = room - length * at * np.sin(np.radians(angle_deg))
+        j, i = int(np.floor(x)), int(np.floor(y))
+        for row, down in ((i, 1 - (y - i)), (i + 1, y - i)):
+            for column, across in ((j, 1 - (x - j)), (j + 1, x - j)):
+                total += down * across * wide[row : row + height, column : column + width]
+    return total / copies
+
+
+@pytest.mark.parametrize(
+    ("length", "angle_deg"),
+    [(0.7, 30), (5, -70), (7, 45), (24, 0), (24, 90), (24, 12), (60, -33), (150, 118)],
+)
+def test_streak_agrees_with_the_average_of_many_shifted_copies(
+    photo: NDArray, length: float, angle_deg: float
+) -> None:
+    part = photo[:160, :200]
+    expected = average_of_copies(part, length, angle_deg, copies=400)
+    assert psnr(streak(part, length_px=length, angle_deg=angle_deg), expected) > LEAST_STREAK_DB
+
+
+@pytest.mark.parametrize("angle_deg", [0, 20, 90, 135])
+def test_blurs_keep_constants_and_the_mean(photo: NDArray, angle_deg: float) -> None:
+    flat = np.full((90, 130, 3), 0.37, np.float32)
+    assert streak(flat, length_px=41.5, angle_deg=angle_deg) == pytest.approx(flat, abs=1e-6)
+    assert gaussian(flat, sigma_x=30, sigma_y=3) == pytest.approx(flat, abs=1e-6)
+    # Half-sample mirrors repeat every two frames, so nothing leaves the frame along its axes.
+    assert gaussian(photo, sigma_x=9, sigma_y=9).mean() == pytest.approx(photo.mean(), rel=1e-3)
+    if angle_deg % 90 == 0:
+        streaked = streak(photo, length_px=41.5, angle_deg=angle_deg)
+        assert streaked.mean() == pytest.approx(photo.mean(), rel=1e-4)
+
+
+@pytest.mark.parametrize("length", [3.0, 30.0])
+def test_a_streak_points_where_its_angle_says(length: float) -> None:
+    """Counter-clockwise as seen: at 30° a point smears up to the right and down to the left."""
+    dot = np.zeros((121, 121, 3), np.float32)
+    dot[60, 60] = 1
+    smear = streak(dot, length_px=length, angle_deg=30)[..., 0]
+    rows, columns = np.indices(smear.shape)
+    right, up = columns - 60.0, 60.0 - rows
+    skew, spread = (smear * right * up).sum(), (smear * (right**2 - up**2)).sum()
+    assert np.degrees(np.arctan2(2 * skew, spread)) / 2 == pytest.approx(30, abs=2)

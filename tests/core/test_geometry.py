@@ -1,0 +1,133 @@
+"""The composed map, its one lookup, its edges and the shutter."""
+
+import cv2
+import numpy as np
+import pytest
+import skimage.transform
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+from idle_shimmer.core.geometry.lookup import covered, look_up
+from idle_shimmer.core.geometry.shutter import moments
+from idle_shimmer.core.geometry.stages import Stage, placement, translation
+from tests.conftest import psnr
+
+LEAST_DB = 40.0
+RETURN_DB = 45.0
+
+
+def turned(photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror") -> Stage:
+    height, width = photo.shape[:2]
+    return placement((scale, scale), turns, (width / 2, height / 2), (0.0, 0.0), edge)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("edge", ["tile", "mirror"])
+def test_whole_rolls_give_the_input(photo: NDArray, edge: str) -> None:
+    height, width = photo.shape[:2]
+    period = 1 if edge == "tile" else 2
+    shift = (4 * period * width, -22 * period * height)
+    stage = translation(shift, edge)  # type: ignore[arg-type]
+    assert stage.is_identity(width, height)
+    assert np.array_equal(look_up(photo, [[stage]]), photo)
+
+
+def test_an_odd_mirrored_roll_lands_reversed(photo: NDArray) -> None:
+    stage = translation((photo.shape[1], 0.0), "mirror")
+    assert not stage.is_identity(photo.shape[1], photo.shape[0])
+    assert np.array_equal(look_up(photo, [[stage]]), photo[:, ::-1])
+
+
+def test_common_practice_rolls_are_whole() -> None:
+    """Pixel positions that editors type for whole rolls (common practice)."""
+    cases = [(960, 2880, 1920, True), (2048, -2048, 4096, True), (540, 4860, 1080, True)]
+    cases += [(360, 16200, 720, True), (360, 16247, 720, False)]
+    for start, end, size, whole in cases:
+        assert translation((0.0, end - start), "tile").is_identity(64, size) is whole
+    assert (16247 - 360) / 720 == pytest.approx(22.065, abs=5e-4)
+    assert (16247 - 360) % 720 == 47
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(-500, 500), st.integers(-500, 500))
+def test_rolling_twice_is_rolling_by_the_sum(photo: NDArray, a: int, b: int) -> None:
+    both = look_up(photo, [[translation((a, b), "tile"), translation((b, a), "tile")]])
+    assert np.array_equal(both, look_up(photo, [[translation((a + b, a + b), "tile")]]))
+    assert np.array_equal(both, np.roll(photo, (a + b, a + b), axis=(0, 1)))
+
+
+@pytest.mark.parametrize(
+    ("edge", "numpy_mode"), [("mirror", "symmetric"), ("tile", "wrap"), ("smear", "edge"), ("black", "constant")]
+)
+@pytest.mark.parametrize("turn", [0.0, 0.25])
+def test_edges_are_those_of_numpy(photo: NDArray, edge: str, numpy_mode: str, turn: float) -> None:
+    """Shrunk to a third by whole steps, the frame shows the picture and what lies beyond it."""
+    part = photo[:90, :90]
+    wide = np.pad(part, ((90, 90), (90, 90), (0, 0)), mode=numpy_mode)  # type: ignore[call-overload]
+    expected = np.rot90(cv2.resize(wide, (90, 90), interpolation=cv2.INTER_AREA), int(turn * 4))
+    found = look_up(part, [[turned(part, turn, 1 / 3, edge)]])
+    assert psnr(found, expected) > RETURN_DB
+
+
+@pytest.mark.parametrize(("turns", "scale"), [(0.07, 1.0), (-0.2, 1.7), (0.0, 1.3)])
+def test_turning_and_enlarging_agree_with_scikit_image(photo: NDArray, turns: float, scale: float) -> None:
+    stage = turned(photo, turns, scale)
+    to_points = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    matrix = np.linalg.inv(to_points) @ np.vstack([stage.matrix, [0, 0, 1]]) @ to_points
+    expected = skimage.transform.warp(photo.astype(np.float64), matrix, order=3, mode="symmetric")
+    assert psnr(look_up(photo, [[stage]]), expected) > LEAST_DB
+
+
+def test_positive_turns_are_counter_clockwise(photo: NDArray) -> None:
+    square = photo[:200, :200]
+    assert psnr(look_up(square, [[turned(square, 0.25)]]), np.rot90(square)) > 100
+
+
+@pytest.mark.parametrize("scale", [0.5, 0.25, 0.1])
+def test_shrinking_does_not_alias(scale: float) -> None:
+    """A checkerboard finer than the output must come out grey (its mean)."""
+    board = np.indices((240, 240)).sum(axis=0)[..., None].repeat(3, axis=2) % 2
+    shrunk = look_up(board.astype(np.float32), [[turned(board, 0.06, scale)]])
+    assert np.abs(shrunk[60:180, 60:180] - 0.5).max() < 0.12
+
+
+def test_there_and_back_is_the_input(photo: NDArray) -> None:
+    there = [turned(photo, 0, 0.5), turned(photo, 0.1), translation((31.7, -12.3), "tile")]
+    back = [translation((-31.7, 12.3), "tile"), turned(photo, -0.1), turned(photo, 0, 2.0)]
+    assert psnr(look_up(photo, [[*there, *back]]), photo) > RETURN_DB
+
+
+def test_it_is_the_picture_entering_a_pass_that_is_extended(photo: NDArray) -> None:
+    """Shrunk with mirrored edges, then moved with black ones: black shows only where told."""
+    height, width = photo.shape[:2]
+    stages = [turned(photo, 0, 0.5, "mirror"), translation((width / 4, 0.0), "black")]
+    cover = covered(width, height, [stages])
+    assert cover[:, : width // 4 - 1].max() == 0
+    assert cover[:, width // 4 + 1 :].min() == 1
+
+
+def test_a_half_sized_picture_with_black_edges_covers_a_quarter(photo: NDArray) -> None:
+    height, width = photo.shape[:2]
+    cover = covered(width, height, [[turned(photo, 0, 0.5, "black")]])
+    assert 1 - cover.mean() == pytest.approx(0.75, abs=0.01)
+
+
+def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
+    """180° at any rate is half a frame: a point moving 20 px a frame smears over 10 px."""
+    dot = np.zeros((40, 120, 3), np.float32)
+    dot[20, 60] = 1
+    times = moments(lambda t: [translation((20 * t, 0.0), "smear")], 0.0, 180.0, 120, 40)
+    smeared = look_up(dot, times)[20, :, 0]
+    at = np.arange(120) - 60.0
+    spread = np.sqrt((smeared * at**2).sum() / smeared.sum())
+    # The standard deviation of a uniform smear of length L is L / sqrt(12).
+    assert spread * np.sqrt(12) == pytest.approx(10, abs=0.5)
+    assert smeared.sum() == pytest.approx(1, abs=1e-3)
+
+
+def test_the_shutter_takes_a_moment_for_every_pixel_of_movement() -> None:
+    def moving(t: float) -> list[Stage]:
+        return [translation((90 * t, 0.0), "tile")]
+
+    assert len(moments(moving, 0.0, 0.0, 640, 360)) == 1
+    assert len(moments(moving, 0.0, 360.0, 640, 360)) == 90

@@ -1,0 +1,103 @@
+"""The door of the recipe: what enters, what is refused, and in which words."""
+
+import json
+
+import pytest
+
+from idle_shimmer.core.errors import RecipeError
+from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
+
+FOUR_ROLLS = {
+    "name": "Four rolls up",
+    "notes": "",
+    "tags": ["rolling", "fast"],
+    "window": {"before": 5, "after": 5, "rate": "30"},
+    "mix": {"kind": "dissolve", "span": [-0.5, 0.5], "shape": "linear"},
+    "shutter": 0,
+    "light": "linear",
+    "passes": [
+        {
+            "id": "roll",
+            "kind": "roll",
+            "side": "across",
+            "edge": "tile",
+            "y": {"kind": "travel", "amount": -4, "shape": {"steepness": 0.8}},
+        },
+        {
+            "id": "streak",
+            "kind": "directional_blur",
+            "angle": 90,
+            "length": {"kind": "swell", "peak": 0.06, "rise": "ease-in", "fall": "ease-out"},
+        },
+    ],
+}
+
+
+def test_a_whole_recipe_survives_the_way_out_and_in() -> None:
+    recipe = recipe_from_json(json.dumps(FOUR_ROLLS))
+    assert recipe.passes[1].side == "across"
+    assert recipe_from_json(json.dumps(recipe_to_json(recipe))) == recipe
+    assert recipe_to_json(recipe)["passes"][0]["y"]["amount"] == -4
+
+
+def test_an_empty_recipe_is_a_hard_cut() -> None:
+    recipe = recipe_from_json("{}")
+    assert (recipe.mix.kind, recipe.passes, recipe.shutter, recipe.light) == ("cut", (), 0, "linear")
+
+
+def test_passes_without_an_id_get_one_each() -> None:
+    recipe = recipe_from_json({"passes": [{"kind": "roll"}, {"kind": "roll"}]})
+    assert [each.id for each in recipe.passes] == ["roll", "roll-2"]
+
+
+BLUR = {"id": "b", "kind": "gaussian_blur"}
+
+
+@pytest.mark.parametrize(
+    ("document", "told"),
+    [
+        ({"passes": [{**BLUR, "radius": -1}]}, "passes[0].radius: must be 0 to 2, not -1"),
+        (
+            {"passes": [{**BLUR, "radius": {"kind": "swell", "peak": 3}}]},
+            "passes[0].radius: peak must be 0 to 2, not 3",
+        ),
+        (
+            {"passes": [{**BLUR, "radius": {"kind": "swell", "peak": float("nan")}}]},
+            "passes[0].radius.peak: must be a finite number, not nan",
+        ),
+        ({"passes": [{**BLUR, "radius": "1"}]}, "passes[0].radius: must be a number, not '1'"),
+        ({"passes": [{**BLUR, "wobble": 1}]}, "passes[0].wobble: unknown field: remove it or correct its name"),
+        ({"passes": [{"id": "b", "kind": "smudge"}]}, "passes[0]: unknown kind 'smudge': use one of 'directional_blur'"),
+        ({"passes": [{**BLUR, "radius": {"kind": "wave"}}]}, "passes[0].radius: unknown kind 'wave'"),
+        ({"passes": [BLUR, BLUR]}, "passes: two passes have the id 'b'"),
+        ({"passes": [{**BLUR, "axis": "diagonal"}]}, "passes[0].axis: input should be 'both'"),
+        (
+            {"passes": [{**BLUR, "radius": {"kind": "keys", "keys": [{"at": 2, "value": 1}]}}]},
+            "passes[0].radius.keys[0].at: ",
+        ),
+        ({"mix": {"kind": "dissolve", "shape": "swing"}}, "mix.shape: 'swing' is no easing"),
+        ({"mix": {"kind": "dissolve", "span": [0.5, -0.5]}}, "mix: span must not go backwards"),
+        ({"mix": {"kind": "melt"}}, "mix: unknown kind 'melt'"),
+        ({"shutter": 721}, "shutter: "),
+        ({"window": {"before": 0, "after": 5}}, "window.before: "),
+        ({"window": {"before": 5, "after": 5, "rate": "fast"}}, "window.rate: 'fast' is no frame rate"),
+        ({"version": 99}, "version: this recipe was written by a newer version (99)"),
+        ({"colour": "red"}, "colour: unknown field"),
+        ([], "a recipe is a JSON object"),
+    ],
+)
+def test_a_wrong_recipe_is_refused_by_field_and_remedy(document: object, told: str) -> None:
+    with pytest.raises(RecipeError) as caught:
+        recipe_from_json(json.dumps(document))
+    assert str(caught.value).startswith(told)
+
+
+def test_every_problem_is_told_once() -> None:
+    with pytest.raises(RecipeError) as caught:
+        recipe_from_json({"shutter": -1, "mix": {"kind": "dissolve", "shape": "swing"}})
+    assert [path for path, _ in caught.value.problems] == ["mix.shape", "shutter"]
+
+
+def test_text_that_is_no_json_is_told() -> None:
+    with pytest.raises(RecipeError, match="the recipe is no JSON"):
+        recipe_from_json("{nope")
