@@ -34,7 +34,7 @@ setup_python() {
   python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || fail "needs Python 3.11 or newer: install it and run again"
   python3 -c 'import ensurepip, venv' 2>/dev/null || debian_package python3-venv
   say "Installing Python parts"
-  [ -x .venv/bin/python ] || python3 -m venv .venv
+  .venv/bin/python -m pip --version >/dev/null 2>&1 || python3 -m venv --clear .venv || fail "could not make .venv"
   .venv/bin/python -m pip install -q --require-hashes -r scripts/bootstrap.lock || fail "could not install uv: check the network and run again"
   .venv/bin/uv pip install -q --require-hashes --python .venv/bin/python -r requirements.lock || fail "could not install the Python parts: check the network and run again"
   .venv/bin/uv pip install -q --no-deps --no-build-isolation --python .venv/bin/python -e . || fail "could not install the project itself"

@@ -22,7 +22,9 @@ def catalogue() -> dict[str, Any]:
 
 
 def _pass(kind: str, cls: type[pass_base.Pass]) -> dict[str, Any]:
-    parameters = [_parameter(name, fact, cls.model_fields[name]) for name, fact in cls.facts().items()]
+    parameters = [
+        _parameter(name, fact, cls.model_fields[name]) for name, fact in cls.facts().items()
+    ]
     return {
         "kind": kind,
         "title": cls.title,

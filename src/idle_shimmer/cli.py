@@ -49,14 +49,33 @@ def render(
     outgoing: Annotated[Path, typer.Option(help="The clip before the cut.")],
     incoming: Annotated[Path, typer.Option(help="The clip after the cut.")],
     recipe: Annotated[Path, typer.Option(help="The recipe, a JSON file.")],
-    out: Annotated[Path, typer.Option(help="A folder for PNG pictures, or a .mp4, .mov, .mkv or .webm file.")],
-    before: Annotated[int | None, typer.Option(help="Frames of the window ahead of the cut.")] = None,
+    out: Annotated[
+        Path, typer.Option(help="A folder for PNG pictures, or a .mp4, .mov, .mkv or .webm file.")
+    ],
+    before: Annotated[
+        int | None, typer.Option(help="Frames of the window ahead of the cut.")
+    ] = None,
     after: Annotated[int | None, typer.Option(help="Frames of the window from the cut.")] = None,
-    outgoing_out: Annotated[int | None, typer.Option(help="First frame of the outgoing clip that is not shown; its end by default.")] = None,
-    incoming_in: Annotated[int, typer.Option(help="First frame of the incoming clip that is shown.")] = 0,
-    size: Annotated[str | None, typer.Option(help="Frame size, such as 1280x720; the outgoing clip's by default.")] = None,
+    outgoing_out: Annotated[
+        int | None,
+        typer.Option(
+            help="First frame of the outgoing clip that is not shown; its end by default."
+        ),
+    ] = None,
+    incoming_in: Annotated[
+        int, typer.Option(help="First frame of the incoming clip that is shown.")
+    ] = 0,
+    size: Annotated[
+        str | None,
+        typer.Option(help="Frame size, such as 1280x720; the outgoing clip's by default."),
+    ] = None,
     margin: Annotated[int, typer.Option(help="Untouched frames on each side of the window.")] = 1,
-    rate: Annotated[str | None, typer.Option(help="Frames a second, such as 25 or 30000/1001; the outgoing clip's by default.")] = None,
+    rate: Annotated[
+        str | None,
+        typer.Option(
+            help="Frames a second, such as 25 or 30000/1001; the outgoing clip's by default."
+        ),
+    ] = None,
 ) -> None:
     """Render a transition: its window, and a margin of untouched frames around it."""
     with _plain_errors(), ExitStack() as opened:
@@ -76,8 +95,13 @@ def render(
         sound = None
         if with_sound:
             sound = sound_around_cut(
-                outgoing, incoming, transition.outgoing_out, incoming_in,
-                window.before + margin, window.after + margin, clip.rate,
+                outgoing,
+                incoming,
+                transition.outgoing_out,
+                incoming_in,
+                window.before + margin,
+                window.after + margin,
+                clip.rate,
             )
         write_transition(transition, out, clip.reader.size, clip.rate, margin, sound)
 
@@ -102,9 +126,14 @@ def _transition(
     clips = ConformedClip(one, frame_rate), ConformedClip(other, frame_rate)
     if outgoing_out is None:
         outgoing_out = clips[0].count or 0
-    for name, clip, number in (("--outgoing-out", clips[0], outgoing_out), ("--incoming-in", clips[1], incoming_in)):
+    for name, clip, number in (
+        ("--outgoing-out", clips[0], outgoing_out),
+        ("--incoming-in", clips[1], incoming_in),
+    ):
         if clip.count is not None and not 0 <= number <= clip.count:
-            raise InvalidValue(f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name)
+            raise InvalidValue(
+                f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
+            )
     return Transition(*clips, outgoing_out, incoming_in, _window(recipe, before, after), recipe)
 
 

@@ -38,8 +38,13 @@ def curves_of(recipe: Recipe, window: Window) -> list[Curve]:
     along = [window.u_at(float(t)) for t in times]
     shown_times = [round(float(t), 4) for t in times]
     found = [
-        Curve("mix", "progress", _rounded(map(recipe.mix.progress, centres)), shown_times,
-              _rounded(map(recipe.mix.progress, along)))
+        Curve(
+            "mix",
+            "progress",
+            _rounded(map(recipe.mix.progress, centres)),
+            shown_times,
+            _rounded(map(recipe.mix.progress, along)),
+        )
     ]
     for each in recipe.passes:
         at_frames, between = _samples(each, centres), _samples(each, along)

@@ -42,7 +42,9 @@ def _require_folder(folder: Path) -> None:
         raise InvalidValue(f"there is no folder {folder}: make it first", field="out")
 
 
-def _write_pictures(transition: Transition, out: Path, size: Size, rate: Fraction, margin: int) -> None:
+def _write_pictures(
+    transition: Transition, out: Path, size: Size, rate: Fraction, margin: int
+) -> None:
     _require_folder(out.parent)
     if out.exists() and not out.is_dir():
         raise InvalidValue(f"{out} is a file: name a folder, or a video file ending", field="out")
@@ -57,12 +59,18 @@ def _write_pictures(transition: Transition, out: Path, size: Size, rate: Fractio
         out.mkdir(exist_ok=True)
         for old in out.glob("frame_*.png"):
             old.unlink()
-        for file in sorted(folder.iterdir(), key=lambda each: each.name == "index.json"):
-            shutil.move(file, out / file.name)
+        for made in sorted(folder.iterdir(), key=lambda each: each.name == "index.json"):
+            shutil.move(made, out / made.name)
 
 
 def sound_around_cut(
-    outgoing: Path, incoming: Path, outgoing_out: int, incoming_in: int, before: int, after: int, rate: Fraction
+    outgoing: Path,
+    incoming: Path,
+    outgoing_out: int,
+    incoming_in: int,
+    before: int,
+    after: int,
+    rate: Fraction,
 ) -> Sound:
     """The outgoing clip's sound up to the cut and the incoming clip's from it; counts are frames."""
     return joined(

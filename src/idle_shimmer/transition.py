@@ -67,7 +67,11 @@ class Transition:
     def shortages(self) -> list[Shortage]:
         """The sides on which the mix needs more spare frames than the clip has."""
         wanted = spare_frames_needed(self.recipe, self.window)
-        past = wanted.outgoing if self.outgoing.count is None else self.outgoing.count - self.outgoing_out
+        past = (
+            wanted.outgoing
+            if self.outgoing.count is None
+            else self.outgoing.count - self.outgoing_out
+        )
         ahead = wanted.incoming if self.incoming.count is None else self.incoming_in
         found = [
             Shortage("outgoing", self.outgoing.name, wanted.outgoing, past),
@@ -89,7 +93,9 @@ class Transition:
     def _behind(self) -> int | None:
         return None if self.incoming.count is None else self.incoming.count - self.incoming_in
 
-    def _require_length(self, side: str, clip: str, wanted: int, margin: int, has: int | None) -> None:
+    def _require_length(
+        self, side: str, clip: str, wanted: int, margin: int, has: int | None
+    ) -> None:
         if has is not None and wanted + margin > has:
             around = f" and {margin} of margin" if margin else ""
             raise InvalidValue(

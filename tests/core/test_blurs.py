@@ -15,12 +15,16 @@ LEAST_STREAK_DB = 40.0
 
 @pytest.mark.parametrize("sigma", [0.4, 2.0, 5.9, 6.1, 17.0, 60.0, 150.0])
 def test_gaussian_agrees_with_scipy(photo: NDArray, sigma: float) -> None:
-    expected = scipy.ndimage.gaussian_filter(photo.astype(np.float64), (sigma, sigma, 0), mode="reflect")
+    expected = scipy.ndimage.gaussian_filter(
+        photo.astype(np.float64), (sigma, sigma, 0), mode="reflect"
+    )
     assert psnr(gaussian(photo, sigma_x=sigma, sigma_y=sigma), expected) > LEAST_GAUSSIAN_DB
 
 
 def test_gaussian_along_one_axis_leaves_the_other(photo: NDArray) -> None:
-    expected = scipy.ndimage.gaussian_filter1d(photo.astype(np.float64), 14.0, axis=1, mode="reflect")
+    expected = scipy.ndimage.gaussian_filter1d(
+        photo.astype(np.float64), 14.0, axis=1, mode="reflect"
+    )
     assert psnr(gaussian(photo, sigma_x=14, sigma_y=0), expected) > LEAST_GAUSSIAN_DB
 
 

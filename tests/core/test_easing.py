@@ -18,7 +18,14 @@ from idle_shimmer.core.errors import InvalidValue
 from tests.conftest import ROOT
 
 PROGRESS = [i / 40 for i in range(41)]
-SHAPES = [*KEYWORDS.values(), (0.8, 0, 0.2, 1), (1, 0, 0, 1), (0.3, -0.6, 0.7, 1.6), (0, 0, 0, 1), (1, 1, 1, 0)]
+SHAPES = [
+    *KEYWORDS.values(),
+    (0.8, 0, 0.2, 1),
+    (1, 0, 0, 1),
+    (0.3, -0.6, 0.7, 1.6),
+    (0, 0, 0, 1),
+    (1, 1, 1, 0),
+]
 TOLERANCE = 2e-6
 
 
@@ -41,7 +48,9 @@ def independent() -> list[list[float]]:
     return json.loads(done.stdout)
 
 
-def test_cubic_curves_agree_with_an_independent_implementation(independent: list[list[float]]) -> None:
+def test_cubic_curves_agree_with_an_independent_implementation(
+    independent: list[list[float]],
+) -> None:
     # That package stops its search at about 1e-7 in x; near a vertical tangent y moves far for it.
     for shape, expected in zip(SHAPES, independent, strict=True):
         steep = shape in ((1, 0, 0, 1), (0, 0, 0, 1), (1, 1, 1, 0))
@@ -54,6 +63,7 @@ def test_a_cubic_curve_passes_through_its_own_points(
     x1: float, y1: float, x2: float, y2: float, s: float
 ) -> None:
     """Evaluated by its parameter, de Casteljau's way, the curve gives the same y."""
+
     def at(a: float, b: float) -> float:
         return 3 * (1 - s) ** 2 * s * a + 3 * (1 - s) * s**2 * b + s**3
 

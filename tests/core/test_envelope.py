@@ -22,7 +22,9 @@ def test_a_bare_number_holds() -> None:
 
 
 @given(TIMES, st.floats(-100, 100), st.floats(-100, 100))
-def test_a_swell_stays_between_rest_and_peak_and_rests_outside(u: float, peak: float, rest: float) -> None:
+def test_a_swell_stays_between_rest_and_peak_and_rests_outside(
+    u: float, peak: float, rest: float
+) -> None:
     low, high = sorted((rest, peak))
     swell = {"kind": "swell", "peak": peak}
     assert low - 1e-9 <= number(swell, u, rest) <= high + 1e-9
@@ -32,9 +34,20 @@ def test_a_swell_stays_between_rest_and_peak_and_rests_outside(u: float, peak: f
 
 @given(st.floats(0, 1))
 def test_a_swell_rises_and_falls_by_its_easings(progress: float) -> None:
-    swell = {"kind": "swell", "peak": 2, "start": -0.8, "full_from": -0.2, "full_to": 0.4, "end": 0.9}
-    assert number(swell, -0.8 + 0.6 * progress, 1) == pytest.approx(1 + curve("ease-in")(progress), abs=1e-6)
-    assert number(swell, 0.4 + 0.5 * progress, 1) == pytest.approx(2 - curve("ease-out")(progress), abs=1e-6)
+    swell = {
+        "kind": "swell",
+        "peak": 2,
+        "start": -0.8,
+        "full_from": -0.2,
+        "full_to": 0.4,
+        "end": 0.9,
+    }
+    assert number(swell, -0.8 + 0.6 * progress, 1) == pytest.approx(
+        1 + curve("ease-in")(progress), abs=1e-6
+    )
+    assert number(swell, 0.4 + 0.5 * progress, 1) == pytest.approx(
+        2 - curve("ease-out")(progress), abs=1e-6
+    )
     assert number(swell, -0.2 + 0.6 * progress, 1) == pytest.approx(2)
 
 
@@ -59,7 +72,9 @@ def test_keys_hold_outside_and_ease_to_the_next() -> None:
 
 
 def test_points_move_like_numbers() -> None:
-    travel = POINT.validate_python({"kind": "travel", "from": [0, 1], "amount": [1, -1], "shape": "linear"})
+    travel = POINT.validate_python(
+        {"kind": "travel", "from": [0, 1], "amount": [1, -1], "shape": "linear"}
+    )
     assert value_at(travel, 0, None) == pytest.approx((0.5, 0.5))
 
 

@@ -44,7 +44,7 @@ def test_common_practice_rolls_are_whole() -> None:
     cases += [(360, 16200, 720, True), (360, 16247, 720, False)]
     for start, end, size, whole in cases:
         assert translation((0.0, end - start), "tile").is_identity(64, size) is whole
-    assert (16247 - 360) / 720 == pytest.approx(22.065, abs=5e-4)
+    assert pytest.approx(22.065, abs=5e-4) == (16247 - 360) / 720
     assert (16247 - 360) % 720 == 47
 
 
@@ -57,7 +57,8 @@ def test_rolling_twice_is_rolling_by_the_sum(photo: NDArray, a: int, b: int) -> 
 
 
 @pytest.mark.parametrize(
-    ("edge", "numpy_mode"), [("mirror", "symmetric"), ("tile", "wrap"), ("smear", "edge"), ("black", "constant")]
+    ("edge", "numpy_mode"),
+    [("mirror", "symmetric"), ("tile", "wrap"), ("smear", "edge"), ("black", "constant")],
 )
 @pytest.mark.parametrize("turn", [0.0, 0.25])
 def test_edges_are_those_of_numpy(photo: NDArray, edge: str, numpy_mode: str, turn: float) -> None:
@@ -70,7 +71,9 @@ def test_edges_are_those_of_numpy(photo: NDArray, edge: str, numpy_mode: str, tu
 
 
 @pytest.mark.parametrize(("turns", "scale"), [(0.07, 1.0), (-0.2, 1.7), (0.0, 1.3)])
-def test_turning_and_enlarging_agree_with_scikit_image(photo: NDArray, turns: float, scale: float) -> None:
+def test_turning_and_enlarging_agree_with_scikit_image(
+    photo: NDArray, turns: float, scale: float
+) -> None:
     stage = turned(photo, turns, scale)
     to_points = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     matrix = np.linalg.inv(to_points) @ np.vstack([stage.matrix, [0, 0, 1]]) @ to_points

@@ -44,7 +44,9 @@ def test_every_file_of_the_package_registers_its_pass() -> None:
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("light", LIGHTS)
 def test_at_rest_it_returns_its_input_bit_for_bit(kind: str, light: str, codes_pair: tuple) -> None:
-    assert np.array_equal(shown(recipe({"id": "it", "kind": kind}, light=light), codes_pair), codes_pair[1])
+    assert np.array_equal(
+        shown(recipe({"id": "it", "kind": kind}, light=light), codes_pair), codes_pair[1]
+    )
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -54,7 +56,8 @@ def test_at_work_it_changes_the_picture_keeps_its_size_and_repeats_itself(
 ) -> None:
     made = recipe(working(kind), light=light)
     first = shown(made, codes_pair)
-    assert first.shape == codes_pair[1].shape and first.dtype == np.uint8
+    assert first.shape == codes_pair[1].shape
+    assert first.dtype == np.uint8
     assert not np.array_equal(first, codes_pair[1])
     assert np.array_equal(first, shown(made, codes_pair))
 
@@ -93,13 +96,18 @@ def test_half_opacity_is_half_way_in_the_light_of_the_recipe(kind: str, codes_pa
 
 @pytest.mark.parametrize("entry", catalogue()["passes"], ids=lambda entry: entry["kind"])
 def test_the_catalogue_tells_what_a_control_needs(entry: dict) -> None:
-    assert entry["title"] and entry["purpose"].endswith(".")
+    assert entry["title"]
+    assert entry["purpose"].endswith(".")
     assert any(parameter.get("rest") is not None for parameter in entry["parameters"])
     for parameter in entry["parameters"]:
         assert parameter["label"]
         if "choices" in parameter:
             assert parameter["default"] in parameter["choices"]
             continue
-        values = parameter["default"] if isinstance(parameter["default"], (list, tuple)) else [parameter["default"]]
+        values = (
+            parameter["default"]
+            if isinstance(parameter["default"], (list, tuple))
+            else [parameter["default"]]
+        )
         assert all(parameter["low"] <= value <= parameter["high"] for value in values)
         assert parameter["rest"] is None or parameter["rest"] == parameter["default"]

@@ -19,7 +19,9 @@ def test_linear_light_of_greys_agrees_with_scikit_image() -> None:
     assert ours == pytest.approx(luminance, abs=2e-6)
 
 
-@pytest.mark.parametrize("way", [("linear",), ("display",), ("display", "linear"), ("linear", "display")])
+@pytest.mark.parametrize(
+    "way", [("linear",), ("display",), ("display", "linear"), ("linear", "display")]
+)
 def test_every_code_comes_back(way: tuple) -> None:
     picture = Picture(ALL_CODES, "codes")
     for light in way:

@@ -42,7 +42,12 @@ def test_a_whole_recipe_survives_the_way_out_and_in() -> None:
 
 def test_an_empty_recipe_is_a_hard_cut() -> None:
     recipe = recipe_from_json("{}")
-    assert (recipe.mix.kind, recipe.passes, recipe.shutter, recipe.light) == ("cut", (), 0, "linear")
+    assert (recipe.mix.kind, recipe.passes, recipe.shutter, recipe.light) == (
+        "cut",
+        (),
+        0,
+        "linear",
+    )
 
 
 def test_passes_without_an_id_get_one_each() -> None:
@@ -66,9 +71,18 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
             "passes[0].radius.peak: must be a finite number, not nan",
         ),
         ({"passes": [{**BLUR, "radius": "1"}]}, "passes[0].radius: must be a number, not '1'"),
-        ({"passes": [{**BLUR, "wobble": 1}]}, "passes[0].wobble: unknown field: remove it or correct its name"),
-        ({"passes": [{"id": "b", "kind": "smudge"}]}, "passes[0]: unknown kind 'smudge': use one of 'directional_blur'"),
-        ({"passes": [{**BLUR, "radius": {"kind": "wave"}}]}, "passes[0].radius: unknown kind 'wave'"),
+        (
+            {"passes": [{**BLUR, "wobble": 1}]},
+            "passes[0].wobble: unknown field: remove it or correct its name",
+        ),
+        (
+            {"passes": [{"id": "b", "kind": "smudge"}]},
+            "passes[0]: unknown kind 'smudge': use one of 'directional_blur'",
+        ),
+        (
+            {"passes": [{**BLUR, "radius": {"kind": "wave"}}]},
+            "passes[0].radius: unknown kind 'wave'",
+        ),
         ({"passes": [BLUR, BLUR]}, "passes: two passes have the id 'b'"),
         ({"passes": [{**BLUR, "axis": "diagonal"}]}, "passes[0].axis: input should be 'both'"),
         (
@@ -80,7 +94,10 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
         ({"mix": {"kind": "melt"}}, "mix: unknown kind 'melt'"),
         ({"shutter": 721}, "shutter: "),
         ({"window": {"before": 0, "after": 5}}, "window.before: "),
-        ({"window": {"before": 5, "after": 5, "rate": "fast"}}, "window.rate: 'fast' is no frame rate"),
+        (
+            {"window": {"before": 5, "after": 5, "rate": "fast"}},
+            "window.rate: 'fast' is no frame rate",
+        ),
         ({"version": 99}, "version: this recipe was written by a newer version (99)"),
         ({"colour": "red"}, "colour: unknown field"),
         ([], "a recipe is a JSON object"),

@@ -22,7 +22,11 @@ WHOLE = {
     "passes": [
         {"kind": "gaussian_blur", "side": "outgoing", "radius": {"kind": "swell", "peak": 0.02}},
         {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1}},
-        {"kind": "transform", "scale": {"kind": "swell", "peak": 1.6}, "turns": {"kind": "swell", "peak": 0.03}},
+        {
+            "kind": "transform",
+            "scale": {"kind": "swell", "peak": 1.6},
+            "turns": {"kind": "swell", "peak": 0.03},
+        },
         {"kind": "directional_blur", "length": {"kind": "swell", "peak": 0.1}, "angle": 25},
     ],
 }
@@ -66,14 +70,24 @@ def test_two_rates_agree_where_the_centres_of_frames_coincide(codes_pair: tuple)
 
 
 def test_the_flipped_recipe_on_flipped_clips_is_the_flipped_result(codes_pair: tuple) -> None:
-    plain = recipe_from_json(FOUR_ROLLS | {"passes": [
-        {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 2}},
-        {"kind": "directional_blur", "length": 0.1, "angle": 30},
-    ]})
-    flipped = recipe_from_json(FOUR_ROLLS | {"passes": [
-        {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": -2}},
-        {"kind": "directional_blur", "length": 0.1, "angle": 150},
-    ]})
+    plain = recipe_from_json(
+        FOUR_ROLLS
+        | {
+            "passes": [
+                {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 2}},
+                {"kind": "directional_blur", "length": 0.1, "angle": 30},
+            ]
+        }
+    )
+    flipped = recipe_from_json(
+        FOUR_ROLLS
+        | {
+            "passes": [
+                {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": -2}},
+                {"kind": "directional_blur", "length": 0.1, "angle": 150},
+            ]
+        }
+    )
     mirrored = [picture[:, ::-1] for picture in codes_pair]
     for offset in (-3, 0, 2):
         one = render_frame(plain, WINDOW, offset, *codes_pair)[:, ::-1]

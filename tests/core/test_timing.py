@@ -27,12 +27,14 @@ def test_rates_are_exact_fractions(text: str, rate: Fraction) -> None:
 
 @pytest.mark.parametrize("text", ["", "fast", "0", "25/0", "-25", "nan", "2000", "1e3"])
 def test_a_rate_that_is_none_is_refused_by_name(text: str) -> None:
-    with pytest.raises(InvalidValue, match="^rate: "):
+    with pytest.raises(InvalidValue, match=r"^rate: "):
         parse_rate(text)
 
 
 @given(st.integers(1, 200), st.integers(1, 200))
-def test_frames_are_sampled_at_their_centres_on_either_side_of_the_cut(before: int, after: int) -> None:
+def test_frames_are_sampled_at_their_centres_on_either_side_of_the_cut(
+    before: int, after: int
+) -> None:
     window = Window(before, after)
     times = [window.u_of_frame(offset) for offset in window.offsets]
     assert times == sorted(times)
@@ -42,7 +44,7 @@ def test_frames_are_sampled_at_their_centres_on_either_side_of_the_cut(before: i
 
 
 def test_a_window_side_without_frames_is_refused_by_name() -> None:
-    with pytest.raises(InvalidValue, match="window.after"):
+    with pytest.raises(InvalidValue, match=r"window\.after"):
         Window(3, 0)
 
 

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import uvicorn
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
@@ -17,7 +17,9 @@ _LOOPBACK = "127.0.0.1"
 
 def create_app(pages: Path | None = None) -> FastAPI:
     """The application; ``pages`` is the folder of the built front end."""
-    app = FastAPI(title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None)
+    app = FastAPI(
+        title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
+    )
     errors.install(app)
     for resource in (catalogue, clips, edits, cuts, renders, preview):
         app.include_router(resource.router)
@@ -36,11 +38,13 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
     app.mount("/_app", StaticFiles(directory=pages / "_app"), name="app")
 
     @app.get("/{path:path}", include_in_schema=False, response_model=None)
-    def page(path: str, request: Request) -> FileResponse | JSONResponse:
+    def page(path: str) -> FileResponse | JSONResponse:
         """The single page, for every address that is not the API's."""
         if path.startswith("api/"):
             message = f"there is nothing at /{path}"
-            return JSONResponse({"problems": [{"field": None, "message": message}]}, status_code=404)
+            return JSONResponse(
+                {"problems": [{"field": None, "message": message}]}, status_code=404
+            )
         file = (pages / path).resolve()
         if path and file.is_file() and file.is_relative_to(pages.resolve()):
             return FileResponse(file)
@@ -54,4 +58,6 @@ def serve(port: int) -> None:
         raise FileNotFoundError(2, "the pages are not built: run ./start", str(pages))
     settings().database()
     warm_up()
-    uvicorn.run(create_app(pages), host=_LOOPBACK, port=port, log_level="warning", ws_max_size=4 << 20)
+    uvicorn.run(
+        create_app(pages), host=_LOOPBACK, port=port, log_level="warning", ws_max_size=4 << 20
+    )

@@ -12,6 +12,7 @@ from fastapi.concurrency import run_in_threadpool
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import ClipOut
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.pool import PREVIEW_BOX, fitted, pool
 from idle_shimmer.settings import settings
@@ -73,7 +74,9 @@ def clip_picture(
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
     if not 0 <= number < clip.frame_count:
-        raise MediaError(f"{clip.name} has pictures 0 to {clip.frame_count - 1}, not {number}", field="number")
+        raise MediaError(
+            f"{clip.name} has pictures 0 to {clip.frame_count - 1}, not {number}", field="number"
+        )
     # Decoded at the size that the preview uses, so that both share one open file and its pictures.
     size = fitted((clip.width, clip.height), PREVIEW_BOX)
     small = fitted(size, (size[0], min(height, size[1])))
@@ -82,11 +85,13 @@ def clip_picture(
         number = pool().reader(path, size)[0].index.keyframe_before(number)
     picture = pool().shrunk(path, size, small, number, run=0)
     return Response(
-        jpeg(picture), media_type="image/jpeg", headers={"Cache-Control": "max-age=31536000, immutable"}
+        jpeg(picture),
+        media_type="image/jpeg",
+        headers={"Cache-Control": "max-age=31536000, immutable"},
     )
 
 
-def jpeg(picture: object, quality: int = _JPEG_QUALITY) -> bytes:
+def jpeg(picture: Codes, quality: int = _JPEG_QUALITY) -> bytes:
     """uint8 RGB (H, W, 3) as JPEG."""
-    bgr = cv2.cvtColor(picture, cv2.COLOR_RGB2BGR)  # type: ignore[call-overload]
+    bgr = cv2.cvtColor(picture, cv2.COLOR_RGB2BGR)
     return cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, quality])[1].tobytes()

@@ -7,6 +7,7 @@ message, 4 bytes with the length of a JSON head (big-endian), the head, then a J
 """
 
 import asyncio
+import itertools
 import json
 import uuid
 from collections.abc import Iterator
@@ -87,7 +88,9 @@ class Scene:
 
     def _clips(self, small: tuple[int, int] | None) -> list[PooledClip]:
         return [
-            PooledClip(pool(), path_of(side.clip.file), side.clip.name, self.frame_size, self.rate, small)
+            PooledClip(
+                pool(), path_of(side.clip.file), side.clip.name, self.frame_size, self.rate, small
+            )
             for side in self.sides
         ]
 
@@ -149,7 +152,9 @@ class Work:
         return self.large.incoming, self.large.incoming_in + offset
 
     def _message(self, task: Task, picture: Codes, quality: int) -> bytes:
-        head = json.dumps({"id": self.request.id, "kind": task.kind, "offset": task.offset}).encode()
+        head = json.dumps(
+            {"id": self.request.id, "kind": task.kind, "offset": task.offset}
+        ).encode()
         return len(head).to_bytes(4, "big") + head + jpeg(picture, quality)
 
     def changes(self) -> list[float] | None:
@@ -164,7 +169,7 @@ class Work:
         pictures = [ahead, *(self._thumbs[k] for k in window)]
         return [
             round(float(np.mean(cv2.absdiff(one, other))) / 255, 5)
-            for one, other in zip(pictures, pictures[1:], strict=False)
+            for one, other in itertools.pairwise(pictures)
         ]
 
     def facts(self) -> dict[str, Any]:
@@ -251,7 +256,11 @@ async def preview(socket: WebSocket, cut_id: uuid.UUID) -> None:
         scene = await asyncio.to_thread(Scene, cut_id)
     except ShimmerError as error:
         await socket.send_json(
-            {"id": None, "kind": "problem", "problems": [each.model_dump() for each in problems_in(error)]}
+            {
+                "id": None,
+                "kind": "problem",
+                "problems": [each.model_dump() for each in problems_in(error)],
+            }
         )
         await socket.close()
         return

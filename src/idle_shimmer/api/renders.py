@@ -46,7 +46,7 @@ def create_render(new: NewRender) -> RenderOut:
         if new.cut is not None:
             render = _of_cut(session, new.cut, new.margin)
         elif new.edit is not None:
-            render = _of_edit(session, edits.edit_by_id(session, new.edit))
+            render = _of_edit(edits.edit_by_id(session, new.edit))
         else:
             raise InvalidValue("say which edit or cut to render", field="edit")
         session.add(render)
@@ -78,10 +78,12 @@ def _of_cut(session: Session, cut_id: uuid.UUID, margin: int) -> Render:
     )
 
 
-def _of_edit(session: Session, edit: Edit) -> Render:
+def _of_edit(edit: Edit) -> Render:
     documents = [cuts.document_of(cut) for cut in edits.cuts_of(edit)]
     for place, document in enumerate(documents):
-        _require_spare_frames(edit, (edit.placed[place], edit.placed[place + 1]), document, f"cut {place + 1}")
+        _require_spare_frames(
+            edit, (edit.placed[place], edit.placed[place + 1]), document, f"cut {place + 1}"
+        )
     snapshot = _snapshot(edit, edit.placed, documents, None)
     return Render(
         edit_id=edit.id,
@@ -99,7 +101,12 @@ def _snapshot(
         height=edit.height,
         rate=edit.rate,
         placed=[
-            PlacedSnapshot(name=each.clip.name, file=each.clip.file, in_frame=each.in_frame, out_frame=each.out_frame)
+            PlacedSnapshot(
+                name=each.clip.name,
+                file=each.clip.file,
+                in_frame=each.in_frame,
+                out_frame=each.out_frame,
+            )
             for each in placed
         ],
         cuts=documents,
@@ -160,8 +167,16 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
         if render.state not in ("failed", "cancelled"):
-            raise InvalidValue(f"this render is {render.state}: only a failed or cancelled one can be tried again", field="state")
-        render.state, render.cancel_asked, render.done_frames, render.message = "waiting", False, 0, ""
+            raise InvalidValue(
+                f"this render is {render.state}: only a failed or cancelled one can be tried again",
+                field="state",
+            )
+        render.state, render.cancel_asked, render.done_frames, render.message = (
+            "waiting",
+            False,
+            0,
+            "",
+        )
         answer = RenderOut.of(render)
     put_render(str(render_id))
     return answer

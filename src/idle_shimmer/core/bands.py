@@ -4,6 +4,7 @@ Kernels release the interpreter lock and take ``(…, first_row, end_row)`` last
 instead of the compiler's own threads because several frames may be rendered at once.
 """
 
+import itertools
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor, wait
@@ -43,8 +44,7 @@ def over_rows(kernel: Callable[..., None], rows: int, *arguments: Any) -> None:
         return
     limits = [rows * i // bands for i in range(bands + 1)]
     waiting = [
-        _pool().submit(kernel, *arguments, first, end)
-        for first, end in zip(limits[1:-1], limits[2:], strict=True)
+        _pool().submit(kernel, *arguments, first, end) for first, end in itertools.pairwise(limits)
     ]
     kernel(*arguments, limits[0], limits[1])
     wait(waiting)

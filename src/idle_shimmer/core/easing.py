@@ -141,7 +141,11 @@ def _end_slopes(x1: float, y1: float, x2: float, y2: float) -> tuple[float, floa
     if x2 < 1:
         end = (y2 - 1) / (x2 - 1)
     else:
-        end = (y1 - 1) / (x1 - 1) if y2 == 1 and x1 < 1 else (1.0 if (y1, y2, x1) == (1, 1, 1) else 0.0)
+        end = (
+            (y1 - 1) / (x1 - 1)
+            if y2 == 1 and x1 < 1
+            else (1.0 if (y1, y2, x1) == (1, 1, 1) else 0.0)
+        )
     return start, end
 
 
@@ -160,5 +164,3 @@ def steps(count: int, *, at_start: bool) -> Curve:
         return step / count
 
     return eased
-
-

@@ -115,8 +115,8 @@ class Keys(_Shape, Generic[V]):
         """The values that the editor stated, with the names of their fields."""
         return [(f"keys[{i}].value", key.value) for i, key in enumerate(self.keys)]
 
-    def value_at(self, u: float, rest: V) -> V:
-        """The value at envelope time ``u``; ``rest`` plays no part."""
+    def value_at(self, u: float, _rest: V) -> V:
+        """The value at envelope time ``u``, whatever the rest is."""
         following = bisect_right([key.at for key in self.keys], u)
         if following == 0:
             return self.keys[0].value

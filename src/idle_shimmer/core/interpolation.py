@@ -26,9 +26,7 @@ def cubic_weights(f: Any) -> tuple[Any, Any, Any, Any]:
 
 
 @intrinsic
-def cubic_rgb(
-    _context: Any, pixels: Any, base: Any, row: Any, across: Any, down: Any
-) -> Any:
+def cubic_rgb(_context: Any, pixels: Any, base: Any, row: Any, across: Any, down: Any) -> Any:
     """(red, green, blue) from the 4 by 4 pixels whose first float is ``base`` of ``pixels``.
 
     ``pixels`` is a contiguous float32 array, ``row`` its floats per row; ``across`` and ``down``
@@ -44,7 +42,9 @@ def cubic_rgb(
         rows = []
         for i in range(4):
             start = builder.add(arguments[1], builder.mul(arguments[2], _long(i)))
-            taps = [_four_floats(builder, floats, builder.add(start, _long(3 * j))) for j in range(4)]
+            taps = [
+                _four_floats(builder, floats, builder.add(start, _long(3 * j))) for j in range(4)
+            ]
             rows.append(_weighted(builder, taps, arguments[3]))
         total = _weighted(builder, rows, arguments[4])
         channels = [builder.extract_element(total, _int(c)) for c in range(3)]
@@ -73,7 +73,9 @@ def _weighted(builder: Any, vectors: list[Any], weights: Any) -> Any:
     """The sum of ``vectors`` times the members of the tuple ``weights``."""
     total = None
     for k, vector in enumerate(vectors):
-        product = builder.fmul(vector, _spread(builder, builder.extract_value(weights, k)), flags=["contract"])
+        product = builder.fmul(
+            vector, _spread(builder, builder.extract_value(weights, k)), flags=["contract"]
+        )
         total = product if total is None else builder.fadd(total, product, flags=["contract"])
     return total
 
@@ -82,4 +84,6 @@ def _spread(builder: Any, scalar: Any) -> Any:
     """A vector of four times ``scalar``."""
     empty = ir.Constant(_VECTOR, ir.Undefined)
     first = builder.insert_element(empty, scalar, _int(0))
-    return builder.shuffle_vector(first, empty, ir.Constant(ir.VectorType(ir.IntType(32), 4), [0] * 4))
+    return builder.shuffle_vector(
+        first, empty, ir.Constant(ir.VectorType(ir.IntType(32), 4), [0] * 4)
+    )

@@ -41,7 +41,9 @@ _LINEAR_OF_CODE = linear_of_display(np.arange(256) / 255).astype(np.float32)
 _DISPLAY_OF_CODE = (np.arange(256, dtype=np.float32) / np.float32(255)).astype(np.float32)
 _LINEAR_TABLE = linear_of_display(np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS).astype(np.float32)
 # The encoding curve is steep near black, so its table is spaced evenly in the square root.
-_DISPLAY_TABLE = display_of_linear((np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS) ** 2).astype(np.float32)
+_DISPLAY_TABLE = display_of_linear((np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS) ** 2).astype(
+    np.float32
+)
 _CODE_OF_LINEAR = np.rint(
     255 * display_of_linear(np.arange(_CODE_STEPS) / (_CODE_STEPS - 1))
 ).astype(np.uint8)

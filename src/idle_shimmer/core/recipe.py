@@ -110,7 +110,9 @@ def _with_ids(document: dict[str, Any]) -> dict[str, Any]:
     passes = document.get("passes")
     if not isinstance(passes, list):
         return document
-    taken = {one["id"] for one in passes if isinstance(one, dict) and isinstance(one.get("id"), str)}
+    taken = {
+        one["id"] for one in passes if isinstance(one, dict) and isinstance(one.get("id"), str)
+    }
     filled = []
     for one in passes:
         if isinstance(one, dict) and "id" not in one:
@@ -138,9 +140,7 @@ def problems_of(found: Sequence[Any], *, skip: int = 0) -> list[tuple[str, str]]
     """
     told = [(_path(problem["loc"][skip:]), _wording(problem)) for problem in found]
     easings = {path for path, text in told if "is no easing" in text}
-    return [
-        (path, text) for path, text in told if path not in easings or "is no easing" in text
-    ]
+    return [(path, text) for path, text in told if path not in easings or "is no easing" in text]
 
 
 _UNION_TAGS = {"hold", "swell", "travel", "keys", "str", "Steepness"}

@@ -25,5 +25,5 @@ def warm_up() -> None:
     codes = np.zeros((96, 128, 3), np.uint8)
     picture = Picture(codes, "codes")
     for light in ("linear", "display", "linear", "codes"):
-        picture = picture.to(light)  # type: ignore[arg-type]
+        picture = picture.to(light)
     render_frame(recipe_from_json(_RECIPE), Window(4, 4), 0, codes, codes)

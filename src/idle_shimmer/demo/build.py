@@ -17,7 +17,16 @@ from idle_shimmer.demo.scenes import SCENES
 from idle_shimmer.media.writer import writing
 
 EDIT_NAME = "Lantern night"
-FILES = ("dusk-water", "hoisted-sail", "lantern-rows", "pier-crowd", "carousel-of-lights", "fireworks", "wake", "title-board")
+FILES = (
+    "dusk-water",
+    "hoisted-sail",
+    "lantern-rows",
+    "pier-crowd",
+    "carousel-of-lights",
+    "fireworks",
+    "wake",
+    "title-board",
+)
 
 
 @dataclass(frozen=True)
@@ -31,7 +40,16 @@ class DemoCut:
 
 # (scene number, first frame, frame after the last): whole beats of 15 frames, with spare frames
 # that differ from clip to clip, the wake having three only.
-PLACED = ((7, 5, 95), (0, 20, 110), (1, 22, 112), (2, 25, 130), (4, 30, 120), (3, 18, 108), (5, 25, 130), (6, 3, 108))
+PLACED = (
+    (7, 5, 95),
+    (0, 20, 110),
+    (1, 22, 112),
+    (2, 25, 130),
+    (4, 30, 120),
+    (3, 18, 108),
+    (5, 25, 130),
+    (6, 3, 108),
+)
 
 
 def _swell(peak: float, **more: Any) -> dict[str, Any]:
@@ -48,20 +66,65 @@ def _roll(axis: str, amount: int, steepness: float = 0.8) -> dict[str, Any]:
 
 
 CUTS = (
-    DemoCut(10, 10, {"name": "Soft focus dissolve", "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
-                     "passes": [{"id": "blur", "kind": "gaussian_blur", "radius": _swell(0.05)}]}),
+    DemoCut(
+        10,
+        10,
+        {
+            "name": "Soft focus dissolve",
+            "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
+            "passes": [{"id": "blur", "kind": "gaussian_blur", "radius": _swell(0.05)}],
+        },
+    ),
     DemoCut(7, 6, {"name": "Streak upward", "passes": [_streak(0.35, 90)]}),
     DemoCut(8, 8, {"name": "Sideways roll", "passes": [_roll("x", 1, 0.75), _streak(0.3, 0)]}),
-    DemoCut(5, 5, {"name": "Four rolls up", "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
-                   "passes": [_roll("y", -4), _streak(0.25, 90)]}),
-    DemoCut(6, 7, {"name": "Into the lights", "shutter": 180, "passes": [
-        {"id": "zoom-in", "kind": "transform", "side": "outgoing", "scale": _swell(2.6, full_to=0, end=0)},
-        {"id": "zoom-out", "kind": "transform", "side": "incoming", "scale": _swell(0.4, start=0, full_from=0)},
-        {"id": "soften", "kind": "gaussian_blur", "radius": _swell(0.012)}]}),
-    DemoCut(10, 10, {"name": "Half a turn each", "shutter": 270, "passes": [
-        {"id": "turn", "kind": "transform",
-         "turns": {"kind": "travel", "amount": 1, "shape": {"steepness": 0.85}},
-         "scale": _swell(1.35)}]}),
+    DemoCut(
+        5,
+        5,
+        {
+            "name": "Four rolls up",
+            "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
+            "passes": [_roll("y", -4), _streak(0.25, 90)],
+        },
+    ),
+    DemoCut(
+        6,
+        7,
+        {
+            "name": "Into the lights",
+            "shutter": 180,
+            "passes": [
+                {
+                    "id": "zoom-in",
+                    "kind": "transform",
+                    "side": "outgoing",
+                    "scale": _swell(2.6, full_to=0, end=0),
+                },
+                {
+                    "id": "zoom-out",
+                    "kind": "transform",
+                    "side": "incoming",
+                    "scale": _swell(0.4, start=0, full_from=0),
+                },
+                {"id": "soften", "kind": "gaussian_blur", "radius": _swell(0.012)},
+            ],
+        },
+    ),
+    DemoCut(
+        10,
+        10,
+        {
+            "name": "Half a turn each",
+            "shutter": 270,
+            "passes": [
+                {
+                    "id": "turn",
+                    "kind": "transform",
+                    "turns": {"kind": "travel", "amount": 1, "shape": {"steepness": 0.85}},
+                    "scale": _swell(1.35),
+                }
+            ],
+        },
+    ),
     DemoCut(3, 3, {"name": "Short dissolve", "mix": {"kind": "dissolve"}}),
 )
 

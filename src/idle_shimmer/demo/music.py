@@ -42,7 +42,11 @@ def _pad(t: np.ndarray) -> np.ndarray:
 def _drum(t: np.ndarray) -> np.ndarray:
     """A soft low drum on every beat."""
     age = t % _BEAT_S
-    return np.sin(2 * np.pi * (48 * age + 2.6 * (1 - np.exp(-age * 30)))) * np.exp(-age * 9) * np.minimum(1, age * 400)
+    return (
+        np.sin(2 * np.pi * (48 * age + 2.6 * (1 - np.exp(-age * 30))))
+        * np.exp(-age * 9)
+        * np.minimum(1, age * 400)
+    )
 
 
 def _bells(t: np.ndarray) -> np.ndarray:

@@ -33,7 +33,9 @@ def fractal(shape: tuple[int, int], cell: tuple[float, float], seed: int, octave
     return total / 1.3
 
 
-def sky(shape: tuple[int, int], stops: list[tuple[float, str]], seed: int, cloud: str = "#ffc9a0") -> Pixels:
+def sky(
+    shape: tuple[int, int], stops: list[tuple[float, str]], seed: int, cloud: str = "#ffc9a0"
+) -> Pixels:
     """A graded evening sky with thin clouds; ``stops`` are (height 0…1 from the top, colour)."""
     rows = np.linspace(0, 1, shape[0])
     colours = np.array([colour(text) for _, text in stops])
@@ -87,7 +89,9 @@ def _disc(radius: float, softness: int, dx: float, dy: float) -> Mask:
     return np.clip((radius - away) / max(softness, 1) + 0.5, 0, 1).astype(np.float32)
 
 
-def dot(lights: Pixels, x: float, y: float, radius: float, ink: NDArray[np.float32], softness: int = 1) -> None:
+def dot(
+    lights: Pixels, x: float, y: float, radius: float, ink: NDArray[np.float32], softness: int = 1
+) -> None:
     """Adds a round light to ``lights``, in place, to a quarter of a pixel."""
     # A light smaller than its stamp is dimmed instead of shrunk, so that it does not flicker.
     power = min(1.0, (radius / 3) ** 2 * 2) if radius < 3 else 1.0
@@ -102,7 +106,9 @@ def dot(lights: Pixels, x: float, y: float, radius: float, ink: NDArray[np.float
         lights[y0:y1, x0:x1] += part[..., None] * (ink * power).astype(np.float32)
 
 
-def water(above: Pixels, horizon: int, t: float, *, chop: float = 1.0, tint: str = "#6f86a0") -> Pixels:
+def water(
+    above: Pixels, horizon: int, t: float, *, chop: float = 1.0, tint: str = "#6f86a0"
+) -> Pixels:
     """``above`` with everything below row ``horizon`` replaced by its trembling reflection."""
     height, width = above.shape[:2]
     depth = np.arange(height - horizon, dtype=np.float32)[:, None]
@@ -118,9 +124,15 @@ def water(above: Pixels, horizon: int, t: float, *, chop: float = 1.0, tint: str
     map_x = (x + sway * ((2 + 26 * near) * chop)).astype(np.float32)
     map_y = (horizon - 1 - depth * 0.96 + sway * ((1 + 12 * near) * chop)).astype(np.float32)
     mirrored = cv2.remap(
-        above, map_x, cv2.min(cv2.max(map_y, 0), horizon - 1), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
+        above,
+        map_x,
+        cv2.min(cv2.max(map_y, 0), horizon - 1),
+        cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_REFLECT,
     )
-    mirrored = cv2.sepFilter2D(mirrored, cv2.CV_32F, np.ones(1, np.float32), np.full(5, 0.2, np.float32))
+    mirrored = cv2.sepFilter2D(
+        mirrored, cv2.CV_32F, np.ones(1, np.float32), np.full(5, 0.2, np.float32)
+    )
     shade = (0.78 - 0.42 * near)[..., None] * (0.55 + 0.45 * colour(tint) / colour(tint).max())
     glint = cv2.max(sway - np.float32(1.55), 0) * (0.05 * (1 - near))
     out = above.copy()

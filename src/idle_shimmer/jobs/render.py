@@ -117,5 +117,7 @@ def _sound(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> So
             cut = snapshot.cuts[0]
             first = end - cut.before - snapshot.margin if i == 0 else first
             end = end if i == 0 else first + cut.after + snapshot.margin
-        parts.append(read_sound(clips[i].reader.path, Fraction(first) / rate, Fraction(end - first) / rate))
+        parts.append(
+            read_sound(clips[i].reader.path, Fraction(first) / rate, Fraction(end - first) / rate)
+        )
     return joined(parts)

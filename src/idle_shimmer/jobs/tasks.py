@@ -35,7 +35,11 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
         renders.finish(number, "failed", message=str(error))
     except Exception:
         log.exception("render failed", render=render_id)
-        renders.finish(number, "failed", message="The render stopped by a fault of the program; its log has the details. Try again.")
+        renders.finish(
+            number,
+            "failed",
+            message="The render stopped by a fault of the program; its log has the details. Try again.",
+        )
         raise
     else:
         renders.finish(number, "done", file=file)

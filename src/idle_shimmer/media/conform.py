@@ -20,7 +20,9 @@ class ConformedClip:
         self._own_rate = facts.constant_rate and facts.rate == self.rate
 
     @classmethod
-    def open(cls, path: Path, size: Size | None = None, rate: Fraction | None = None) -> "ConformedClip":
+    def open(
+        cls, path: Path, size: Size | None = None, rate: Fraction | None = None
+    ) -> "ConformedClip":
         """The clip in the file ``path``, filling ``size``, at ``rate``."""
         return cls(VideoReader(path, size), rate)
 

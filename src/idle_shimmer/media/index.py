@@ -21,6 +21,7 @@ _STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "t
 _HDR_TRANSFERS = {16: "PQ (SMPTE ST 2084)", 18: "HLG (ARIB STD-B67)"}
 # Timestamps are whole ticks, so a constant rate shows steps that differ by a tick or so.
 _CONSTANT_RATE_TOLERANCE = 0.02
+_TICKS_OFF = 1
 
 
 class MediaError(ShimmerError, ValueError):
@@ -114,12 +115,13 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         still = container.format.name in _STILL_FORMATS
         has_sound = bool(container.streams.audio)
         aspect, codec = stream.sample_aspect_ratio or Fraction(1), stream.codec_context.name
+        told_rate = stream.average_rate
         index = _index_from_packets(container, stream)
     if index is None:
         index = _index_by_decoding(path)
     first = _first_picture(path)
     width, height = _shown_size(first, aspect)
-    rate, constant = _rate(index)
+    rate, constant = _rate(index, told_rate)
     return MediaFacts(
         width=width,
         height=height,
@@ -204,15 +206,21 @@ def _shown_size(frame: av.VideoFrame, aspect: Fraction) -> tuple[int, int]:
     return (frame.height, width) if frame.rotation % 180 else (width, frame.height)
 
 
-def _rate(index: FrameIndex) -> tuple[Fraction, bool]:
-    """(frames a second, whether it is constant), from the times of the pictures."""
+def _rate(index: FrameIndex, told: Fraction | None) -> tuple[Fraction, bool]:
+    """(frames a second, whether it is constant), from the times of the pictures.
+
+    The rate that the file tells is taken where the times agree with it to a tick: a short file in
+    whole milliseconds does not show by itself whether it runs at 30 or 29.97.
+    """
     if index.count < 2:
         return Fraction(1 / (index.last_duration * index.time_base)).limit_denominator(1001), True
     steps = np.diff(np.array(index.pts, dtype=np.int64))
-    mean = Fraction(index.pts[-1] - index.pts[0], index.count - 1) * index.time_base
     spread = float(np.abs(steps - steps.mean()).max())
     constant = spread <= max(1.0, _CONSTANT_RATE_TOLERANCE * float(steps.mean()))
-    return _common_rate(1 / mean), constant
+    span_s = (index.pts[-1] - index.pts[0]) * index.time_base
+    if told and abs((index.count - 1) / told - span_s) <= _TICKS_OFF * index.time_base:
+        return _common_rate(told), constant
+    return _common_rate((index.count - 1) / span_s), constant
 
 
 def _common_rate(rate: Fraction) -> Fraction:
@@ -227,7 +235,9 @@ def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
     """What the editor must be told of the picture's coding."""
     notes = []
     if transfer := _HDR_TRANSFERS.get(int(frame.color_trc)):
-        notes.append(f"The clip is HDR, {transfer}: its colours are shown as coded, without tone mapping.")
+        notes.append(
+            f"The clip is HDR, {transfer}: its colours are shown as coded, without tone mapping."
+        )
     if frame.interlaced_frame:
         notes.append("The clip is interlaced: both fields of a frame are shown together.")
     return tuple(notes)

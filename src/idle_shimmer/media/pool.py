@@ -103,7 +103,13 @@ class PooledClip:
     """A conformed clip whose pictures come from a pool; ``small`` averages them down."""
 
     def __init__(
-        self, held: PicturePool, path: Path, name: str, size: Size, rate: Fraction, small: Size | None = None
+        self,
+        held: PicturePool,
+        path: Path,
+        name: str,
+        size: Size,
+        rate: Fraction,
+        small: Size | None = None,
     ) -> None:
         self._pool, self._path, self._size, self._small = held, path, size, small
         reader, _ = held.reader(path, size)

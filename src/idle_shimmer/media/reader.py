@@ -1,5 +1,6 @@
 """Reads any picture of a file by its number, as 8-bit RGB, upright, at the size that is asked for."""
 
+import itertools
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
@@ -10,7 +11,14 @@ import numpy as np
 from av.container import InputContainer
 
 from idle_shimmer.core.picture import Codes
-from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts, opened, read_facts, video_stream
+from idle_shimmer.media.index import (
+    FrameIndex,
+    MediaError,
+    MediaFacts,
+    opened,
+    read_facts,
+    video_stream,
+)
 
 Size = tuple[int, int]
 _UNSPECIFIED_MATRIX = 2
@@ -106,14 +114,26 @@ class VideoReader:
 
     def _converted(self, frame: av.VideoFrame) -> Codes:
         if self._graph is None or self._graph_key != _key(frame):
-            self._graph, self._graph_key = _build_graph(frame, self.size, self.facts.pixel_aspect), _key(frame)
+            self._graph, self._graph_key = (
+                _build_graph(frame, self.size, self.facts.pixel_aspect),
+                _key(frame),
+            )
         frame.pts = None
         self._graph.push(frame)
-        return np.ascontiguousarray(self._graph.pull().to_ndarray(format="rgb24"))
+        converted = self._graph.pull()
+        assert isinstance(converted, av.VideoFrame)
+        return np.ascontiguousarray(converted.to_ndarray(format="rgb24"))
 
 
 def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
-    return frame.width, frame.height, frame.format.name, frame.colorspace, frame.color_range, frame.rotation
+    return (
+        frame.width,
+        frame.height,
+        frame.format.name,
+        frame.colorspace,
+        frame.color_range,
+        frame.rotation,
+    )
 
 
 def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av.filter.Graph:
@@ -121,31 +141,35 @@ def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av
     graph = av.filter.Graph()
     steps = [
         graph.add_buffer(
-            width=frame.width, height=frame.height, format=frame.format.name, time_base=Fraction(1, 1000)
+            width=frame.width,
+            height=frame.height,
+            format=frame.format,
+            time_base=Fraction(1, 1000),
         ),
         *(graph.add(name, arguments) for name, arguments in _filters(frame, size, pixel_aspect)),
         graph.add("buffersink"),
     ]
-    for one, following in zip(steps, steps[1:], strict=False):
+    for one, following in itertools.pairwise(steps):
         one.link_to(following)
     graph.configure()
     return graph
 
 
-def _filters(
-    frame: av.VideoFrame, size: Size, pixel_aspect: Fraction
-) -> Iterator[tuple[str, str]]:
+def _filters(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> Iterator[tuple[str, str]]:
     turned = frame.rotation % 180 != 0
     width, height = (size[1], size[0]) if turned else size
     shown_w = Fraction(round(frame.width * pixel_aspect))
     cover = max(width / shown_w, Fraction(height, frame.height))
     scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
-    yield "scale", ":".join(
-        [
-            f"{scaled[0]}:{scaled[1]}",
-            "flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp",
-            *_colour_options(frame),
-        ]
+    yield (
+        "scale",
+        ":".join(
+            [
+                f"{scaled[0]}:{scaled[1]}",
+                "flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp",
+                *_colour_options(frame),
+            ]
+        ),
     )
     yield "format", "rgb24"
     if scaled != (width, height):

@@ -2,6 +2,7 @@
 
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -50,7 +51,7 @@ def read_sound(path: Path, start_s: Fraction, duration_s: Fraction) -> Sound:
     return out
 
 
-def _put(out: Sound, piece: NDArray[np.float32], at: int) -> None:
+def _put(out: Sound, piece: NDArray[Any], at: int) -> None:
     start, end = max(at, 0), min(at + len(piece), len(out))
     if end > start:
         out[start:end] = piece[start - at : end - at]

@@ -1,5 +1,6 @@
 """Writes video files: H.264 + AAC in MP4, ProRes + PCM in MOV, lossless in MKV, VP9 in WebM."""
 
+import itertools
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
@@ -43,13 +44,22 @@ def kind_of(path: Path) -> FileKind:
         return KINDS[path.suffix.lower()]
     except KeyError:
         known = ", ".join(KINDS)
-        raise InvalidValue(f"cannot write '{path.suffix}' files: use one of {known}", field="out") from None
+        raise InvalidValue(
+            f"cannot write '{path.suffix}' files: use one of {known}", field="out"
+        ) from None
 
 
 class VideoWriter:
     """An open file; ``write`` each picture in order, then the sound once."""
 
-    def __init__(self, container: Any, kind: FileKind, size: tuple[int, int], rate: Fraction, with_sound: bool) -> None:
+    def __init__(
+        self,
+        container: Any,
+        kind: FileKind,
+        size: tuple[int, int],
+        rate: Fraction,
+        with_sound: bool,
+    ) -> None:
         self._container = container
         in_rgb = kind.pixels == "bgr0"
         chroma = 1 if in_rgb else 2
@@ -58,7 +68,10 @@ class VideoWriter:
         # A picture a second that can be decoded alone: whoever opens the file can scrub in it.
         options = {**kind.options, "g": str(max(1, round(rate)))}
         self._video = container.add_stream(kind.video, rate=rate, options=options)
-        self._video.width, self._video.height = size[0] + self._padding[1], size[1] + self._padding[0]
+        self._video.width, self._video.height = (
+            size[0] + self._padding[1],
+            size[1] + self._padding[0],
+        )
         self._video.pix_fmt = kind.pixels
         self._time_base = 1 / rate
         self._video.codec_context.time_base = self._time_base
@@ -76,7 +89,9 @@ class VideoWriter:
     def write(self, picture: Codes) -> None:
         """Append one picture, uint8 (H, W, 3)."""
         if any(self._padding):
-            picture = np.pad(picture, ((0, self._padding[0]), (0, self._padding[1]), (0, 0)), mode="edge")
+            picture = np.pad(
+                picture, ((0, self._padding[0]), (0, self._padding[1]), (0, 0)), mode="edge"
+            )
         self._graph.push(av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), format="rgb24"))
         frame = self._graph.pull()
         frame.pts, frame.time_base = self._count, self._time_base
@@ -88,7 +103,9 @@ class VideoWriter:
         if self._sound is None:
             return
         resampler = av.AudioResampler(
-            format=self._sound.codec_context.format, layout="stereo", rate=SAMPLES_PER_SECOND,
+            format=self._sound.codec_context.format,
+            layout="stereo",
+            rate=SAMPLES_PER_SECOND,
             frame_size=self._sound.codec_context.frame_size or _SOUND_BLOCK,
         )
         for start in range(0, len(sound), _SOUND_BLOCK):
@@ -116,12 +133,17 @@ def _coding_graph(width: int, height: int, pixels: str) -> av.filter.Graph:
     graph = av.filter.Graph()
     colour = "" if pixels == "bgr0" else ":out_color_matrix=bt709:out_range=tv"
     steps = [
-        graph.add_buffer(width=width, height=height, format="rgb24", time_base=Fraction(1, 1000)),
+        graph.add_buffer(
+            width=width,
+            height=height,
+            format=av.VideoFormat("rgb24", width, height),
+            time_base=Fraction(1, 1000),
+        ),
         graph.add("scale", f"flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp{colour}"),
         graph.add("format", pixels),
         graph.add("buffersink"),
     ]
-    for one, following in zip(steps, steps[1:], strict=False):
+    for one, following in itertools.pairwise(steps):
         one.link_to(following)
     graph.configure()
     return graph

@@ -59,7 +59,9 @@ def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, l
     for undone in [each for each in cut.revisions if each.number > cut.current]:
         cut.revisions.remove(undone)
     session.flush()
-    cut.revisions.append(CutRevision(number=cut.current + 1, label=label, document=document.as_json()))
+    cut.revisions.append(
+        CutRevision(number=cut.current + 1, label=label, document=document.as_json())
+    )
     _go_to(cut, cut.current + 1)
 
 

@@ -2,7 +2,7 @@
 
 import uuid
 from datetime import datetime
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Text, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
@@ -12,7 +12,12 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 class Base(DeclarativeBase):
     """Base of every table."""
 
-    type_annotation_map = {str: Text, dict[str, Any]: JSONB, list[str]: JSONB, datetime: DateTime(timezone=True)}
+    type_annotation_map: ClassVar[dict[Any, Any]] = {
+        str: Text,
+        dict[str, Any]: JSONB,
+        list[str]: JSONB,
+        datetime: DateTime(timezone=True),
+    }
 
 
 class Clip(Base):
@@ -64,7 +69,9 @@ class PlacedClip(Base):
     )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
-    edit_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("edit.id", ondelete="CASCADE"), index=True)
+    edit_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("edit.id", ondelete="CASCADE"), index=True
+    )
     clip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("clip.id"))
     position: Mapped[int]
     in_frame: Mapped[int]

@@ -41,8 +41,8 @@ def _small_copy(size: int, sigma: float) -> tuple[int, float]:
 
 
 def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
-    kernels = [_taps(sigma) for sigma in (sigma_x, sigma_y)]
-    return cv2.sepFilter2D(pixels, cv2.CV_32F, *kernels, borderType=cv2.BORDER_REFLECT)
+    across, down = _taps(sigma_x), _taps(sigma_y)
+    return cv2.sepFilter2D(pixels, cv2.CV_32F, across, down, borderType=cv2.BORDER_REFLECT)
 
 
 def _taps(sigma: float) -> Pixels:

@@ -59,7 +59,9 @@ def _by_taps(pixels: Pixels, run_px: float, rise_px: float) -> Pixels:
         taps[i : i + 2, j : j + 2] += np.outer(down, across)
     rows, columns = np.flatnonzero(taps.any(axis=1)), np.flatnonzero(taps.any(axis=0))
     reach = max(reach_x - columns[0], 0), max(reach_y - rows[0], 0)
-    taps = taps[reach_y - reach[1] : reach_y + reach[1] + 1, reach_x - reach[0] : reach_x + reach[0] + 1]
+    taps = taps[
+        reach_y - reach[1] : reach_y + reach[1] + 1, reach_x - reach[0] : reach_x + reach[0] + 1
+    ]
     return cv2.filter2D(
         pixels, cv2.CV_32F, (taps / _TAP_SUBSTEPS).astype(np.float32), borderType=cv2.BORDER_REFLECT
     )
@@ -159,7 +161,11 @@ def _batch(pixels: Any, out: Any, extent: float, slope: float, start: int, stop:
     line = start - 1
     size = (stop - start + 3) * 3
     ahead, ahead_next = np.empty(size, np.float32), np.empty(size, np.float32)
-    behind_last, behind, behind_next = np.empty(size, np.float32), np.empty(size, np.float32), np.empty(size, np.float32)
+    behind_last, behind, behind_next = (
+        np.empty(size, np.float32),
+        np.empty(size, np.float32),
+        np.empty(size, np.float32),
+    )
     total, average = np.zeros(size, np.float32), np.empty(size, np.float32)
     _first_sum(pixels, line, slope, top - whole, top + whole, ahead, total)
     _slanted_row(pixels, top + whole, line, slope, ahead)
@@ -174,9 +180,7 @@ def _batch(pixels: Any, out: Any, extent: float, slope: float, start: int, stop:
                 ahead_next[q] - ahead[q] + behind_last[q] - behind[q]
             )
             average[q] = (total[q] + ends) * share
-            total[q] += np.float32(0.5) * (
-                ahead[q] + ahead_next[q] - behind[q] - behind_next[q]
-            )
+            total[q] += np.float32(0.5) * (ahead[q] + ahead_next[q] - behind[q] - behind_next[q])
         _gather(average, out[row], row, slope, start, stop)
         ahead, ahead_next = ahead_next, ahead
         behind_last, behind, behind_next = behind, behind_next, behind_last

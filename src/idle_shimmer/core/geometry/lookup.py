@@ -67,9 +67,7 @@ def _footprint(matrices: NDArray[np.float64]) -> tuple[float, float]:
     return float(widest[0]), float(widest[1])
 
 
-def _sampling(
-    footprint: tuple[float, float], edges: NDArray[np.int64]
-) -> tuple[int, int, int]:
+def _sampling(footprint: tuple[float, float], edges: NDArray[np.int64]) -> tuple[int, int, int]:
     """(times to halve the source, samples across, samples down) for a footprint in pixels."""
     level = max(0, math.floor(math.log2(min(footprint)) + 1e-9))
     if SMEAR in edges:

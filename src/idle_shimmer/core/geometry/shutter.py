@@ -19,7 +19,11 @@ _PIXELS_PER_MOMENT = 1.0
 
 
 def moments(
-    stages_at: Callable[[float], Sequence[Stage]], t: float, shutter_deg: float, width: int, height: int
+    stages_at: Callable[[float], Sequence[Stage]],
+    t: float,
+    shutter_deg: float,
+    width: int,
+    height: int,
 ) -> list[Sequence[Stage]]:
     """The sets of stages to average for a frame sampled at ``t`` (frames from the cut).
 

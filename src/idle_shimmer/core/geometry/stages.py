@@ -49,7 +49,9 @@ def placement(
     """Scales about ``centre`` (pixels), turns about it counter-clockwise, then shifts (pixels)."""
     cosine, sine = _turn(turns)
     # As seen with y downward, a counter-clockwise turn takes (1, 0) to (cos, -sin).
-    inverse = np.array([[cosine / scale[0], -sine / scale[0]], [sine / scale[1], cosine / scale[1]]])
+    inverse = np.array(
+        [[cosine / scale[0], -sine / scale[0]], [sine / scale[1], cosine / scale[1]]]
+    )
     middle = np.array(centre)
     offset = middle - inverse @ (middle + np.array(shift))
     return Stage(np.column_stack([inverse, offset]), edge)

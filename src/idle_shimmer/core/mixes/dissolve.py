@@ -18,6 +18,6 @@ class Dissolve(SpannedMix):
     light: Literal["display", "linear"] = "display"
 
     def join(self, outgoing: Picture, incoming: Picture, progress: float) -> Picture:
-        """outgoing · (1 - progress) + incoming · progress."""
+        """Outgoing · (1 - progress) + incoming · progress."""
         one, other = outgoing.to(self.light).pixels, incoming.to(self.light).pixels
         return Picture(cv2.addWeighted(one, 1 - progress, other, progress, 0.0), self.light)

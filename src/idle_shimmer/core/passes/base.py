@@ -48,7 +48,9 @@ class Fact:
             for number in value if isinstance(value, tuple) else (value,):
                 if not self.low <= number <= self.high:
                     where = f"{path} " if path else ""
-                    raise ValueError(f"{where}must be {self.low:g} to {self.high:g}, not {number:g}")
+                    raise ValueError(
+                        f"{where}must be {self.low:g} to {self.high:g}, not {number:g}"
+                    )
         return envelope
 
     def clamp(self, value: Any) -> Any:

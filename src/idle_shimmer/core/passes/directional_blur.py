@@ -6,7 +6,9 @@ from idle_shimmer.core.filters.streak import streak
 from idle_shimmer.core.passes.base import Fact, FrameContext, PicturePass, Values, number
 from idle_shimmer.core.picture import Pixels
 
-LENGTH = Fact("Length", "amount", "height", rest=0, low=0, high=4, step=0.005, usual=0.08, moves="swell")
+LENGTH = Fact(
+    "Length", "amount", "height", rest=0, low=0, high=4, step=0.005, usual=0.08, moves="swell"
+)
 ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1, usual=0)
 
 
@@ -23,4 +25,6 @@ class DirectionalBlur(PicturePass):
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
         """A box streak of full length ``length`` · height; angles run counter-clockwise."""
-        return streak(pixels, length_px=values["length"] * context.height, angle_deg=values["angle"])
+        return streak(
+            pixels, length_px=values["length"] * context.height, angle_deg=values["angle"]
+        )

@@ -13,7 +13,9 @@ from idle_shimmer.core.passes.base import (
 )
 from idle_shimmer.core.picture import Pixels
 
-RADIUS = Fact("Radius", "amount", "height", rest=0, low=0, high=2, step=0.005, usual=0.03, moves="swell")
+RADIUS = Fact(
+    "Radius", "amount", "height", rest=0, low=0, high=2, step=0.005, usual=0.03, moves="swell"
+)
 
 
 class GaussianBlur(PicturePass):

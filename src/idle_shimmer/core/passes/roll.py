@@ -6,7 +6,9 @@ from idle_shimmer.core.geometry.stages import Stage, translation
 from idle_shimmer.core.passes.base import Fact, FrameContext, GeometryPass, Values, number
 
 X = Fact("Sideways", "whole", "frames", rest=0, low=-1000, high=1000, step=1, moves="travel")
-Y = Fact("Up and down", "whole", "frames", rest=0, low=-1000, high=1000, step=1, usual=1, moves="travel")
+Y = Fact(
+    "Up and down", "whole", "frames", rest=0, low=-1000, high=1000, step=1, usual=1, moves="travel"
+)
 
 
 class Roll(GeometryPass):

@@ -5,7 +5,9 @@ from typing import Literal
 from idle_shimmer.core.geometry.stages import Stage, placement
 from idle_shimmer.core.passes.base import Fact, FrameContext, GeometryPass, Values, number, point
 
-SCALE = Fact("Scale", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01, usual=1.5, moves="swell")
+SCALE = Fact(
+    "Scale", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01, usual=1.5, moves="swell"
+)
 STRETCH_X = Fact("Stretch sideways", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01)
 STRETCH_Y = Fact("Stretch upward", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01)
 SHIFT_X = Fact("Shift right", "amount", "width", rest=0, low=-100, high=100, step=0.01)

@@ -6,7 +6,13 @@ import numpy as np
 from idle_shimmer.core.picture import Pixels
 from idle_shimmer.demo import paint
 
-_RINGS = ((236, 48, "#ffe2b0", 1.0), (196, 40, "#ff9fb8", 1.0), (156, 32, "#8fe3d4", -0.6), (112, 24, "#ffc27a", -0.6), (66, 16, "#d9b8ff", 1.0))
+_RINGS = (
+    (236, 48, "#ffe2b0", 1.0),
+    (196, 40, "#ff9fb8", 1.0),
+    (156, 32, "#8fe3d4", -0.6),
+    (112, 24, "#ffc27a", -0.6),
+    (66, 16, "#d9b8ff", 1.0),
+)
 
 
 class Carousel:
@@ -44,7 +50,10 @@ class Carousel:
         middle = (int(centre[0] * 16), int(centre[1] * 16))
         for k in range(16):
             angle = 2 * np.pi * k / 16 + 0.42 * t
-            end = (int((centre[0] + 240 * np.cos(angle)) * 16), int((centre[1] + 240 * np.sin(angle)) * 16))
+            end = (
+                int((centre[0] + 240 * np.cos(angle)) * 16),
+                int((centre[1] + 240 * np.sin(angle)) * 16),
+            )
             cv2.line(ink, middle, end, 0.8, 2, cv2.LINE_AA, 4)
         for radius, *_ in _RINGS[::2]:
             cv2.circle(ink, middle, radius * 16, 0.7, 2, cv2.LINE_AA, 4)

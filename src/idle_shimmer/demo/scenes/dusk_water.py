@@ -18,7 +18,9 @@ class DuskWater:
         self.sky = paint.sky(shape, paint.DUSK, seed=11)
         y, x = np.mgrid[: shape[0], : shape[1]].astype(np.float32)
         distance = np.hypot((x - 900) * 0.8, y - 392)
-        self.sky += (np.exp(-distance / 60) * 2.2 + np.exp(-distance / 220) * 0.5)[..., None] * paint.colour("#ffb46b")
+        self.sky += (np.exp(-distance / 60) * 2.2 + np.exp(-distance / 220) * 0.5)[
+            ..., None
+        ] * paint.colour("#ffb46b")
         self.hills = [
             (paint.ridge(shape, 0.84, 26, 420, 3), paint.colour("#6b5876"), 0.35),
             (paint.ridge(shape, 0.90, 20, 300, 8), paint.colour("#41405f"), 0.6),
@@ -26,7 +28,12 @@ class DuskWater:
         ]
         rng = np.random.default_rng(4)
         self.lights = np.column_stack(
-            [rng.uniform(0, shape[1], 90), rng.normal(389, 5, 90), rng.uniform(1.2, 2.6, 90), rng.uniform(0, 6, 90)]
+            [
+                rng.uniform(0, shape[1], 90),
+                rng.normal(389, 5, 90),
+                rng.uniform(1.2, 2.6, 90),
+                rng.uniform(0, 6, 90),
+            ]
         )
 
     def frame(self, number: int) -> Pixels:

@@ -21,7 +21,14 @@ class Fireworks:
         rng = np.random.default_rng(62)
         starts = np.arange(-1.2, 7.5, 0.6)
         self.bursts = [
-            (start, rng.uniform(180, 1100), rng.uniform(110, 270), _INKS[k % len(_INKS)], 100 + k, rng.uniform(0.75, 1.25))
+            (
+                start,
+                rng.uniform(180, 1100),
+                rng.uniform(110, 270),
+                _INKS[k % len(_INKS)],
+                100 + k,
+                rng.uniform(0.75, 1.25),
+            )
             for k, start in enumerate(starts)
         ]
 
@@ -41,7 +48,14 @@ class Fireworks:
         return paint.finished(paint.water(picture, self.horizon, t, chop=1.3), number, 1.0)
 
     def _burst(
-        self, lights: Pixels, age: float, x: float, y: float, ink: np.ndarray, seed: int, size: float
+        self,
+        lights: Pixels,
+        age: float,
+        x: float,
+        y: float,
+        ink: np.ndarray,
+        seed: int,
+        size: float,
     ) -> None:
         rng = np.random.default_rng(seed)
         count = 110

@@ -16,7 +16,9 @@ class Lanterns:
     horizon = 470
 
     def __init__(self) -> None:
-        self.sky = paint.sky((paint.HEIGHT, paint.WIDTH + 100), paint.NIGHT, seed=31, cloud="#c98a90")
+        self.sky = paint.sky(
+            (paint.HEIGHT, paint.WIDTH + 100), paint.NIGHT, seed=31, cloud="#c98a90"
+        )
         self.hill = paint.ridge((paint.HEIGHT, paint.WIDTH + 200), 0.60, 18, 380, 9)
 
     def frame(self, number: int) -> Pixels:
@@ -36,8 +38,16 @@ class Lanterns:
         return paint.finished(picture + near, number, 1.0)
 
     def _row(
-        self, lights: Pixels, t: float, row: int, pace: float, spacing: float, radius: float,
-        height: float, power: float, softness: int = 2,
+        self,
+        lights: Pixels,
+        t: float,
+        row: int,
+        pace: float,
+        spacing: float,
+        radius: float,
+        height: float,
+        power: float,
+        softness: int = 2,
     ) -> None:
         """One string of lanterns that hangs in shallow curves and moves left at ``pace`` px/s."""
         shift = pace * t
@@ -51,4 +61,6 @@ class Lanterns:
             x, y = k * spacing - shift + swing, height + sag
             paint.dot(lights, x, y, radius, ink * shine, softness)
             if radius > 4 and softness < 10:
-                paint.dot(lights, x, y + radius * 0.2, radius * 0.45, paint.colour("#fff3d0") * shine, 2)
+                paint.dot(
+                    lights, x, y + radius * 0.2, radius * 0.45, paint.colour("#fff3d0") * shine, 2
+                )

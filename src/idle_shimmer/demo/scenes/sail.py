@@ -22,7 +22,10 @@ class Sail:
 
     def _paint_mask(self) -> np.ndarray:
         mask = np.zeros(self.shape, np.float32)
-        leech = [(430 + 560 * np.sin(s * np.pi / 2) ** 1.2 + 60 * np.sin(s * np.pi), 30 + 900 * s) for s in np.linspace(0, 1, 60)]
+        leech = [
+            (430 + 560 * np.sin(s * np.pi / 2) ** 1.2 + 60 * np.sin(s * np.pi), 30 + 900 * s)
+            for s in np.linspace(0, 1, 60)
+        ]
         outline = np.array([(430, 20), *leech, (430, 900)], np.float32)
         cv2.fillPoly(mask, [np.rint(outline * 16).astype(np.int32)], 1.0, cv2.LINE_AA, 4)
         return cv2.GaussianBlur(mask, (0, 0), 0.8)
@@ -30,7 +33,10 @@ class Sail:
     def _paint_cloth(self) -> Pixels:
         y, x = np.mgrid[: self.shape[0], : self.shape[1]].astype(np.float32)
         belly = np.exp(-(((x - 700) / 260) ** 2) - ((y - 560) / 420) ** 2)
-        folds = paint.fractal(self.shape, (500, 60), 5, 4) * 0.10 + paint.fractal(self.shape, (5, 5), 6, 2) * 0.015
+        folds = (
+            paint.fractal(self.shape, (500, 60), 5, 4) * 0.10
+            + paint.fractal(self.shape, (5, 5), 6, 2) * 0.015
+        )
         light = 0.38 + 0.42 * belly + folds
         cloth = light[..., None] * paint.colour("#ffe6c4")
         for k in range(1, 12):
@@ -53,7 +59,9 @@ class Sail:
         map_x = x + 20 - sway * reach - 7 * wave
         map_y = y + tilt + 5 * wave
         map_x, map_y = map_x.astype(np.float32), map_y.astype(np.float32)
-        cloth = cv2.remap(self.cloth, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        cloth = cv2.remap(
+            self.cloth, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+        )
         mask = cv2.remap(self.mask, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
         picture = paint.over(picture, mask, cloth * (1 + 0.22 * wave).astype(np.float32)[..., None])
         lamps = np.zeros_like(picture)

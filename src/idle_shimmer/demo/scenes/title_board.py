@@ -66,4 +66,6 @@ class TitleBoard:
         halo = paint.glow(lights, 1.0)
         lit = self.board * (np.float32(0.5) + np.float32(5.5) * np.clip(halo - lights, 0, 1))
         zoom = 1 + 0.010 * t
-        return paint.finished(paint.crop(lit + halo, 640 - 640 / zoom, 360 - 360 / zoom, zoom), number, 1.0)
+        return paint.finished(
+            paint.crop(lit + halo, 640 - 640 / zoom, 360 - 360 / zoom, zoom), number, 1.0
+        )

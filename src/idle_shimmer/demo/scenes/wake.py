@@ -15,7 +15,11 @@ class Wake:
     horizon = 210
 
     def __init__(self) -> None:
-        self.back = paint.sky((paint.HEIGHT, paint.WIDTH), [(0, "#2a2c52"), (0.2, "#7c5a7c"), (0.3, "#e79a78"), (1, "#e79a78")], seed=71)
+        self.back = paint.sky(
+            (paint.HEIGHT, paint.WIDTH),
+            [(0, "#2a2c52"), (0.2, "#7c5a7c"), (0.3, "#e79a78"), (1, "#e79a78")],
+            seed=71,
+        )
         self.hill = paint.ridge((paint.HEIGHT, paint.WIDTH), 0.275, 14, 260, 23)
         shape = (1024, 1024)
         self.chop = paint.fractal(shape, (70, 90), 72, 6)
@@ -40,7 +44,9 @@ class Wake:
         rock = 1.1 * np.sin(1.5 * t)
         turn = cv2.getRotationMatrix2D((640, 360), rock, 1.045)
         turn[1, 2] += 7 * np.sin(1.9 * t + 0.6)
-        picture = cv2.warpAffine(picture, turn, (paint.WIDTH, paint.HEIGHT), borderMode=cv2.BORDER_REFLECT)
+        picture = cv2.warpAffine(
+            picture, turn, (paint.WIDTH, paint.HEIGHT), borderMode=cv2.BORDER_REFLECT
+        )
         return paint.finished(picture, number, 1.0)
 
     def _sea(self, t: float) -> Pixels:
@@ -50,10 +56,17 @@ class Wake:
         near = np.clip(1 - self.depth / 420, 0, 1)
         swell = 0.5 + 0.28 * waves + 0.16 * fine * near
         low, high = paint.colour("#0d2236"), paint.colour("#d98f7c")
-        sea = low + np.clip(swell, 0, 1.5)[..., None] ** 2.2 * (high - low) * (0.25 + 0.75 * (1 - near))[..., None]
+        sea = (
+            low
+            + np.clip(swell, 0, 1.5)[..., None] ** 2.2
+            * (high - low)
+            * (0.25 + 0.75 * (1 - near))[..., None]
+        )
         spread = np.abs(self.side) / (6 + self.depth * 0.16)
         crest = np.exp(-(((spread - 1.0) / 0.30) ** 2)) + 0.55 * np.exp(-((spread / 0.55) ** 2))
-        churn = self._tiled(self.foam, self.side * 9, away * 1.4) * crest * np.clip(near + 0.25, 0, 1)
+        churn = (
+            self._tiled(self.foam, self.side * 9, away * 1.4) * crest * np.clip(near + 0.25, 0, 1)
+        )
         return (sea + (churn * 0.75)[..., None] * paint.colour("#eadfd6")).astype(np.float32)
 
     def _tiled(self, texture: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:

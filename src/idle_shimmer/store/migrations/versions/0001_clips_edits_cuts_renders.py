@@ -8,9 +8,11 @@ revision = "0001"
 down_revision = None
 
 
-def _moment(name: str, *, required: bool = True) -> sa.Column:
+def _moment(name: str, *, required: bool = True) -> "sa.Column[object]":
     default = sa.func.now() if required else None
-    return sa.Column(name, sa.DateTime(timezone=True), nullable=not required, server_default=default)
+    return sa.Column(
+        name, sa.DateTime(timezone=True), nullable=not required, server_default=default
+    )
 
 
 def upgrade() -> None:
@@ -45,7 +47,13 @@ def upgrade() -> None:
     op.create_table(
         "placed_clip",
         sa.Column("id", sa.Uuid, primary_key=True),
-        sa.Column("edit_id", sa.Uuid, sa.ForeignKey("edit.id", ondelete="CASCADE"), nullable=False, index=True),
+        sa.Column(
+            "edit_id",
+            sa.Uuid,
+            sa.ForeignKey("edit.id", ondelete="CASCADE"),
+            nullable=False,
+            index=True,
+        ),
         sa.Column("clip_id", sa.Uuid, sa.ForeignKey("clip.id"), nullable=False),
         sa.Column("position", sa.Integer, nullable=False),
         sa.Column("in_frame", sa.Integer, nullable=False),
@@ -56,7 +64,13 @@ def upgrade() -> None:
     op.create_table(
         "cut",
         sa.Column("id", sa.Uuid, primary_key=True),
-        sa.Column("outgoing_id", sa.Uuid, sa.ForeignKey("placed_clip.id", ondelete="CASCADE"), nullable=False, unique=True),
+        sa.Column(
+            "outgoing_id",
+            sa.Uuid,
+            sa.ForeignKey("placed_clip.id", ondelete="CASCADE"),
+            nullable=False,
+            unique=True,
+        ),
         sa.Column("current", sa.Integer, nullable=False),
         sa.Column("version", sa.Integer, nullable=False),
     )

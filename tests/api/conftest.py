@@ -1,0 +1,46 @@
+"""The application in this process, on an empty test database."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from idle_shimmer.api.app import create_app
+from tests.media.clips import numbered, write_clip
+from tests.server import empty_database
+
+
+@pytest.fixture(scope="module")
+def client() -> Iterator[TestClient]:
+    empty_database()
+    with TestClient(create_app()) as made:
+        yield made
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
+    """Three numbered clips of 60 pictures."""
+    folder = tmp_path_factory.mktemp("clips")
+    return [
+        write_clip(
+            folder / f"{name}.mp4", [numbered(n + 1000 * k) for n in range(60)], tone=name == "one"
+        )
+        for k, name in enumerate(("one", "two", "three"))
+    ]
+
+
+@pytest.fixture(scope="module")
+def clip_ids(client: TestClient, files: list[Path]) -> list[str]:
+    """The files imported."""
+    answers = [
+        client.post("/api/clips", params={"name": f.name}, content=f.read_bytes()) for f in files
+    ]
+    assert [answer.status_code for answer in answers] == [201] * 3
+    return [answer.json()["id"] for answer in answers]
+
+
+@pytest.fixture
+def edit(client: TestClient, clip_ids: list[str]) -> dict:
+    """A fresh edit of the three clips."""
+    return client.post("/api/edits", json={"name": "Three", "clips": clip_ids}).json()

@@ -1,0 +1,88 @@
+"""The live preview: order of work, stale work dropped, problems told."""
+
+import json
+from typing import Any
+
+import cv2
+import numpy as np
+from fastapi.testclient import TestClient
+
+from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.core.render import render_frame
+from idle_shimmer.core.timing import Window
+from tests.conftest import code_psnr
+from tests.media.clips import numbered
+
+JPEG_DB = 30.0
+
+
+def parsed(message: dict[str, Any]) -> dict[str, Any]:
+    """What an answer holds: the JSON, or the head with the decoded picture."""
+    if message.get("text"):
+        return json.loads(message["text"])
+    data = message["bytes"]
+    length = int.from_bytes(data[:4], "big")
+    picture = cv2.imdecode(np.frombuffer(data[4 + length :], np.uint8), cv2.IMREAD_COLOR)
+    return {**json.loads(data[4 : 4 + length]), "picture": picture[..., ::-1]}
+
+
+def ask(number: int, **more: object) -> str:
+    recipe = {
+        "passes": [{"id": "b", "kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 0.2}}]
+    }
+    return json.dumps({"id": number, "before": 4, "after": 6, "recipe": recipe, "shown": 2, **more})
+
+
+def test_the_shown_frame_comes_first_then_the_strip_outward(client: TestClient, edit: dict) -> None:
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(1, run_up=2))
+        answers: list[dict[str, Any]] = []
+        while sum(each["kind"] == "frame" for each in answers) < 14:
+            answers.append(parsed(socket.receive()))
+    assert (answers[0]["kind"], answers[0]["offset"]) == ("frame", 2)
+    thumbs = [each["offset"] for each in answers if each["kind"] == "thumb"]
+    assert sorted(thumbs) == list(range(-4, 6))
+    assert [abs(k - 2) for k in thumbs] == sorted(abs(k - 2) for k in thumbs)
+    kinds = [each["kind"] for each in answers]
+    assert kinds.index("changes") < len(kinds) - 1 - kinds[::-1].index("frame")
+    assert sorted(each["offset"] for each in answers if each["kind"] == "frame") == list(
+        range(-6, 8)
+    )
+    changes = next(each["changes"] for each in answers if each["kind"] == "changes")
+    assert len(changes) == 10
+    assert int(np.argmax(changes)) == 4
+
+
+def test_the_shown_frame_is_what_the_core_renders(client: TestClient, edit: dict) -> None:
+    recipe = recipe_from_json(json.loads(ask(1))["recipe"])
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(1, shown=0, rest=False))
+        shown = parsed(socket.receive())["picture"]
+    expected = render_frame(recipe, Window(4, 6), 0, numbered(48), numbered(1012))
+    assert code_psnr(shown, expected) > JPEG_DB
+
+
+def test_only_the_latest_request_is_worked_on(client: TestClient, edit: dict) -> None:
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        for number in range(1, 9):
+            socket.send_text(ask(number, run_up=6))
+        answers = []
+        while not answers or answers[-1]["kind"] != "changes":
+            answers.append(parsed(socket.receive()))
+    assert answers[-1]["id"] == 8
+    assert len([each for each in answers if each["id"] < 8]) < 20
+
+
+def test_problems_are_told_and_the_connection_stays(client: TestClient, edit: dict) -> None:
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(1, recipe={"shutter": -5}))
+        told = parsed(socket.receive())
+        assert (told["kind"], told["id"], told["problems"][0]["field"]) == (
+            "problem",
+            1,
+            "recipe.shutter",
+        )
+        socket.send_text("nonsense")
+        assert parsed(socket.receive())["kind"] == "problem"
+        socket.send_text(ask(2, rest=False))
+        assert parsed(socket.receive())["kind"] == "frame"

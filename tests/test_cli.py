@@ -1,0 +1,164 @@
+"""The command line, run as a process."""
+
+import json
+import subprocess
+import sys
+from fractions import Fraction
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+
+from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.core.render import render_frame
+from idle_shimmer.core.timing import Window
+from idle_shimmer.media.index import read_facts
+from idle_shimmer.media.reader import VideoReader
+from tests.core.test_recipe import FOUR_ROLLS
+from tests.media.clips import number_in, numbered, write_clip
+
+COMMAND = Path(sys.executable).parent / "idle-shimmer"
+
+
+def run(*arguments: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([COMMAND, *map(str, arguments)], capture_output=True, text=True)
+
+
+@pytest.fixture(scope="module")
+def clips(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
+    folder = tmp_path_factory.mktemp("clips")
+    pair = [[numbered(n + 1000 * side) for n in range(40)] for side in (0, 1)]
+    return tuple(
+        write_clip(
+            folder / f"{name}.mkv",
+            pictures,
+            rate=Fraction(30),
+            codec="ffv1",
+            pixels="bgr0",
+            options={},
+        )
+        for name, pictures in zip(("one", "other"), pair, strict=True)
+    )
+
+
+@pytest.fixture
+def recipe(tmp_path: Path) -> Path:
+    path = tmp_path / "recipe.json"
+    path.write_text(json.dumps(FOUR_ROLLS))
+    return path
+
+
+def options(clips: tuple[Path, Path], recipe: Path, out: Path) -> list[object]:
+    return [
+        "--outgoing",
+        clips[0],
+        "--incoming",
+        clips[1],
+        "--recipe",
+        recipe,
+        "--out",
+        out,
+        "--outgoing-out",
+        30,
+        "--incoming-in",
+        12,
+    ]
+
+
+def test_a_folder_gets_pictures_and_an_index(
+    clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    done = run("render", *options(clips, recipe, tmp_path / "out"), "--margin", 2)
+    assert done.returncode == 0, done.stderr
+    index = json.loads((tmp_path / "out" / "index.json").read_text())
+    assert (index["rate"], index["size"]) == ("30", [192, 96])
+    assert [each["offset"] for each in index["frames"]] == list(range(-7, 7))
+    assert index["frames"][0]["file"] == "frame_0000.png"
+    pictures = [
+        cv2.imread(str(tmp_path / "out" / each["file"]))[..., ::-1] for each in index["frames"]
+    ]
+    for place, number in ((0, 23), (1, 24), (12, 1017), (13, 1018)):
+        assert np.array_equal(pictures[place], numbered(number))
+    expected = render_frame(
+        recipe_from_json(FOUR_ROLLS), Window(5, 5), 0, numbered(30), numbered(1012)
+    )
+    assert np.array_equal(pictures[7], expected)
+
+
+def test_a_lossless_file_holds_the_same_pictures(
+    clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    done = run("render", *options(clips, recipe, tmp_path / "out.mkv"), "--before", 3, "--after", 4)
+    assert done.returncode == 0, done.stderr
+    with VideoReader(tmp_path / "out.mkv") as reader:
+        assert reader.facts.frame_count == 3 + 4 + 2
+        assert np.array_equal(reader.read(0), numbered(26))
+        assert np.array_equal(reader.read(8), numbered(1016))
+
+
+@pytest.mark.parametrize("ending", [".mp4", ".mov", ".webm"])
+def test_video_files_have_the_frames_and_the_rate(
+    ending: str, clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    path = tmp_path / f"out{ending}"
+    done = run("render", *options(clips, recipe, path), "--size", "96x48")
+    assert done.returncode == 0, done.stderr
+    facts, _ = read_facts(path)
+    assert (facts.frame_count, facts.rate, facts.width, facts.height) == (12, 30, 96, 48)
+    with VideoReader(path) as reader:
+        assert number_in(reader.read(0)) == 24
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        ({"--incoming": "nowhere.mp4"}, "there is no file"),
+        ({"--recipe": "nowhere.json"}, "--recipe: "),
+        ({"--outgoing-out": 41}, "--outgoing-out: one.mkv has 40 frames"),
+        (
+            {"--outgoing-out": 40, "--before": 6},
+            "mix.span: the mix shows 2 spare frames of the outgoing clip",
+        ),
+        ({"--before": 60}, "before: 60 frames and 1 of margin before the cut"),
+        ({"--before": 0}, "window.before: a window side has 1 to"),
+        ({"--size": "wide"}, "--size: 'wide' is no frame size"),
+        ({"--rate": "fast"}, "rate: 'fast' is no frame rate"),
+        ({"--margin": -1}, "--margin: -1 is less than 0"),
+        ({"--out": "nowhere/out.mp4"}, "out: there is no folder"),
+        ({"--out": "out.xyz"}, "out: cannot write '.xyz' files"),
+    ],
+)
+def test_bad_input_is_one_clear_line_and_nothing_is_written(
+    change: dict[str, object], told: str, clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    out = tmp_path / "made" / "out.mp4"
+    out.parent.mkdir()
+    given = options(clips, recipe, out)
+    arguments = dict(zip(given[::2], given[1::2], strict=True)) | change
+    done = run("render", *[part for pair in arguments.items() for part in pair])
+    assert done.returncode == 2
+    assert done.stderr.startswith("idle-shimmer: ")
+    assert done.stderr.count("\n") == 1
+    assert told in done.stderr
+    assert not list(out.parent.iterdir())
+
+
+def test_a_wrong_recipe_and_a_junk_clip_are_named(clips: tuple[Path, Path], tmp_path: Path) -> None:
+    wrong = tmp_path / "wrong.json"
+    wrong.write_text('{"passes": [{"kind": "roll", "z": 3}]}')
+    done = run("render", *options(clips, wrong, tmp_path / "out.mp4"))
+    assert (done.returncode, done.stderr) == (
+        2,
+        "idle-shimmer: passes[0].z: unknown field: remove it or correct its name\n",
+    )
+    junk = tmp_path / "junk.mp4"
+    junk.write_bytes(b"junk" * 1000)
+    done = run("render", *options((junk, clips[1]), wrong, tmp_path / "out.mp4"))
+    assert done.returncode == 2
+    assert "passes[0].z" in done.stderr
+
+
+def test_the_catalogue_is_json() -> None:
+    listed = json.loads(run("passes", "--json").stdout)
+    assert {"gaussian_blur", "roll"} <= {each["kind"] for each in listed["passes"]}

@@ -1,0 +1,72 @@
+"""Two clips and a recipe: frames, spare frames and their mends."""
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
+from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.core.timing import Window
+from idle_shimmer.transition import Transition
+
+
+class Counted:
+    """A clip whose every frame is its number."""
+
+    def __init__(self, name: str, count: int | None, base: int) -> None:
+        self.name, self.count, self.base = name, count, base
+
+    def frame(self, number: int) -> NDArray[np.uint8]:
+        return np.full((4, 4, 3), self.base + number, np.uint8)
+
+
+def transition(out: int = 20, into: int = 10, recipe: object = None, **more: object) -> Transition:
+    clips = Counted("a.mp4", 30, 0), Counted("b.mp4", 40, 100)
+    return Transition(*clips, out, into, Window(5, 6), recipe_from_json(recipe or {}), **more)  # type: ignore[arg-type]
+
+
+DISSOLVE = {"mix": {"kind": "dissolve"}}
+
+
+def test_frames_count_from_the_cut_into_both_clips() -> None:
+    shown = [(offset, int(frame[0, 0, 0])) for offset, frame in transition().frames(margin=2)]
+    assert shown[:7] == [(k, 20 + k) for k in range(-7, 0)]
+    assert shown[7:] == [(k, 110 + k) for k in range(8)]
+
+
+def test_a_dissolve_shows_frames_past_both_cut_points() -> None:
+    frame = transition(recipe=DISSOLVE).frame(0)
+    share = (0.5 / 6 + 1) / 2
+    assert abs(int(frame[0, 0, 0]) - round(20 * (1 - share) + 110 * share)) <= 1
+
+
+def test_missing_spare_frames_are_counted_named_and_mended() -> None:
+    short = transition(out=28, into=3, recipe=DISSOLVE)
+    assert [(each.side, each.needed, each.missing) for each in short.shortages()] == [
+        ("outgoing", 6, 4),
+        ("incoming", 5, 2),
+    ]
+    span = short.span_that_fits()
+    assert span is not None
+    mended = transition(out=28, into=3, recipe={"mix": {"kind": "dissolve", "span": list(span)}})
+    mended.require_frames()
+    with pytest.raises(SpareFramesMissing) as caught:
+        short.require_frames()
+    assert str(caught.value).startswith(
+        "mix.span: the mix shows 6 spare frames of the outgoing clip a.mp4"
+    )
+    assert f"shorten the span to [{span[0]:g}, {span[1]:g}]" in str(caught.value)
+
+
+def test_held_frames_stand_in_for_missing_ones() -> None:
+    held = transition(out=30, recipe=DISSOLVE, hold=True)
+    assert int(held.frame(5)[0, 0, 0]) > 100
+    with pytest.raises(SpareFramesMissing):
+        transition(out=30, recipe=DISSOLVE).frame(0)
+
+
+@pytest.mark.parametrize(("out", "into", "field"), [(5, 10, "before"), (20, 34, "after")])
+def test_a_window_longer_than_its_clip_is_told(out: int, into: int, field: str) -> None:
+    with pytest.raises(InvalidValue) as caught:
+        transition(out=out, into=into).require_frames(margin=1)
+    assert caught.value.field == field
