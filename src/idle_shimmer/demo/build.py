@@ -1,6 +1,7 @@
 """Draws and encodes the demo clips, and says how they are placed in the demo edit."""
 
 import hashlib
+import shutil
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -133,8 +134,12 @@ def build_clips(folder: Path) -> list[Path]:
     """The demo clips in ``folder``, drawn where they are missing or the drawing code has changed."""
     target = folder / _code_mark()
     paths = [target / f"{name}.mp4" for name in FILES]
+    # Each clip appears when it is whole, so one that is there need not be drawn again.
     missing = [number for number, path in enumerate(paths) if not path.is_file()]
     if missing:
+        for outdated in folder.glob("*/"):
+            if outdated != target:
+                shutil.rmtree(outdated)
         target.mkdir(parents=True, exist_ok=True)
         with ProcessPoolExecutor(max_workers=2, mp_context=get_context("spawn")) as pool:
             list(pool.map(_draw, missing, [paths[number] for number in missing], chunksize=1))

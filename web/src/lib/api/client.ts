@@ -47,6 +47,8 @@ export function problemText(body: unknown): string {
 }
 
 function sentence(text: string): string {
-	const first = text.charAt(0).toUpperCase() + text.slice(1);
+	// A file's name keeps its own capitals.
+	const startsWithName = /^\S+\.\w+\b/.test(text);
+	const first = startsWithName ? text : text.charAt(0).toUpperCase() + text.slice(1);
 	return /[.!?]$/.test(first) ? first : `${first}.`;
 }

@@ -26,7 +26,7 @@ export class Preview {
 	frameTick = $state(0);
 	thumbTick = $state(0);
 	/** The state that was asked for last. */
-	id = 0;
+	id = $state(0);
 	readonly pictures: Record<PictureKind, Map<number, Picture>> = {
 		frame: new Map(),
 		thumb: new Map(),

@@ -1,0 +1,59 @@
+"""From the input event to the new picture, measured in the browser on the demo edit."""
+
+import statistics
+from typing import Any
+
+from playwright.sync_api import Page
+
+from tests.browser.bench_page import BenchPage
+from tests.browser.conftest import address, api, browser, demo, page  # noqa: F401
+
+MOVES = 60
+_WATCH = """() => {
+    window.delays = [];
+    const canvas = document.querySelector('[data-testid=picture]');
+    let waiting = null;
+    addEventListener('pointermove', () => {
+        queueMicrotask(() => (waiting ??= { at: performance.now(), id: Number(canvas.dataset.shownId) }));
+    }, true);
+    new MutationObserver(() => {
+        if (waiting && Number(canvas.dataset.shownId) > waiting.id) {
+            window.delays.push(performance.now() - waiting.at);
+            waiting = null;
+        }
+    }).observe(canvas, { attributes: true });
+}"""
+
+
+def test_dragging(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:  # noqa: F811
+    bench = BenchPage(page, address, demo["cuts"][3]["id"])
+    page.keyboard.press("0")
+    page.keyboard.press("2")
+    handle = bench.lane("Directional blur").locator("[data-handle=peak]")
+    box = handle.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.evaluate(_WATCH)
+    for step in range(MOVES):
+        page.mouse.move(x, y + 10 + step % 40)
+        page.wait_for_timeout(40)
+    page.mouse.up()
+    delays = sorted(page.evaluate("() => window.delays"))
+    late = delays[int(0.95 * (len(delays) - 1))]
+    tell(
+        "drag, event to picture, three effects at 640x360",
+        f"median {statistics.median(delays):.0f} ms (goal 80), 95th {late:.0f} ms, {len(delays)} pictures",
+    )
+
+
+def test_opening(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:  # noqa: F811
+    page.goto(address)
+    for place in (0, 5):
+        page.goto(f"{address}/cuts/{demo['cuts'][place]['id']}")
+        page.wait_for_selector("svg.change rect", state="attached")
+        tell(
+            f"cut {place + 1}, page load to full strip",
+            f"{page.evaluate('() => performance.now()') / 1000:.2f} s",
+        )

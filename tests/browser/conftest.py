@@ -1,0 +1,68 @@
+"""The application with the demo edit, and a Chromium to use it with."""
+
+import threading
+from collections.abc import Iterator
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from idle_shimmer.demo.load import load_demo
+from tests.server import empty_database, running_application
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+PATIENCE_MS = 20_000
+
+
+@pytest.fixture(scope="session")
+def address() -> Iterator[str]:
+    """The address of the application, with the demo edit and nothing else."""
+    empty_database()
+    load_demo()
+    with running_application() as made:
+        yield made
+
+
+@pytest.fixture(scope="session")
+def api(address: str) -> Iterator[httpx.Client]:
+    with httpx.Client(base_url=address, trust_env=False, timeout=60) as client:
+        yield client
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        made = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield made
+        made.close()
+    # Playwright leaves its event loop marked as running, which stops others in this thread.
+    assert threading.current_thread() is threading.main_thread()
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A page at 1280 by 800 that fails the test on any error of a script."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    context.set_default_timeout(PATIENCE_MS)
+    made = context.new_page()
+    faults: list[str] = []
+    made.on("pageerror", lambda error: faults.append(str(error)))
+    yield made
+    context.close()
+    assert not faults
+
+
+@pytest.fixture
+def demo(api: httpx.Client) -> dict[str, Any]:
+    """The demo edit."""
+    return next(edit for edit in api.get("/api/edits").json() if edit["name"] == "Lantern night")

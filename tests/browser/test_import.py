@@ -1,0 +1,40 @@
+"""New edit from clips, and what is no clip."""
+
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.media.clips import numbered, write_clip
+
+
+def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path: Path) -> None:
+    files = [
+        write_clip(tmp_path / f"{name}.mp4", [numbered(n + first, 320, 180) for n in range(60)])
+        for first, name in (
+            (0, "Quay"),
+            (500, "A gull with a very long name that no column could ever hold in one line"),
+        )
+    ]
+    junk = tmp_path / "notes.mp4"
+    junk.write_text("not a video at all\n" * 200)
+    page.goto(address)
+    page.get_by_role("button", name="New edit from clips").click()
+    page.get_by_placeholder("New edit").fill("Gulls")
+    page.get_by_label("Clips", exact=True).set_input_files([files[0], junk, files[1]])
+    listed = page.get_by_role("list", name="Files").get_by_role("listitem")
+    expect(listed.nth(0)).to_contain_text("320×180, 60 frames")
+    expect(listed.nth(1)).to_contain_text("notes.mp4 is no video or picture that can be read")
+    expect(listed.nth(2)).to_contain_text("60 frames")
+    page.get_by_role("button", name="Make the edit").click()
+    page.wait_for_url("**/edits/*")
+    expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
+    page.get_by_role("link", name="Cut 1: hard cut").click()
+    expect(page.get_by_test_id("picture")).to_be_visible()
+    expect(page.get_by_text("Quay", exact=True)).to_be_visible()
+
+
+def test_what_does_not_exist_is_told_with_a_way_back(page: Page, address: str) -> None:
+    page.goto(f"{address}/cuts/00000000-0000-4000-8000-000000000000")
+    expect(page.get_by_text("there is no such cut")).to_be_visible()
+    page.get_by_role("link", name="All edits").click()
+    expect(page.get_by_role("link", name="Lantern night", exact=True)).to_be_visible()

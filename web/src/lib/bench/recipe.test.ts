@@ -1,0 +1,90 @@
+import { describe, expect, it } from 'vitest';
+import type { Catalogue, PassKind } from '$lib/api/client';
+import {
+	leadingParameter,
+	mainValue,
+	movesOf,
+	newPass,
+	withMainValue,
+	withMoves,
+	type Keys
+} from './recipe';
+import { inPixels, valueText } from './units';
+
+const parameter = (name: string, more: object) => ({
+	name,
+	label: name,
+	control: 'amount',
+	unit: 'height',
+	default: 0,
+	choices: null,
+	rest: 0,
+	low: 0,
+	high: 1,
+	step: 0.005,
+	usual: null,
+	moves: 'hold',
+	...more
+});
+const kind = {
+	kind: 'streak',
+	title: 'Streak',
+	family: 'blur',
+	purpose: 'Smears.',
+	geometry: false,
+	parameters: [
+		parameter('opacity', { default: 1, usual: 1, rest: null }),
+		parameter('edge', { default: 'mirror', choices: ['tile', 'mirror'] }),
+		parameter('length', { usual: 0.08, moves: 'swell' }),
+		parameter('x', { unit: 'frames', usual: 1, moves: 'travel' })
+	]
+} as unknown as PassKind;
+
+describe('envelopes', () => {
+	it('keep their main value when they move another way', () => {
+		for (const moves of ['hold', 'swell', 'travel', 'keys'] as const) {
+			const envelope = withMoves(0.3, moves, 0);
+			expect(movesOf(envelope)).toBe(moves);
+			expect(mainValue(envelope)).toBe(0.3);
+			expect(mainValue(withMainValue(envelope, 0.6))).toBeCloseTo(0.6);
+		}
+	});
+
+	it('scale all their keys together', () => {
+		const keys: Keys = {
+			kind: 'keys',
+			keys: [
+				{ at: -1, value: 1, ease: 'linear' },
+				{ at: 0, value: -4, ease: 'linear' }
+			]
+		};
+		expect((withMainValue(keys, -8) as Keys).keys.map(({ value }) => value)).toEqual([2, -8]);
+	});
+});
+
+describe('a new pass', () => {
+	const pass = newPass(kind, ['streak', 'streak-2']);
+
+	it('takes a free id and moves as is usual', () => {
+		expect(pass.id).toBe('streak-3');
+		expect(pass).toMatchObject({ opacity: 1, edge: 'tile', length: { kind: 'swell', peak: 0.08 } });
+		expect(pass.x).toMatchObject({ kind: 'travel', amount: 1 });
+	});
+
+	it('leads with the parameter that moves', () => {
+		expect(leadingParameter(pass, kind)?.name).toBe('length');
+	});
+});
+
+describe('values as text', () => {
+	it('carry their unit, in the singular where there is one', () => {
+		const [, , length, x] = kind.parameters as Catalogue['passes'][0]['parameters'];
+		expect(valueText(length!, { ...(withMoves(0.06, 'swell', 0) as object) } as never)).toBe(
+			'6 % h'
+		);
+		expect(valueText(x!, withMoves(1, 'travel', 0))).toBe('+1 frame');
+		expect(valueText(x!, withMoves(-4, 'travel', 0))).toBe('-4 frames');
+		expect(inPixels(length!, 0.06, 1280, 720)).toBe('43 px');
+		expect(inPixels(x!, 1, 1280, 720)).toBe('1280 px');
+	});
+});
