@@ -2,8 +2,9 @@
 
 Conventions: float32 (H, W, C), any light, no clamping; beyond the frame lies its half-sample mirror.
 Small sigmas are convolved directly, truncated at 4 sigma. Large ones are computed on an
-area-averaged copy whose own spread is subtracted, and brought back by cubic interpolation; the
-spread of an average over w pixels is (w² - 1) / 12 (variance of a discrete uniform distribution).
+area-averaged copy, and brought back by linear interpolation. What those two steps spread by
+themselves is subtracted: an average over w pixels (w² - 1) / 12, the variance of a discrete uniform
+distribution, and linear interpolation between samples w apart w² / 6, that of a triangular one.
 """
 
 import math
@@ -13,8 +14,8 @@ import numpy as np
 
 from idle_shimmer.core.picture import Pixels
 
-# At this sigma on the small copy, what the cubic interpolation loses is below 8-bit rounding.
-SMALL_COPY_SIGMA = 3.0
+# At this sigma on the small copy, what the linear interpolation loses is below 8-bit rounding.
+SMALL_COPY_SIGMA = 2.0
 _TRUNCATE = 4.0
 
 
@@ -27,17 +28,20 @@ def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
         return _direct(pixels, sigma_x, sigma_y)
     small = cv2.resize(pixels, (small_w, small_h), interpolation=cv2.INTER_AREA)
     blurred = _direct(small, left_x, left_y)
-    return cv2.resize(blurred, (width, height), interpolation=cv2.INTER_CUBIC)
+    return cv2.resize(blurred, (width, height), interpolation=cv2.INTER_LINEAR)
 
 
 def _small_copy(size: int, sigma: float) -> tuple[int, float]:
     """(pixels of the small copy, sigma left to do on it) for one axis."""
-    small = max(1, math.ceil(size * SMALL_COPY_SIGMA / sigma)) if sigma > 0 else size
-    if small * 2 > size:
+    most = sigma / SMALL_COPY_SIGMA
+    if most < 2:
         return size, sigma
+    # Averaging whole pixels is quickest: a divisor of the size, where one is not much too small.
+    whole = next((n for n in range(math.floor(most), 1, -1) if size % n == 0), 1)
+    small = size // whole if 2 * whole > most else max(1, math.ceil(size / most))
     factor = size / small
-    variance = sigma**2 - (factor**2 - 1) / 12
-    return small, math.sqrt(max(variance, 0.0)) / factor
+    left = sigma**2 - (factor**2 - 1) / 12 - factor**2 / 6
+    return small, math.sqrt(max(left, 0.0)) / factor
 
 
 def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:

@@ -23,9 +23,9 @@ from idle_shimmer.core.picture import Pixels
 
 LONGEST_BY_TAPS_PX = 6.0
 _TAP_SUBSTEPS = 64
-# Few, so that slanted lines are followed only where they cross the frame; many enough for vectors.
-_LINES_AT_ONCE = 64
-_BLOCK = 16
+# Slanted lines are followed in narrow bundles, so only where they cross the frame; level ones lose
+# nothing by a bundle as wide as the first-level cache holds.
+_SLANTED_LINES_AT_ONCE, _LEVEL_LINES_AT_ONCE = 128, 256
 
 
 def streak(pixels: Pixels, *, length_px: float, angle_deg: float) -> Pixels:
@@ -35,8 +35,8 @@ def streak(pixels: Pixels, *, length_px: float, angle_deg: float) -> Pixels:
         return _by_taps(pixels, length_px * run, length_px * rise)
     if abs(rise) >= abs(run):
         return _by_lines(np.ascontiguousarray(pixels), length_px * abs(rise), run / rise)
-    turned = _transposed(pixels)
-    return _transposed(_by_lines(turned, length_px * abs(run), rise / run))
+    turned = cv2.transpose(pixels)
+    return cv2.transpose(_by_lines(turned, length_px * abs(run), rise / run))
 
 
 def _direction(angle_deg: float) -> tuple[float, float]:
@@ -67,38 +67,19 @@ def _by_taps(pixels: Pixels, run_px: float, rise_px: float) -> Pixels:
     )
 
 
-def _transposed(pixels: Pixels) -> Pixels:
-    """Rows and columns exchanged, (H, W, 3) -> (W, H, 3)."""
-    height, width = pixels.shape[:2]
-    out = np.empty((width, height, 3), np.float32)
-    over_rows(_transpose_rows, width, np.ascontiguousarray(pixels), out)
-    return out
-
-
-@kernel
-def _transpose_rows(pixels: Any, out: Any, first: int, end: int) -> None:
-    height = pixels.shape[0]
-    for left in range(first, end, _BLOCK):
-        right = min(left + _BLOCK, end)
-        for top in range(0, height, _BLOCK):
-            for j in range(left, right):
-                for i in range(top, min(top + _BLOCK, height)):
-                    for c in range(3):
-                        out[j, i, c] = pixels[i, j, c]
-
-
 def _by_lines(pixels: Pixels, extent: float, slope: float) -> Pixels:
     """Averages over ``extent`` rows along lines that go ``slope`` columns right per row down.
 
     |slope| is at most 1. Line n passes through column n + row * slope.
     """
     height, width = pixels.shape[:2]
-    reach_right = (height - 1) * slope
-    lowest = math.floor(min(0.0, -reach_right)) - 1
-    highest = math.ceil(width + max(0.0, -reach_right)) + 1
+    drift = (height - 1) * slope
+    lowest = math.floor(min(0.0, -drift)) - 1
+    highest = math.ceil(width + max(0.0, -drift)) + 1
     out = np.empty_like(pixels)
     flat, flat_out = pixels.reshape(height, -1), out.reshape(height, -1)
-    over_rows(_lines, highest - lowest, flat, flat_out, extent, slope, lowest)
+    at_once = _SLANTED_LINES_AT_ONCE if slope else _LEVEL_LINES_AT_ONCE
+    over_rows(_lines, highest - lowest, flat, flat_out, extent, slope, at_once, lowest)
     return out
 
 
@@ -137,10 +118,17 @@ def _folded(source: Any, shift: int, first: int, end: int, f: Any, target: Any) 
 
 @kernel
 def _lines(
-    pixels: Any, out: Any, extent: float, slope: float, lowest: int, first: int, end: int
+    pixels: Any,
+    out: Any,
+    extent: float,
+    slope: float,
+    at_once: int,
+    lowest: int,
+    first: int,
+    end: int,
 ) -> None:
-    for batch in range(first, end, _LINES_AT_ONCE):
-        stop = min(batch + _LINES_AT_ONCE, end)
+    for batch in range(first, end, at_once):
+        stop = min(batch + at_once, end)
         _batch(pixels, out, extent, slope, batch + lowest, stop + lowest)
 
 
@@ -161,13 +149,15 @@ def _batch(pixels: Any, out: Any, extent: float, slope: float, start: int, stop:
     line = start - 1
     size = (stop - start + 3) * 3
     ahead, ahead_next = np.empty(size, np.float32), np.empty(size, np.float32)
-    behind_last, behind, behind_next = (
-        np.empty(size, np.float32),
-        np.empty(size, np.float32),
-        np.empty(size, np.float32),
-    )
+    behind_last, behind = np.empty(size, np.float32), np.empty(size, np.float32)
+    behind_next = np.empty(size, np.float32)
     total, average = np.zeros(size, np.float32), np.empty(size, np.float32)
-    _first_sum(pixels, line, slope, top - whole, top + whole, ahead, total)
+    for row in range(top - whole, top + whole + 1 if whole > 0 else top - whole):
+        # Trapezoids: the first and the last row count half.
+        _slanted_row(pixels, row, line, slope, ahead)
+        weight = np.float32(0.5) if row in (top - whole, top + whole) else np.float32(1)
+        for q in range(size):
+            total[q] += weight * ahead[q]
     _slanted_row(pixels, top + whole, line, slope, ahead)
     _slanted_row(pixels, top - whole - 1, line, slope, behind_last)
     _slanted_row(pixels, top - whole, line, slope, behind)
@@ -181,40 +171,24 @@ def _batch(pixels: Any, out: Any, extent: float, slope: float, start: int, stop:
             )
             average[q] = (total[q] + ends) * share
             total[q] += np.float32(0.5) * (ahead[q] + ahead_next[q] - behind[q] - behind_next[q])
-        _gather(average, out[row], row, slope, start, stop)
+        _gather(average, out, row, slope, start, stop)
         ahead, ahead_next = ahead_next, ahead
         behind_last, behind, behind_next = behind, behind_next, behind_last
 
 
 @inlined
-def _first_sum(
-    pixels: Any, line: int, slope: float, first: int, last: int, scratch: Any, total: Any
-) -> None:
-    """The trapezoid sum over rows ``first`` … ``last`` of every line."""
-    if first == last:
-        return
-    for row in range(first, last + 1):
-        _slanted_row(pixels, row, line, slope, scratch)
-        weight = np.float32(0.5) if row in (first, last) else np.float32(1)
-        for q in range(total.shape[0]):
-            total[q] += weight * scratch[q]
-
-
-@inlined
 def _gather(average: Any, out: Any, row: int, slope: float, start: int, stop: int) -> None:
     """The pixels of one row from the four lines around each; ``average`` begins at start - 1."""
-    width = out.shape[0] // 3
+    width = out.shape[1] // 3
     at = -row * slope
     whole = int(math.floor(at))
     a, b, c, d = cubic_weights(np.float32(at - whole))
-    from_column = max(0, start - whole)
-    end_column = min(width, stop - whole)
-    if end_column <= from_column:
+    first, end = max(0, start - whole), min(width, stop - whole)
+    if end <= first:
         return
-    count = (end_column - from_column) * 3
-    k = (from_column + whole - start) * 3
+    count, k = (end - first) * 3, (first + whole - start) * 3
     line0, line1 = average[k : k + count], average[k + 3 : k + 3 + count]
     line2, line3 = average[k + 6 : k + 6 + count], average[k + 9 : k + 9 + count]
-    inner = out[from_column * 3 : end_column * 3]
+    inner = out[row, first * 3 : end * 3]
     for q in range(count):
         inner[q] = a * line0[q] + b * line1[q] + c * line2[q] + d * line3[q]
