@@ -106,7 +106,7 @@
 									<img
 										src={firstFrame(edit, n)}
 										alt=""
-										class="h-9 w-16 bg-surround object-cover first:rounded-l last:rounded-r"
+										class="h-8 w-10 shrink-0 bg-surround object-cover first:rounded-l last:rounded-r"
 									/>
 								{/each}
 								{#if edit.placed.length > STRIP_CLIPS}

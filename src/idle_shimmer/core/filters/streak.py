@@ -23,6 +23,8 @@ from idle_shimmer.core.picture import Pixels
 
 LONGEST_BY_TAPS_PX = 6.0
 _TAP_SUBSTEPS = 64
+# At 45° rounding must not decide for the way that has to turn the picture.
+_DIAGONAL_SLACK = 1e-9
 # Slanted lines are followed in narrow bundles, so only where they cross the frame; level ones lose
 # nothing by a bundle as wide as the first-level cache holds.
 _SLANTED_LINES_AT_ONCE, _LEVEL_LINES_AT_ONCE = 128, 256
@@ -33,7 +35,7 @@ def streak(pixels: Pixels, *, length_px: float, angle_deg: float) -> Pixels:
     run, rise = _direction(angle_deg)
     if length_px <= LONGEST_BY_TAPS_PX:
         return _by_taps(pixels, length_px * run, length_px * rise)
-    if abs(rise) >= abs(run):
+    if abs(rise) > abs(run) - _DIAGONAL_SLACK:
         return _by_lines(np.ascontiguousarray(pixels), length_px * abs(rise), run / rise)
     turned = cv2.transpose(pixels)
     return cv2.transpose(_by_lines(turned, length_px * abs(run), rise / run))

@@ -107,7 +107,7 @@
 		<div class="film" style:height="{FILM_PX}px">
 			{#each edit.placed as placed, n (placed.id)}
 				<div
-					class="clip"
+					class="footage"
 					style:left="{(starts[n] ?? 0) * scale}px"
 					style:width="{frames(placed) * scale - 1}px"
 				>
@@ -203,14 +203,14 @@
 		border-radius: 6px;
 		background: var(--color-surround);
 	}
-	.clip {
+	.footage {
 		position: absolute;
 		top: 0;
 		bottom: 0;
 		display: flex;
 		overflow: hidden;
 	}
-	.clip img {
+	.footage img {
 		flex: 1 0 auto;
 		height: 100%;
 		min-width: 0;

@@ -75,7 +75,7 @@
 		<ul class="mx-auto flex max-w-4xl flex-col gap-2" aria-label="Renders">
 			{#each renders as render (render.id)}
 				<li
-					class="grid grid-cols-[1fr_220px_150px] items-center gap-4 rounded-md border border-line bg-panel px-4 py-3"
+					class="grid grid-cols-[1fr_280px_150px] items-center gap-4 rounded-md border border-line bg-panel px-4 py-3"
 				>
 					<span class="min-w-0">
 						<b class="block truncate font-semibold" title={render.title}>{render.title}</b>

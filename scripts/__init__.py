@@ -1,0 +1,1 @@
+"""Commands of the project that no user needs."""

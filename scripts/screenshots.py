@@ -1,0 +1,56 @@
+"""Pictures of every main view at 1280 by 800, from the demo edit; see the shell script beside this."""
+
+import httpx
+from playwright.sync_api import Page, sync_playwright
+from tests.browser.conftest import ARGUMENTS, CHROMIUM
+from tests.conftest import ROOT
+from tests.server import empty_database, running_application
+
+from idle_shimmer.demo.load import load_demo
+
+FOLDER = ROOT / "docs" / "screenshots"
+PICTURES_MS = 2500
+
+
+def bench(page: Page, address: str, cut_id: str) -> None:
+    """Open a cut and wait until its strip is whole."""
+    page.goto(f"{address}/cuts/{cut_id}")
+    page.wait_for_selector("svg.change rect", state="attached", timeout=30_000)
+
+
+def take(page: Page, name: str) -> None:
+    """Save what the page shows."""
+    page.wait_for_timeout(PICTURES_MS)
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def main() -> None:
+    """Take every picture."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    empty_database()
+    load_demo()
+    with running_application() as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        with httpx.Client(base_url=address, trust_env=False) as client:
+            edit = client.get("/api/edits").json()[0]
+            page.goto(address)
+            take(page, "edits")
+            page.goto(f"{address}/edits/{edit['id']}")
+            take(page, "run")
+            bench(page, address, edit["cuts"][2]["id"])
+            page.keyboard.press("2")
+            page.keyboard.press("ArrowLeft")
+            take(page, "bench")
+            page.keyboard.press("n")
+            take(page, "add-a-pass")
+            client.post("/api/renders", json={"cut": edit["cuts"][3]["id"]})
+            client.post("/api/renders", json={"edit": edit["id"]})
+            page.goto(f"{address}/renders")
+            page.get_by_role("link", name="Download").first.wait_for(timeout=60_000)
+            take(page, "renders")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
