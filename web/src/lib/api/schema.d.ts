@@ -60,7 +60,9 @@ export interface paths {
         };
         /**
          * Clip Picture
-         * @description Picture ``number`` of the clip in its own counting, as JPEG of the given height.
+         * @description Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
+         *
+         *     ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
          */
         get: operations["clip_picture_api_clips__clip_id__pictures__number__jpg_get"];
         put?: never;
@@ -1359,6 +1361,7 @@ export interface operations {
         parameters: {
             query?: {
                 height?: number;
+                near?: boolean;
             };
             header?: never;
             path: {
