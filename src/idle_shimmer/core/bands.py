@@ -44,7 +44,8 @@ def over_rows(kernel: Callable[..., None], rows: int, *arguments: Any) -> None:
         return
     limits = [rows * i // bands for i in range(bands + 1)]
     waiting = [
-        _pool().submit(kernel, *arguments, first, end) for first, end in itertools.pairwise(limits[1:])
+        _pool().submit(kernel, *arguments, first, end)
+        for first, end in itertools.pairwise(limits[1:])
     ]
     kernel(*arguments, limits[0], limits[1])
     wait(waiting)
