@@ -9,7 +9,7 @@ import pytest
 
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.index import MediaError, read_facts
-from idle_shimmer.media.pool import PicturePool
+from idle_shimmer.media.picture_cache import PictureCache
 from idle_shimmer.media.reader import VideoReader
 from tests.media.clips import number_in, numbered, write_clip
 
@@ -167,10 +167,10 @@ def test_a_file_cut_off_in_the_middle_gives_what_there_is(tmp_path: Path) -> Non
         assert number_in(reader.read(4)) == 4
 
 
-def test_the_pool_keeps_what_it_passes_and_forgets_what_is_too_much(tmp_path: Path) -> None:
+def test_the_cache_keeps_what_it_passes_and_forgets_what_is_too_much(tmp_path: Path) -> None:
     path = write_clip(tmp_path / "clip.mp4", [numbered(n) for n in range(COUNT)])
     picture_bytes = 96 * 192 * 3
-    held = PicturePool(most_bytes=10 * picture_bytes)
+    held = PictureCache(most_bytes=10 * picture_bytes)
     backward = [number_in(held.picture(path, (192, 96), n)) for n in range(40, 20, -1)]
     assert backward == list(range(40, 20, -1))
     assert held.picture(path, (192, 96), 21) is held.picture(path, (192, 96), 21)

@@ -14,7 +14,7 @@ from idle_shimmer.api.shapes import ClipOut
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.index import MediaError
-from idle_shimmer.media.pool import PREVIEW_BOX, fitted, pool
+from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips
 from idle_shimmer.store.database import session_scope
@@ -82,8 +82,8 @@ def clip_picture(
     small = fitted(size, (size[0], min(height, size[1])))
     path = clips.path_of(clip.file)
     if near:
-        number = pool().reader(path, size)[0].index.keyframe_before(number)
-    picture = pool().shrunk(path, size, small, number, run=0)
+        number = picture_cache().reader(path, size)[0].index.keyframe_before(number)
+    picture = picture_cache().shrunk(path, size, small, number, run=0)
     return Response(
         jpeg(picture),
         media_type="image/jpeg",

@@ -27,7 +27,7 @@ from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.curves import curves_of
-from idle_shimmer.media.pool import PREVIEW_BOX, PooledClip, fitted, pool
+from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import session_scope
@@ -86,10 +86,15 @@ class Scene:
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.frames, self.thumbs = self._clips(None), self._clips(self.thumb_size)
 
-    def _clips(self, small: tuple[int, int] | None) -> list[PooledClip]:
+    def _clips(self, small: tuple[int, int] | None) -> list[CachedClip]:
         return [
-            PooledClip(
-                pool(), path_of(side.clip.file), side.clip.name, self.frame_size, self.rate, small
+            CachedClip(
+                picture_cache(),
+                path_of(side.clip.file),
+                side.clip.name,
+                self.frame_size,
+                self.rate,
+                small,
             )
             for side in self.sides
         ]

@@ -26,7 +26,7 @@ def fitted(size: Size, box: Size) -> Size:
     return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
 
 
-class PicturePool:
+class PictureCache:
     """At most ``most_bytes`` of pictures and ``most_open`` files; the longest unused goes first."""
 
     def __init__(self, most_bytes: int = _MOST_BYTES, most_open: int = _MOST_OPEN) -> None:
@@ -99,19 +99,19 @@ class PicturePool:
                 self._bytes -= dropped.nbytes
 
 
-class PooledClip:
-    """A conformed clip whose pictures come from a pool; ``small`` averages them down."""
+class CachedClip:
+    """A conformed clip whose pictures come from a cache; ``small`` averages them down."""
 
     def __init__(
         self,
-        held: PicturePool,
+        held: PictureCache,
         path: Path,
         name: str,
         size: Size,
         rate: Fraction,
         small: Size | None = None,
     ) -> None:
-        self._pool, self._path, self._size, self._small = held, path, size, small
+        self._cache, self._path, self._size, self._small = held, path, size, small
         reader, _ = held.reader(path, size)
         self._conformed = ConformedClip(reader, rate)
         self.name = name
@@ -125,11 +125,11 @@ class PooledClip:
         """Frame ``number`` at the edit's rate, uint8 (H, W, 3)."""
         picture = self._conformed.picture_number(number)
         if self._small is None:
-            return self._pool.picture(self._path, self._size, picture)
-        return self._pool.shrunk(self._path, self._size, self._small, picture)
+            return self._cache.picture(self._path, self._size, picture)
+        return self._cache.shrunk(self._path, self._size, self._small, picture)
 
 
 @lru_cache(maxsize=1)
-def pool() -> PicturePool:
-    """The pool of this process."""
-    return PicturePool()
+def picture_cache() -> PictureCache:
+    """The cache of this process."""
+    return PictureCache()
