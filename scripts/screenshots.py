@@ -9,18 +9,22 @@ from tests.server import empty_database, running_application
 from idle_shimmer.demo.load import load_demo
 
 FOLDER = ROOT / "docs" / "screenshots"
-PICTURES_MS = 2500
+LONGEST_MS = 30_000
+SETTLED_MS = 600
+_PICTURES_THERE = "() => [...document.images].every((each) => each.complete && each.naturalWidth)"
 
 
 def bench(page: Page, address: str, cut_id: str) -> None:
     """Open a cut and wait until its strip is whole."""
     page.goto(f"{address}/cuts/{cut_id}")
-    page.wait_for_selector("svg.change rect", state="attached", timeout=30_000)
+    page.wait_for_selector("svg.change rect", state="attached", timeout=LONGEST_MS)
 
 
 def take(page: Page, name: str) -> None:
-    """Save what the page shows."""
-    page.wait_for_timeout(PICTURES_MS)
+    """Save what the page shows once all its pictures are there."""
+    page.wait_for_load_state("networkidle" if name in ("edits", "run") else "load")
+    page.wait_for_function(_PICTURES_THERE, timeout=LONGEST_MS)
+    page.wait_for_timeout(SETTLED_MS)
     page.screenshot(path=FOLDER / f"{name}.png")
 
 
