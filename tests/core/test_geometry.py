@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.geometry.lookup import covered, look_up
 from idle_shimmer.core.geometry.shutter import moments
-from idle_shimmer.core.geometry.stages import Stage, placement, translation
+from idle_shimmer.core.geometry.stages import AffineStage, placement, translation
 from tests.conftest import psnr
 
 LEAST_DB = 40.0
 RETURN_DB = 45.0
 
 
-def turned(photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror") -> Stage:
+def turned(photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror") -> AffineStage:
     height, width = photo.shape[:2]
     return placement((scale, scale), turns, (width / 2, height / 2), (0.0, 0.0), edge)  # type: ignore[arg-type]
 
@@ -129,7 +129,7 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
 
 
 def test_the_shutter_takes_a_moment_for_every_pixel_of_movement() -> None:
-    def moving(t: float) -> list[Stage]:
+    def moving(t: float) -> list[AffineStage]:
         return [translation((90 * t, 0.0), "tile")]
 
     assert len(moments(moving, 0.0, 0.0, 640, 360)) == 1

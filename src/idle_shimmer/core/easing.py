@@ -31,6 +31,8 @@ _STEPS = re.compile(
 )
 _BISECTION_ROUNDS = 60
 _NEWTON_ROUNDS = 8
+# Half of the chord that stands for a tangent: far above rounding, far below a frame.
+_CHORD = 1e-5
 
 
 class Steepness(BaseModel):
@@ -102,6 +104,22 @@ def cubic_bezier(x1: float, y1: float, x2: float, y2: float) -> Curve:
 
 def _identity(x: float) -> float:
     return x
+
+
+def slope(easing: Easing) -> Curve:
+    """The derivative of ``curve(easing)``: eased progress per progress.
+
+    A step has none, so ``steps()`` answers 0; where a cubic curve stands upright the slope is that
+    of a narrow chord, a large finite number.
+    """
+    eased = curve(easing)
+    if isinstance(easing, str) and easing.strip().lower().startswith("steps"):
+        return lambda _x: 0.0
+
+    def steep(x: float) -> float:
+        return (eased(x + _CHORD) - eased(x - _CHORD)) / (2 * _CHORD)
+
+    return steep
 
 
 def _polynomial(s: float, first: float, second: float) -> float:

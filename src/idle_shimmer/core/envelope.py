@@ -9,7 +9,7 @@ from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
-from idle_shimmer.core.easing import Easing, curve
+from idle_shimmer.core.easing import Easing, curve, slope
 
 FiniteNumber = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Point = tuple[FiniteNumber, FiniteNumber]
@@ -55,6 +55,17 @@ class Swell(_Shape, Generic[V]):
         progress = (u - self.full_to) / (self.end - self.full_to)
         return _between(self.peak, rest, curve(self.fall)(progress))
 
+    def speed_at(self, u: float, rest: V) -> V:
+        """The value's change per u at envelope time ``u``."""
+        change = _sum(self.peak, _times(rest, -1.0))
+        if self.start < u < self.full_from:
+            length = self.full_from - self.start
+            return _times(change, slope(self.rise)((u - self.start) / length) / length)
+        if self.full_to < u < self.end:
+            length = self.end - self.full_to
+            return _times(change, -slope(self.fall)((u - self.full_to) / length) / length)
+        return _times(change, 0.0)
+
 
 class Travel(_Shape, Generic[V]):
     """``from`` + ``amount`` · shape(progress), clamped outside start…end."""
@@ -88,6 +99,13 @@ class Travel(_Shape, Generic[V]):
         else:
             progress = (u - self.start) / (self.end - self.start)
         return _between(origin, _sum(origin, self.amount), curve(self.shape)(progress))
+
+    def speed_at(self, u: float, _rest: V) -> V:
+        """The value's change per u at envelope time ``u``."""
+        if not self.start < u < self.end:
+            return _times(self.amount, 0.0)
+        length = self.end - self.start
+        return _times(self.amount, slope(self.shape)((u - self.start) / length) / length)
 
 
 class Key(_Shape, Generic[V]):
@@ -126,6 +144,27 @@ class Keys(_Shape, Generic[V]):
         progress = (u - here.at) / (there.at - here.at)
         return _between(here.value, there.value, curve(here.ease)(progress))
 
+    def speed_at(self, u: float, _rest: V) -> V:
+        """The value's change per u at envelope time ``u``."""
+        following = bisect_right([key.at for key in self.keys], u)
+        if following in (0, len(self.keys)):
+            return _times(self.keys[0].value, 0.0)
+        here, there = self.keys[following - 1], self.keys[following]
+        length = there.at - here.at
+        change = _sum(there.value, _times(here.value, -1.0))
+        return _times(change, slope(here.ease)((u - here.at) / length) / length)
+
+
+class Follow(_Shape):
+    """A blur's size (and a streak's angle) from how far a moving pass travels in a frame.
+
+    The value is the movement of pass ``pass`` during the frame, times ``shutter`` / 360.
+    """
+
+    kind: Literal["follow"] = "follow"
+    target: Annotated[str, Field(min_length=1, max_length=64)] = Field(alias="pass")
+    shutter: Annotated[float, Field(strict=True, ge=0, le=3600, allow_inf_nan=False)] = 180.0
+
 
 def _between(low: V, high: V, share: float) -> V:
     # The ends are returned untouched: a travel must land exactly on its amount.
@@ -136,6 +175,12 @@ def _between(low: V, high: V, share: float) -> V:
     if isinstance(low, tuple):
         return (low[0] + (high[0] - low[0]) * share, low[1] + (high[1] - low[1]) * share)
     return low + (high - low) * share
+
+
+def _times(a: V, factor: float) -> V:
+    if isinstance(a, tuple):
+        return (a[0] * factor, a[1] * factor)
+    return a * factor
 
 
 def _sum(a: V, b: V) -> V:
@@ -154,7 +199,8 @@ NumberEnvelope = Annotated[
     Annotated[FiniteNumber, Tag("hold")]
     | Annotated[Swell[FiniteNumber], Tag("swell")]
     | Annotated[Travel[FiniteNumber], Tag("travel")]
-    | Annotated[Keys[FiniteNumber], Tag("keys")],
+    | Annotated[Keys[FiniteNumber], Tag("keys")]
+    | Annotated[Follow, Tag("follow")],
     Discriminator(_envelope_tag),
 ]
 PointEnvelope = Annotated[
@@ -164,18 +210,29 @@ PointEnvelope = Annotated[
     | Annotated[Keys[Point], Tag("keys")],
     Discriminator(_envelope_tag),
 ]
-ENVELOPE_KINDS = ("hold", "swell", "travel", "keys")
+ENVELOPE_KINDS = ("hold", "swell", "travel", "keys", "follow")
+Moving = Swell | Travel | Keys
 
 
 def stated_values(envelope: Any) -> list[tuple[str, Any]]:
     """Every value that ``envelope`` states, as (path inside the envelope, value)."""
-    if isinstance(envelope, Swell | Travel | Keys):
+    if isinstance(envelope, Moving):
         return envelope.stated_values()
-    return [("", envelope)]
+    return [] if isinstance(envelope, Follow) else [("", envelope)]
 
 
 def value_at(envelope: Any, u: float, rest: Any) -> Any:
-    """The value of ``envelope`` at envelope time ``u``; a bare value holds."""
-    if isinstance(envelope, Swell | Travel | Keys):
+    """The value of ``envelope`` at envelope time ``u``; a bare value holds.
+
+    A follower's value depends on another pass: ``core.timeline`` answers it.
+    """
+    if isinstance(envelope, Moving):
         return envelope.value_at(u, rest)
     return envelope
+
+
+def speed_at(envelope: Any, u: float, rest: Any) -> Any:
+    """How fast the value of ``envelope`` changes at ``u``, per u; 0 for a bare value."""
+    if isinstance(envelope, Moving):
+        return envelope.speed_at(u, rest)
+    return (0.0, 0.0) if isinstance(envelope, tuple) else 0.0

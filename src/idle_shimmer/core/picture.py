@@ -9,6 +9,7 @@ Transfer function: sRGB, IEC 61966-2-1; beyond 0…1 it continues, and is odd ab
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -47,6 +48,25 @@ _DISPLAY_TABLE = display_of_linear((np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS) 
 _CODE_OF_LINEAR = np.rint(
     255 * display_of_linear(np.arange(_CODE_STEPS) / (_CODE_STEPS - 1))
 ).astype(np.uint8)
+
+
+LUMA_BT709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
+
+
+def luma(pixels: Pixels) -> NDArray[np.float32]:
+    """ITU-R BT.709 luma (of display values) or relative luminance (of linear ones), (H, W)."""
+    return cv2.transform(pixels, LUMA_BT709.reshape(1, 3))
+
+
+def display_of_colour(colour: str) -> NDArray[np.float32]:
+    """The display values (3,) of ``"#rrggbb"``."""
+    return np.frombuffer(bytes.fromhex(colour[1:]), np.uint8).astype(np.float32) / np.float32(255)
+
+
+def colour_in(colour: str, light: str) -> NDArray[np.float32]:
+    """The values (3,) of ``"#rrggbb"`` in display or linear light."""
+    display = display_of_colour(colour)
+    return linear_of_display(display).astype(np.float32) if light == "linear" else display
 
 
 @kernel

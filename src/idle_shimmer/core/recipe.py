@@ -85,6 +85,20 @@ class Recipe(BaseModel):
             raise ValueError(f"two passes have the id '{twice}'")
         return value
 
+    @field_validator("passes")
+    @classmethod
+    def _followed_passes_move(cls, value: tuple[AnyPass, ...]) -> tuple[AnyPass, ...]:
+        moving = [each.id for each in value if isinstance(each, pass_base.MovingPass)]
+        for each in value:
+            for name, follow in each.follows():
+                if follow.target not in moving:
+                    known = ", ".join(moving) or "there is none"
+                    raise ValueError(
+                        f"{each.id}.{name} follows '{follow.target}', which is no moving pass: give"
+                        f" the id of a roll, transform or shake ({known})"
+                    )
+        return value
+
 
 def recipe_from_json(text: str | bytes | dict[str, Any]) -> Recipe:
     """The validated recipe. Raises RecipeError that names every wrong field and its remedy."""
@@ -143,7 +157,7 @@ def problems_of(found: Sequence[Any], *, skip: int = 0) -> list[tuple[str, str]]
     return [(path, text) for path, text in told if path not in easings or "is no easing" in text]
 
 
-_UNION_TAGS = {"hold", "swell", "travel", "keys", "str", "Steepness"}
+_UNION_TAGS = {"hold", "swell", "travel", "keys", "follow", "str", "Steepness"}
 
 
 def _path(loc: tuple[int | str, ...]) -> str:

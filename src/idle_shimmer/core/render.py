@@ -4,20 +4,26 @@ Conventions: sources and result are 8-bit RGB codes, (H, W, 3). Frames are numbe
 Nothing is converted that need not be: where no pass and no mix works, the source is returned.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from itertools import groupby
 
 import numpy as np
+from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.geometry.lookup import look_up
+from idle_shimmer.core.geometry.lookup import covered, look_up
 from idle_shimmer.core.geometry.shutter import moments
 from idle_shimmer.core.geometry.stages import Stage
+from idle_shimmer.core.mixes.base import MatteOf, MixContext
 from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Pass, PicturePass, Side
 from idle_shimmer.core.picture import Codes, Picture, Pixels
 from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.core.timeline import Timeline
 from idle_shimmer.core.timing import Window
+
+_ANY_RATE = Fraction(25)
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,11 +35,18 @@ class Needs:
 
 
 def needs(recipe: Recipe, window: Window, offset: int) -> Needs:
-    """Which clips frame ``offset`` needs: both only while the mix is under way."""
+    """Which clips frame ``offset`` needs: both only while the mix or a pass looks at both."""
     if offset not in window:
         return Needs(outgoing=offset < 0, incoming=offset >= 0)
     progress = recipe.mix.progress(window.u_of_frame(offset))
-    return Needs(outgoing=progress < 1, incoming=progress > 0)
+    both = _looks_at_both(recipe, window, offset)
+    return Needs(outgoing=progress < 1 or both, incoming=progress > 0 or both)
+
+
+def _looks_at_both(recipe: Recipe, window: Window, offset: int) -> bool:
+    looking = [each for each in recipe.passes if each.enabled and each.looks_at_other()]
+    timeline = Timeline(recipe, window, _ANY_RATE, (16, 9))
+    return any(not each.is_at_rest(timeline.values(each, offset + 0.5)) for each in looking)
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,11 +73,15 @@ def render_frame(
     offset: int,
     outgoing: Codes | None,
     incoming: Codes | None,
+    *,
+    rate: Fraction = _ANY_RATE,
+    matte_of: MatteOf | None = None,
 ) -> Codes:
     """Frame ``offset`` of the transition, uint8 (H, W, 3).
 
     ``outgoing`` and ``incoming`` are the source frames shown at this offset, of one size; the one
-    that ``needs`` does not ask for may be None. Raises InvalidValue where a needed one is missing.
+    that ``needs`` does not ask for may be None. ``rate`` is in frames a second; ``matte_of`` gives
+    the picture of a wipe by its id. Raises InvalidValue where a needed one is missing.
     """
     wanted = needs(recipe, window, offset)
     for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
@@ -72,14 +89,41 @@ def render_frame(
             raise InvalidValue(f"frame {offset} needs the {name} clip", field=name)
     if offset not in window:
         return _given(outgoing if offset < 0 else incoming)
-    frame = _Frame(recipe, window, offset)
-    one = frame.filtered(_given(outgoing), "outgoing") if wanted.outgoing else None
-    other = frame.filtered(_given(incoming), "incoming") if wanted.incoming else None
-    if one is not None and other is not None:
-        mixed = recipe.mix.join(one, other, recipe.mix.progress(window.u_of_frame(offset)))
+    shape = _given(outgoing if outgoing is not None else incoming).shape
+    timeline = Timeline(recipe, window, rate, (shape[1], shape[0]))
+    frame = _Frame(timeline, offset, {"outgoing": outgoing, "incoming": incoming})
+    progress = recipe.mix.progress(window.u_of_frame(offset))
+    if progress <= 0:
+        mixed = frame.of_side("outgoing")
+    elif progress >= 1:
+        mixed = frame.of_side("incoming")
     else:
-        mixed = one or other  # type: ignore[assignment]
+        context = MixContext(offset, *timeline.size, matte_of=matte_of)
+        both = frame.of_side("outgoing"), frame.of_side("incoming")
+        mixed = recipe.mix.join(*both, progress, context)
     return frame.through(mixed, "across").to("codes").pixels
+
+
+def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
+    """How much of each pixel of frame ``offset`` shows picture: float32 (H, W), 0…1.
+
+    Told from the coordinate maps, not from black pixels. While the mix shows both sides, each
+    counts by the mix's progress.
+    """
+    width, height = timeline.size
+    whole: NDArray[np.float32] = np.ones((height, width), np.float32)
+    if offset not in timeline.window:
+        return whole
+    frame = _Frame(timeline, offset, {})
+    progress = timeline.recipe.mix.progress(timeline.window.u_of_frame(offset))
+    sides = whole
+    if progress < 1:
+        sides = frame.coverage("outgoing")
+    if progress > 0:
+        incoming = frame.coverage("incoming")
+        sides = incoming if progress >= 1 else sides + np.float32(progress) * (incoming - sides)
+    # Passes across move what the sides left uncovered along with the picture.
+    return frame.coverage("across", sides)
 
 
 def _given(picture: Codes | None) -> Codes:
@@ -88,70 +132,103 @@ def _given(picture: Codes | None) -> Codes:
 
 
 class _Frame:
-    """The passes of one frame, at one moment."""
+    """The passes of one frame, and its two sources."""
 
-    def __init__(self, recipe: Recipe, window: Window, offset: int) -> None:
-        self.recipe = recipe
-        self.window = window
+    def __init__(self, timeline: Timeline, offset: int, sources: dict[str, Codes | None]) -> None:
+        self.timeline = timeline
+        self.recipe = timeline.recipe
         self.offset = offset
+        self.t = offset + 0.5
+        self.sources = sources
 
-    def filtered(self, source: Codes, side: Side) -> Picture:
-        return self.through(Picture(source, "codes"), side)
+    def of_side(self, side: Side) -> Picture:
+        """The source of ``side`` after its own passes."""
+        return self.through(Picture(_given(self.sources[side]), "codes"), side)
 
     def through(self, picture: Picture, side: Side) -> Picture:
         """``picture`` after every pass of ``side`` that is on and not at rest."""
-        height, width = picture.pixels.shape[:2]
-        context = self._context(self.offset + 0.5, width, height)
+        for composed, passes in self._groups(side):
+            if composed:
+                picture = self._moved(picture, passes)
+            else:
+                for each in passes:
+                    picture = self._applied(picture, each, side)
+        return picture
+
+    def coverage(
+        self, side: Side, known: NDArray[np.float32] | None = None
+    ) -> NDArray[np.float32]:
+        """``known`` (all of the frame by default) seen through the geometry of ``side``."""
+        width, height = self.timeline.size
+        shown = np.ones((height, width), np.float32) if known is None else known
+        for _, passes in self._groups(side):
+            moving = [each for each in passes if isinstance(each, GeometryPass)]
+            if not moving:
+                continue
+            times = self._moments(moving)
+            if shown.min() < 1:
+                shown = look_up(np.repeat(shown[..., None], 3, axis=2), times)[..., 0]
+                continue
+            shown = covered(width, height, times)
+        return np.clip(shown, 0, 1)
+
+    def _groups(self, side: Side) -> Iterator[tuple[bool, list[Pass]]]:
+        """Runs of neighbouring passes at work: those that compose into one map, and the others."""
         working = [
             each
             for each in self.recipe.passes
-            if each.side == side and each.enabled and not self._rests(each, context)
+            if each.side == side and each.enabled and not self._rests(each)
         ]
-        for composed, group in groupby(working, key=lambda each: self._composes(each, context)):
-            passes = list(group)
-            if composed:
-                picture = self._moved(picture, passes, context)
-            else:
-                for each in passes:
-                    picture = self._applied(picture, each, context)
-        return picture
+        for composed, group in groupby(working, key=self._composes):
+            yield composed, list(group)
 
-    def _context(self, t: float, width: int, height: int) -> FrameContext:
-        return FrameContext(self.offset, self.window.u_at(t), width, height)
+    def _context(self, side: Side) -> FrameContext:
+        own = side if side != "across" else ("outgoing" if self.offset < 0 else "incoming")
+        other = "incoming" if own == "outgoing" else "outgoing"
+        return self.timeline.context(
+            self.t, self.offset, lambda: Picture(_given(self.sources[other]), "codes")
+        )
 
-    def _rests(self, each: Pass, context: FrameContext) -> bool:
+    def _rests(self, each: Pass) -> bool:
         """Whether ``each`` does nothing at this frame, the open shutter included."""
         if self.recipe.shutter == 0 or not isinstance(each, GeometryPass):
-            return each.is_at_rest(each.values_at(context.u))
+            return each.is_at_rest(self.timeline.values(each, self.t))
         span = self.recipe.shutter / 360
-        times = np.linspace(self.offset + 0.5 - span / 2, self.offset + 0.5 + span / 2, 9)
-        return all(each.is_at_rest(each.values_at(self.window.u_at(float(t)))) for t in times)
+        times = np.linspace(self.t - span / 2, self.t + span / 2, 9)
+        return all(each.is_at_rest(self.timeline.values(each, float(t))) for t in times)
 
-    def _composes(self, each: Pass, context: FrameContext) -> bool:
-        return isinstance(each, GeometryPass) and each.values_at(context.u)["opacity"] == 1
+    def _composes(self, each: Pass) -> bool:
+        return (
+            isinstance(each, GeometryPass)
+            and self.timeline.values(each, self.t)["opacity"] == 1
+        )
 
-    def _moved(self, picture: Picture, passes: Sequence[Pass], context: FrameContext) -> Picture:
-        """``picture`` through neighbouring geometry passes: one map, one lookup."""
-        width, height = context.width, context.height
-
+    def _moments(self, passes: Sequence[Pass]) -> Sequence[Sequence[Stage]]:
         def stages_at(t: float) -> list[Stage]:
-            now = self._context(t, width, height)
-            return [p.stage(p.values_at(now.u), now) for p in passes if isinstance(p, GeometryPass)]
+            return [
+                self.timeline.stage(each, t, self.offset)
+                for each in passes
+                if isinstance(each, GeometryPass)
+            ]
 
-        times = moments(stages_at, self.offset + 0.5, self.recipe.shutter, width, height)
-        if len(times) == 1 and all(stage.is_identity(width, height) for stage in times[0]):
+        return moments(stages_at, self.t, self.recipe.shutter, *self.timeline.size)
+
+    def _moved(self, picture: Picture, passes: Sequence[Pass]) -> Picture:
+        """``picture`` through neighbouring geometry passes: one map, one lookup."""
+        times = self._moments(passes)
+        if len(times) == 1 and all(stage.is_identity(*self.timeline.size) for stage in times[0]):
             return picture
         lit = picture.to(self.recipe.light)
         return Picture(look_up(lit.pixels, times), lit.light)
 
-    def _applied(self, picture: Picture, each: Pass, context: FrameContext) -> Picture:
+    def _applied(self, picture: Picture, each: Pass, side: Side) -> Picture:
         """``picture`` through one pass, blended with its input by the pass's opacity."""
-        values = each.values_at(context.u)
+        values = self.timeline.values(each, self.t)
         lit = picture.to(self.recipe.light)
         if isinstance(each, PicturePass):
-            result = each.apply(lit.pixels, values, context)
+            result = each.apply(lit.pixels, values, self._context(side))
         else:
-            result = self._moved(lit, [each], context).pixels
+            result = self._moved(lit, [each]).pixels
         return Picture(_blend(lit.pixels, result, values["opacity"]), lit.light)
 
 

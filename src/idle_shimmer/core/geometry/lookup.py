@@ -2,8 +2,9 @@
 
 An output point is traced back through the stages, last stage first; after each, it is folded into
 the frame by that stage's edge, so that it is always the picture entering a pass that is extended.
-Enlarging samples with Catmull-Rom's cubic (Keys 1981, a = -1/2). Shrinking averages enough samples
-of a halved picture to cover each output pixel. The shutter averages over time as well.
+Enlarging samples with Catmull-Rom's cubic (Keys 1981, a = -1/2). Where the map shrinks, each output
+pixel averages as many samples of a suitably halved picture as its footprint needs, told from where
+its neighbours look. The shutter averages over time as well.
 """
 
 import math
@@ -17,183 +18,360 @@ from numpy.typing import NDArray
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, SMEAR, coverage, fold, fold_index
 from idle_shimmer.core.geometry.level import is_level, look_up_level
-from idle_shimmer.core.geometry.stages import Stage
+from idle_shimmer.core.geometry.stages import AffineStage, Stage
 from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights
 from idle_shimmer.core.kernel import inlined, kernel
 from idle_shimmer.core.picture import Pixels
+
+Moments = Sequence[Sequence[Stage]]
 
 MOST_SAMPLES_A_SIDE = 16
 # On the halved picture an output pixel spans 1 to 2 pixels; this many samples for each keep what is
 # left of finer detail from aliasing, and leave one sample where halving alone did it.
 _SAMPLES_A_PIXEL, _SAMPLES_LESS = 1.5, 0.5
+# Up to this footprint one cubic sample does not visibly alias.
+_SHARP_FOOTPRINT = 1.25
+# Rows traced at once: few enough to stay in the second-level cache, enough to make calls cheap.
+_BLOCK_ROWS = 16
+_PROBES = 33
+_PROBED_MOMENTS = 8
 
 
-def look_up(pixels: Pixels, moments: Sequence[Sequence[Stage]]) -> Pixels:
+def look_up(pixels: Pixels, moments: Moments) -> Pixels:
     """The picture seen through composed stages, averaged over ``moments``.
 
     ``pixels`` is float32 (H, W, 3). Each moment is one set of stages, in stack order; all have the
     same number of stages with the same edges. Returns a new picture of the same shape; what lies
     beyond a ``black`` edge is 0.
     """
-    height, width = pixels.shape[:2]
-    matrices, edges = _packed(moments)
-    halvings, samples_x, samples_y = _sampling(_footprint(matrices), edges)
-    source = _halved(pixels, halvings)
-    if is_level(matrices):
-        return look_up_level(source, (height, width), matrices, edges, samples_x, samples_y)
-    out = np.empty_like(pixels)
-    over_rows(_sample_rows, height, source, out, matrices, edges, samples_x, samples_y)
+    pixels = np.ascontiguousarray(pixels)
+    matrices = _matrices(moments)
+    if matrices is not None and is_level(matrices):
+        return _look_up_level(pixels, matrices, _edges(moments))
+    out = np.zeros_like(pixels)
+    halvings, shrinks = _footprints(pixels, moments)
+    pyramid = _Pyramid(pixels, halvings)
+    over_rows(_sampled_rows, pixels.shape[0], pyramid, shrinks, moments, out)
     return out
 
 
-def _packed(
-    moments: Sequence[Sequence[Stage]],
-) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """(moment, stage, six matrix members) and the stages' edges, last stage first."""
-    matrices = [[stage.matrix.ravel() for stage in reversed(stages)] for stages in moments]
-    edges = [EDGE_CODE[stage.edge] for stage in reversed(moments[0])]
-    return np.array(matrices), np.array(edges, dtype=np.int64)
+def covered(width: int, height: int, moments: Moments) -> NDArray[np.float32]:
+    """How much of each output pixel shows picture: float32 (H, W), 0…1, 1 without black edges."""
+    out = np.zeros((height, width), np.float32)
+    over_rows(_covered_rows, height, moments, out)
+    return out
 
 
-def _footprint(matrices: NDArray[np.float64]) -> tuple[float, float]:
-    """How many source pixels one output pixel spans, along its own x and its own y."""
-    spans = []
-    for stages in matrices[:: max(1, len(matrices) // 8)]:
-        linear = np.eye(2)
-        for matrix in stages:
-            linear = matrix.reshape(2, 3)[:, :2] @ linear
-        spans.append(np.hypot(linear[0], linear[1]))
-    widest = np.max(spans, axis=0)
-    return float(widest[0]), float(widest[1])
+def _edges(moments: Moments) -> NDArray[np.int64]:
+    """The stages' edges, last stage first."""
+    return np.array([EDGE_CODE[stage.edge] for stage in reversed(moments[0])], dtype=np.int64)
 
 
-def _sampling(footprint: tuple[float, float], edges: NDArray[np.int64]) -> tuple[int, int, int]:
-    """(times to halve the source, samples across, samples down) for a footprint in pixels."""
-    level = max(0, math.floor(math.log2(min(footprint)) + 1e-9))
+def _matrices(moments: Moments) -> NDArray[np.float64] | None:
+    """(moment, stage, six matrix members), last stage first; None where a stage is not affine."""
+    if not all(isinstance(stage, AffineStage) for stage in moments[0]):
+        return None
+    return np.array([[s.parameters.ravel() for s in reversed(stages)] for stages in moments])
+
+
+def _look_up_level(
+    pixels: Pixels, matrices: NDArray[np.float64], edges: NDArray[np.int64]
+) -> Pixels:
+    footprint = (_span(matrices[:, :, 0]), _span(matrices[:, :, 4]))
+    halvings = max(0, math.floor(math.log2(min(footprint)) + 1e-9))
     if SMEAR in edges:
         # Halved, the outermost pixel is an average, and no longer what has to be smeared.
-        level = 0
-    counts = [
-        math.ceil(_SAMPLES_A_PIXEL * span / 2**level - _SAMPLES_LESS - 1e-6) for span in footprint
-    ]
-    counts = [min(MOST_SAMPLES_A_SIDE, max(1, count)) for count in counts]
-    return level, counts[0], counts[1]
+        halvings = 0
+    across, down = (_samples(span / 2**halvings) for span in footprint)
+    source = _halved(pixels, halvings)
+    return look_up_level(source, pixels.shape[:2], matrices, edges, across, down)
+
+
+def _span(scales: NDArray[np.float64]) -> float:
+    """The widest footprint along one axis over all moments, from scales (moment, stage)."""
+    return max(float(np.abs(scales.prod(axis=1)).max()), 1e-9)
+
+
+@inlined
+def _samples(span: float) -> int:
+    """How many samples a side an output pixel needs that spans ``span`` pixels of a level."""
+    count = int(math.ceil(_SAMPLES_A_PIXEL * span - _SAMPLES_LESS - 1e-6))
+    return min(MOST_SAMPLES_A_SIDE, max(1, count))
 
 
 def _halved(pixels: Pixels, level: int) -> Pixels:
     """The picture area-averaged to 1 / 2^level of its size, at least one pixel a side."""
     if level == 0:
-        return np.ascontiguousarray(pixels)
+        return pixels
     height, width = pixels.shape[:2]
     size = (max(1, round(width / 2**level)), max(1, round(height / 2**level)))
     return cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
 
 
+class _Pyramid:
+    """A picture and its halved copies, the copies in one flat array."""
+
+    def __init__(self, pixels: Pixels, halvings: int) -> None:
+        levels = [pixels]
+        for _ in range(halvings):
+            levels.append(_halved(levels[-1], 1))
+        whole = pixels.reshape(-1)
+        # (first float, rows, columns) of each level; level 0 begins the array ``whole``.
+        places = np.zeros((len(levels), 3), np.int64)
+        starts = np.cumsum([0, *(level.size for level in levels[1:])])
+        for n, level in enumerate(levels):
+            places[n] = (starts[n - 1] if n else 0, *level.shape[:2])
+        halved = np.concatenate([whole[:0], *(each.ravel() for each in levels[1:])])
+        self.arrays = (whole, halved, places)
+
+
+def _footprints(pixels: Pixels, moments: Moments) -> tuple[int, bool]:
+    """(halved copies that the map can use, whether it shrinks anywhere), from a grid of probes."""
+    height, width = pixels.shape[:2]
+    deepest = widest = 0.0
+    for stages in moments[:: max(1, len(moments) // _PROBED_MOMENTS)]:
+        x, y = np.meshgrid(
+            np.linspace(0.5, width - 1.5, _PROBES), np.linspace(0.5, height - 1.5, _PROBES)
+        )
+        here, right, below = (
+            _traced(x + i, y + j, stages, width, height) for i, j in ((0, 0), (1, 0), (0, 1))
+        )
+        spans = [np.hypot(to[0] - here[0], to[1] - here[1]) for to in (right, below)]
+        deepest = max(deepest, float(np.minimum(*spans).max()))
+        widest = max(widest, float(np.maximum(*spans).max()))
+    most = max(0, math.floor(math.log2(min(width, height))))
+    halvings = math.floor(math.log2(max(deepest, 1.0)) + 1e-9)
+    return min(most, halvings), widest > _SHARP_FOOTPRINT
+
+
+def _traced(
+    xs: NDArray[np.float64], ys: NDArray[np.float64], stages: Sequence[Stage], width: int, height: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    xs, ys = xs.copy(), ys.copy()
+    _trace(xs, ys, np.ones(xs.shape, np.float32), np.ones(xs.shape, np.float32), stages, width, height)
+    return xs, ys
+
+
+def _trace(
+    xs: Any, ys: Any, shades: Any, covers: Any, stages: Sequence[Stage], width: int, height: int
+) -> None:
+    """Moves points (rows, columns) back through all stages, in place, up to the first one's fold."""
+    for place in range(len(stages) - 1, -1, -1):
+        stage = stages[place]
+        stage.warp(xs, ys, shades, stage.parameters)
+        if place:
+            _fold_block(xs, ys, covers, float(width), float(height), EDGE_CODE[stage.edge])
+
+
+@kernel
+def _fold_block(xs: Any, ys: Any, covers: Any, width: float, height: float, edge: int) -> None:
+    for i in range(xs.shape[0]):
+        for j in range(xs.shape[1]):
+            if edge == BLACK:
+                covers[i, j] *= np.float32(coverage(xs[i, j], width) * coverage(ys[i, j], height))
+            xs[i, j] = fold(xs[i, j], width, edge)
+            ys[i, j] = fold(ys[i, j], height, edge)
+
+
+@kernel
+def _start_block(xs: Any, ys: Any, covers: Any, top: int) -> None:
+    """The centres of output pixels, with a border of one pixel around the block."""
+    for i in range(xs.shape[0]):
+        for j in range(xs.shape[1]):
+            xs[i, j] = j - 0.5
+            ys[i, j] = top + i - 0.5
+            covers[i, j] = np.float32(1)
+
+
+def _blocks(first: int, end: int, width: int) -> Any:
+    """(top row, xs, ys, covers) for each block of rows, the arrays with a border of one pixel."""
+    shape = (min(_BLOCK_ROWS, end - first) + 2, width + 2)
+    xs, ys, covers = np.empty(shape), np.empty(shape), np.empty(shape, np.float32)
+    for top in range(first, end, _BLOCK_ROWS):
+        rows = min(_BLOCK_ROWS, end - top) + 2
+        yield top, xs[:rows], ys[:rows], covers[:rows]
+
+
+def _sampled_rows(
+    pyramid: _Pyramid, shrinks: bool, moments: Moments, out: Pixels, first: int, end: int
+) -> None:
+    height, width = out.shape[:2]
+    edge = EDGE_CODE[moments[0][0].edge]
+    share = np.float32(1 / len(moments))
+    for top, xs, ys, covers in _blocks(first, end, width):
+        block = out[top : top + xs.shape[0] - 2]
+        for stages in moments:
+            _start_block(xs, ys, covers, top)
+            _trace(xs, ys, covers, covers, stages, width, height)
+            _sample_block(
+                *pyramid.arrays, xs, ys, covers, edge, shrinks, share, block
+            )
+
+
+def _covered_rows(moments: Moments, out: NDArray[np.float32], first: int, end: int) -> None:
+    height, width = out.shape
+    edge = EDGE_CODE[moments[0][0].edge]
+    share = np.float32(1 / len(moments))
+    for top, xs, ys, covers in _blocks(first, end, width):
+        shades = np.ones_like(covers)
+        for stages in moments:
+            _start_block(xs, ys, covers, top)
+            _trace(xs, ys, shades, covers, stages, width, height)
+            _fold_block(xs, ys, covers, float(width), float(height), edge)
+            out[top : top + xs.shape[0] - 2] += share * covers[1:-1, 1:-1]
+
+
 @inlined
 def _sample_folded(
-    source: Any, i: int, j: int, wx: Any, wy: Any, edge: int
+    source: Any, start: int, rows: int, columns: int, i: int, j: int, wx: Any, wy: Any, edge: int
 ) -> tuple[Any, Any, Any]:
     """The cubic interpolation near the frame's edges: taps beyond them are folded by ``edge``."""
-    rows, columns = source.shape[0], source.shape[1]
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for b in range(4):
         r = fold_index(i + b - 1, rows, edge)
         for a in range(4):
-            c = fold_index(j + a - 1, columns, edge)
+            at = start + (r * columns + fold_index(j + a - 1, columns, edge)) * 3
             w = wy[b] * wx[a]
-            red += w * source[r, c, 0]
-            green += w * source[r, c, 1]
-            blue += w * source[r, c, 2]
+            red += w * source[at]
+            green += w * source[at + 1]
+            blue += w * source[at + 2]
     return red, green, blue
 
 
 @inlined
-def _trace_row(
-    xs: Any, ys: Any, covers: Any, y: float, x: float, stages: Any, edges: Any, height: float
-) -> None:
-    """Where the output points (x, y), (x + 1, y), … look in the source, and how covered they are."""
-    width = float(xs.shape[0])
-    for j in range(xs.shape[0]):
-        xs[j], ys[j], covers[j] = x + j, y, np.float32(1)
-    for s in range(edges.shape[0]):
-        edge = edges[s]
-        a, b, c = stages[s, 0], stages[s, 1], stages[s, 2]
-        d, e, f = stages[s, 3], stages[s, 4], stages[s, 5]
-        for j in range(xs.shape[0]):
-            u = a * xs[j] + b * ys[j] + c
-            ys[j] = d * xs[j] + e * ys[j] + f
-            xs[j] = u
-        if edge == BLACK:
-            for j in range(xs.shape[0]):
-                covers[j] *= np.float32(coverage(xs[j], width) * coverage(ys[j], height))
-        for j in range(xs.shape[0]):
-            xs[j] = fold(xs[j], width, edge)
-        for j in range(xs.shape[0]):
-            ys[j] = fold(ys[j], height, edge)
+def _sample(
+    source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
+) -> tuple[Any, Any, Any]:
+    """The cubic interpolation at a point of a level, in pixels from its first pixel's centre."""
+    q, p = int(math.floor(x)), int(math.floor(y))
+    wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
+    # The vector of the last tap reads one float further, hence one column less on the right.
+    if 1 <= p < rows - 2 and 1 <= q < columns - 3:
+        return cubic_rgb(source, start + ((p - 1) * columns + q - 1) * 3, columns * 3, wx, wy)
+    return _sample_folded(source, start, rows, columns, p, q, wx, wy, edge)
 
 
 @inlined
-def _add_row(
-    source: Any, xs: Any, ys: Any, covers: Any, scale_x: float, scale_y: float, edge: int, sums: Any
+def _nearer(a: float, b: float) -> float:
+    """The smaller step: where one neighbour looks across a fold, the other does not."""
+    return a if abs(a) <= abs(b) else b
+
+
+@inlined
+def _find_wide(xs: Any, ys: Any, row: int, wide: Any) -> bool:
+    """Marks the points of a row whose footprint needs more than one sample; whether there is any."""
+    sharp = _SHARP_FOOTPRINT * _SHARP_FOOTPRINT
+    above, here, below = xs[row - 1], xs[row], xs[row + 1]
+    above_y, here_y, below_y = ys[row - 1], ys[row], ys[row + 1]
+    found = 0
+    for j in range(wide.shape[0]):
+        x, y = here[j + 1], here_y[j + 1]
+        ax, ay = _nearer(here[j + 2] - x, x - here[j]), _nearer(here_y[j + 2] - y, y - here_y[j])
+        bx, by = (
+            _nearer(below[j + 1] - x, x - above[j + 1]),
+            _nearer(below_y[j + 1] - y, y - above_y[j + 1]),
+        )
+        mark = (ax * ax + ay * ay > sharp) | (bx * bx + by * by > sharp)
+        wide[j] = mark
+        found |= mark
+    return found != 0
+
+
+@kernel
+def _sample_block(
+    whole: Any,
+    halved: Any,
+    places: Any,
+    xs: Any,
+    ys: Any,
+    covers: Any,
+    edge: int,
+    shrinks: bool,
+    share: Any,
+    out: Any,
 ) -> None:
-    """Adds what each traced point of a row shows to ``sums`` (W, 3)."""
-    rows, columns = source.shape[0], source.shape[1]
-    for j in range(xs.shape[0]):
-        cover = covers[j]
-        if cover == 0:
+    """Adds what each traced point shows to ``out`` (rows, W, 3), times its cover and ``share``."""
+    rows, columns = places[0, 1], places[0, 2]
+    width, height = float(columns), float(rows)
+    wide = np.zeros(out.shape[1], np.bool_)
+    across, down = np.empty(out.shape[1]), np.empty(out.shape[1])
+    cover = np.empty(out.shape[1], np.float32)
+    for i in range(out.shape[0]):
+        any_wide = shrinks and _find_wide(xs, ys, i + 1, wide)
+        x, y, known, line = xs[i + 1, 1:-1], ys[i + 1, 1:-1], covers[i + 1, 1:-1], out[i]
+        for j in range(x.shape[0]):
+            across[j] = fold(x[j], width, edge) - 0.5
+            cover[j] = known[j] * share
+        for j in range(x.shape[0]):
+            down[j] = fold(y[j], height, edge) - 0.5
+        if edge == BLACK:
+            for j in range(x.shape[0]):
+                if not wide[j]:
+                    cover[j] *= np.float32(coverage(x[j], width) * coverage(y[j], height))
+        for j in range(x.shape[0]):
+            if cover[j] == 0 or wide[j]:
+                continue
+            red, green, blue = _sample(whole, 0, rows, columns, across[j], down[j], edge)
+            line[j, 0] += cover[j] * red
+            line[j, 1] += cover[j] * green
+            line[j, 2] += cover[j] * blue
+        if any_wide:
+            _average_wide(whole, halved, places, xs, ys, i + 1, wide, cover, edge, line)
+
+
+@inlined
+def _average_wide(
+    whole: Any,
+    halved: Any,
+    places: Any,
+    xs: Any,
+    ys: Any,
+    i: int,
+    wide: Any,
+    covers: Any,
+    edge: int,
+    line: Any,
+) -> None:
+    """Adds the average over its footprint for each point of a row that is marked as wide."""
+    width, height = float(places[0, 2]), float(places[0, 1])
+    for j in range(wide.shape[0]):
+        if not wide[j] or covers[j] == 0:
             continue
-        x, y = xs[j] * scale_x - 0.5, ys[j] * scale_y - 0.5
-        q, p = int(math.floor(x)), int(math.floor(y))
-        wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
-        # The vector of the last tap reads one float further, hence one column less on the right.
-        if 1 <= p < rows - 2 and 1 <= q < columns - 3:
-            base = ((p - 1) * columns + q - 1) * 3
-            red, green, blue = cubic_rgb(source, base, columns * 3, wx, wy)
-        else:
-            red, green, blue = _sample_folded(source, p, q, wx, wy, edge)
-        sums[j, 0] += cover * red
-        sums[j, 1] += cover * green
-        sums[j, 2] += cover * blue
-
-
-@kernel
-def _sample_rows(
-    source: Any, out: Any, moments: Any, edges: Any, across: int, down: int, first: int, end: int
-) -> None:
-    height, width = out.shape[0], out.shape[1]
-    scale_x, scale_y = source.shape[1] / width, source.shape[0] / height
-    share = np.float32(1.0 / (moments.shape[0] * across * down))
-    xs, ys, covers = np.empty(width), np.empty(width), np.empty(width, np.float32)
-    sums = np.empty((width, 3), np.float32)
-    for i in range(first, end):
-        sums[:] = 0
-        for t in range(moments.shape[0]):
-            for b in range(down):
-                for a in range(across):
-                    x, y = (a + 0.5) / across, i + (b + 0.5) / down
-                    _trace_row(xs, ys, covers, y, x, moments[t], edges, height)
-                    _add_row(source, xs, ys, covers, scale_x, scale_y, edges[-1], sums)
-        for j in range(width):
-            for c in range(3):
-                out[i, j, c] = sums[j, c] * share
-
-
-@kernel
-def _coverage_rows(out: Any, moments: Any, edges: Any, first: int, end: int) -> None:
-    height, width = out.shape[0], out.shape[1]
-    share = np.float32(1.0 / moments.shape[0])
-    xs, ys, covers = np.empty(width), np.empty(width), np.empty(width, np.float32)
-    for i in range(first, end):
-        out[i] = 0
-        for t in range(moments.shape[0]):
-            _trace_row(xs, ys, covers, i + 0.5, 0.5, moments[t], edges, height)
-            for j in range(width):
-                out[i, j] += covers[j] * share
-
-
-def covered(width: int, height: int, moments: Sequence[Sequence[Stage]]) -> NDArray[np.float32]:
-    """How much of each output pixel shows picture: float32 (H, W), 0…1, 1 without black edges."""
-    matrices, edges = _packed(moments)
-    out = np.empty((height, width), np.float32)
-    over_rows(_coverage_rows, height, out, matrices, edges)
-    return out
+        k = j + 1
+        x, y = xs[i, k], ys[i, k]
+        ax, ay = _nearer(xs[i, k + 1] - x, x - xs[i, k - 1]), _nearer(ys[i, k + 1] - y, y - ys[i, k - 1])
+        bx, by = _nearer(xs[i + 1, k] - x, x - xs[i - 1, k]), _nearer(ys[i + 1, k] - y, y - ys[i - 1, k])
+        across, down = math.sqrt(ax * ax + ay * ay), math.sqrt(bx * bx + by * by)
+        least = min(across, down)
+        room_x, room_y = abs(ax) + abs(bx), abs(ay) + abs(by)
+        inside = room_x < x < width - room_x and room_y < y < height - room_y
+        # Halved, the outermost pixel is an average, and no longer what has to be smeared.
+        deepest = 0 if edge == SMEAR and not inside else places.shape[0] - 1
+        level, share = 0, 1.0
+        while level < deepest and least * share >= 2 - 1e-9:
+            level, share = level + 1, share / 2
+        source = whole if level == 0 else halved
+        start, rows, columns = places[level, 0], places[level, 1], places[level, 2]
+        scale_x, scale_y = columns / width, rows / height
+        samples_a, samples_b = _samples(across * share), _samples(down * share)
+        red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+        for n in range(samples_a):
+            s = (n + 0.5) / samples_a - 0.5
+            for m in range(samples_b):
+                t = (m + 0.5) / samples_b - 0.5
+                u, v = x + s * ax + t * bx, y + s * ay + t * by
+                shown = np.float32(1)
+                if not inside:
+                    if edge == BLACK:
+                        shown = np.float32(coverage(u, width) * coverage(v, height))
+                    u, v = fold(u, width, edge), fold(v, height, edge)
+                r, g, b = _sample(
+                    source, start, rows, columns, u * scale_x - 0.5, v * scale_y - 0.5, edge
+                )
+                red += shown * r
+                green += shown * g
+                blue += shown * b
+        weight = covers[j] / np.float32(samples_a * samples_b)
+        line[j, 0] += weight * red
+        line[j, 1] += weight * green
+        line[j, 2] += weight * blue

@@ -46,7 +46,7 @@ def moments(
 def _shown_points(stages: Sequence[Stage], width: int, height: int) -> NDArray[np.float64]:
     """Where a grid of output points looks, (n, 2) in pixels, without folding at the edges."""
     x, y = np.meshgrid(np.linspace(0, width, _PROBE_SIDE), np.linspace(0, height, _PROBE_SIDE))
-    points = np.stack([x.ravel(), y.ravel(), np.ones(x.size)])
+    shades = np.ones(x.shape, np.float32)
     for stage in reversed(stages):
-        points[:2] = stage.matrix @ points
-    return points[:2].T
+        stage.warp(x, y, shades, stage.parameters)
+    return np.stack([x.ravel(), y.ravel()], axis=1)

@@ -1,27 +1,65 @@
 """Stages of a coordinate map: where a geometry pass's output looks in the picture entering it.
 
 Conventions: points are (x, y) in pixels, x right, y down, pixel (row i, column j) at
-(j + 0.5, i + 0.5). Matrices are float64 (2, 3) and go from output points to input points.
-Turns are counter-clockwise as seen.
+(j + 0.5, i + 0.5). Every stage goes from output points to input points. Turns are
+counter-clockwise as seen.
+
+A stage is a compiled ``warp`` that moves a block of points in place, and its parameters, so that a
+pass brings its own movement without the lookup knowing of it.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.geometry.edges import Edge
+from idle_shimmer.core.kernel import kernel
 
 Matrix = NDArray[np.float64]
+# warp(xs, ys, shades, parameters): float64 (rows, columns) twice, float32 of the same shape that
+# multiplies the picture's brightness, float64 (n, 3).
+Warp = Callable[[Any, Any, Any, Any], None]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Stage:
-    """An affine way back from output points to input points, and the edge of that input."""
+    """A way back from output points to input points, and the edge of that input."""
 
-    matrix: Matrix
+    warp: Warp
+    parameters: Matrix
     edge: Edge
+
+    def is_identity(self, _width: int, _height: int) -> bool:
+        """Whether every point looks at itself."""
+        return False
+
+
+@kernel
+def _affine(xs: Any, ys: Any, shades: Any, parameters: Any) -> None:
+    a, b, c = parameters[0, 0], parameters[0, 1], parameters[0, 2]
+    d, e, f = parameters[1, 0], parameters[1, 1], parameters[1, 2]
+    for i in range(xs.shape[0]):
+        for j in range(xs.shape[1]):
+            x, y = xs[i, j], ys[i, j]
+            xs[i, j] = a * x + b * y + c
+            ys[i, j] = d * x + e * y + f
+
+
+@dataclass(frozen=True, eq=False, init=False)
+class AffineStage(Stage):
+    """A stage whose input point is ``matrix`` (2, 3) times the output point (x, y, 1)."""
+
+    def __init__(self, matrix: Matrix, edge: Edge) -> None:
+        super().__init__(_affine, matrix, edge)
+
+    @property
+    def matrix(self) -> Matrix:
+        """The float64 (2, 3) matrix from output to input points."""
+        return self.parameters
 
     def is_identity(self, width: int, height: int) -> bool:
         """Whether every point looks at itself, repeats of a tiled or mirrored frame included."""
@@ -34,9 +72,9 @@ class Stage:
         return bool(shift[0] % (period * width) == 0 and shift[1] % (period * height) == 0)
 
 
-def translation(shift: tuple[float, float], edge: Edge) -> Stage:
+def translation(shift: tuple[float, float], edge: Edge) -> AffineStage:
     """Moves the picture by ``shift`` pixels, +x right and +y down."""
-    return Stage(np.array([[1.0, 0.0, -shift[0]], [0.0, 1.0, -shift[1]]]), edge)
+    return AffineStage(np.array([[1.0, 0.0, -shift[0]], [0.0, 1.0, -shift[1]]]), edge)
 
 
 def placement(
@@ -45,7 +83,7 @@ def placement(
     centre: tuple[float, float],
     shift: tuple[float, float],
     edge: Edge,
-) -> Stage:
+) -> AffineStage:
     """Scales about ``centre`` (pixels), turns about it counter-clockwise, then shifts (pixels)."""
     cosine, sine = _turn(turns)
     # As seen with y downward, a counter-clockwise turn takes (1, 0) to (cos, -sin).
@@ -54,7 +92,7 @@ def placement(
     )
     middle = np.array(centre)
     offset = middle - inverse @ (middle + np.array(shift))
-    return Stage(np.column_stack([inverse, offset]), edge)
+    return AffineStage(np.column_stack([inverse, offset]), edge)
 
 
 def _turn(turns: float) -> tuple[float, float]:

@@ -1,14 +1,34 @@
 """What every mix is: how far it has gone at a time, and how it joins two pictures."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
 from typing import Annotated, Any, ClassVar
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from idle_shimmer.core.easing import Easing, curve
+from idle_shimmer.core.facts import Fact
 from idle_shimmer.core.picture import Picture
 
 Moment = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
 _REGISTRY: dict[str, type["Mix"]] = {}
+
+
+# The picture of a wipe by its id: its brightness in display light, float32 (H, W), 0…1.
+MatteOf = Callable[[str], NDArray[np.float32]]
+
+
+@dataclass(frozen=True, slots=True)
+class MixContext:
+    """Where a mix works: frame number from the cut, frame size in pixels, the user's mattes."""
+
+    offset: int
+    width: int
+    height: int
+    matte_of: MatteOf | None = None
 
 
 class Mix(BaseModel):
@@ -35,9 +55,22 @@ class Mix(BaseModel):
         """How far the mix has gone at envelope time ``u``: 0 all outgoing, 1 all incoming."""
         raise NotImplementedError
 
-    def join(self, outgoing: Picture, incoming: Picture, progress: float) -> Picture:
+    def join(
+        self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
+    ) -> Picture:
         """The two pictures joined at a progress between 0 and 1, both excluded."""
         raise NotImplementedError
+
+    @classmethod
+    @cache
+    def facts(cls) -> dict[str, Fact]:
+        """The facts of every parameter of its own, by field name."""
+        return {
+            name: fact
+            for name, field in cls.model_fields.items()
+            for fact in field.metadata
+            if isinstance(fact, Fact)
+        }
 
 
 class SpannedMix(Mix):

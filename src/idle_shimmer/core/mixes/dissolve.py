@@ -1,10 +1,11 @@
 """The dissolve."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import cv2
 
-from idle_shimmer.core.mixes.base import SpannedMix
+from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.picture import Picture
 
 
@@ -15,9 +16,11 @@ class Dissolve(SpannedMix):
     purpose = "Fades one picture into the other."
 
     kind: Literal["dissolve"] = "dissolve"
-    light: Literal["display", "linear"] = "display"
+    light: Annotated[Literal["display", "linear"], Fact("Light", "choice")] = "display"
 
-    def join(self, outgoing: Picture, incoming: Picture, progress: float) -> Picture:
+    def join(
+        self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
+    ) -> Picture:
         """Outgoing · (1 - progress) + incoming · progress."""
         one, other = outgoing.to(self.light).pixels, incoming.to(self.light).pixels
         return Picture(cv2.addWeighted(one, 1 - progress, other, progress, 0.0), self.light)

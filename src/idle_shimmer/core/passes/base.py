@@ -5,59 +5,30 @@ are annotated with facts (rest, range, unit, label). The catalogue, the validati
 test and the interface's controls all come from those annotations.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import cache
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
-from idle_shimmer.core.envelope import NumberEnvelope, PointEnvelope, stated_values, value_at
+from idle_shimmer.core.envelope import (
+    Follow,
+    NumberEnvelope,
+    PointEnvelope,
+    stated_values,
+    value_at,
+)
+from idle_shimmer.core.facts import Fact
 from idle_shimmer.core.geometry.edges import Edge
-from idle_shimmer.core.geometry.stages import Stage
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.geometry.movement import Movement
+from idle_shimmer.core.geometry.stages import AffineStage, Stage
+from idle_shimmer.core.picture import Picture, Pixels
 
 Side = Literal["outgoing", "incoming", "across"]
-Unit = Literal["height", "width", "frames", "deg", "turns", "ratio", "stops", "Hz", "none"]
-Control = Literal["amount", "angle", "whole", "factor", "point", "choice", "colour", "seed"]
-
-
-@dataclass(frozen=True)
-class Fact:
-    """What the catalogue tells about one parameter.
-
-    ``rest`` is the value at which the parameter does nothing, or None where it only colours what
-    another one does. ``low`` and ``high`` bound every stated value, in ``unit``; values between
-    stated ones are clamped to them. ``usual`` is where a new pass of the interface starts, the
-    peak of its swell or the amount of its travel.
-    """
-
-    label: str
-    control: Control
-    unit: Unit = "none"
-    rest: float | None = None
-    low: float = 0.0
-    high: float = 1.0
-    step: float = 0.01
-    usual: float | None = None
-    moves: Literal["swell", "travel", "hold"] = "hold"
-
-    def check(self, envelope: Any) -> Any:
-        """``envelope`` unchanged; ValueError where a stated value is out of range."""
-        for path, value in stated_values(envelope):
-            for number in value if isinstance(value, tuple) else (value,):
-                if not self.low <= number <= self.high:
-                    where = f"{path} " if path else ""
-                    raise ValueError(
-                        f"{where}must be {self.low:g} to {self.high:g}, not {number:g}"
-                    )
-        return envelope
-
-    def clamp(self, value: Any) -> Any:
-        """``value`` brought inside the range."""
-        if isinstance(value, tuple):
-            return tuple(min(max(number, self.low), self.high) for number in value)
-        return min(max(value, self.low), self.high)
+MovementOf = Callable[[str], Movement]
+Family = Literal["blur", "geometry", "light", "glitch"]
 
 
 def number(fact: Fact) -> Any:
@@ -70,19 +41,31 @@ def point(fact: Fact) -> Any:
     return Annotated[PointEnvelope, AfterValidator(fact.check), fact]
 
 
-def choice(label: str, *values: str) -> Any:
-    """The annotation of a choice among ``values``."""
-    return Annotated[Literal[values], Fact(label=label, control="choice")]
-
-
 @dataclass(frozen=True, slots=True)
 class FrameContext:
-    """Where and when a pass works: frame number from the cut, envelope time, frame size."""
+    """Where and when a pass works.
+
+    ``offset`` is the frame's number from the cut, ``u`` envelope time, ``seconds`` the time from the
+    cut, ``width`` and ``height`` the frame's size in pixels, ``light`` that of the recipe. ``other`` gives the other clip's
+    picture at this frame, for passes that say that they look at it.
+    """
 
     offset: int
     u: float
+    seconds: float
     width: int
     height: int
+    light: str = "linear"
+    other: Callable[[], Picture] | None = None
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """(width, height) in pixels."""
+        return self.width, self.height
+
+    def in_pixels(self, place: tuple[float, float]) -> tuple[float, float]:
+        """A place in 0…1 of the frame, in pixels."""
+        return place[0] * self.width, place[1] * self.height
 
 
 Values = Mapping[str, Any]
@@ -96,7 +79,7 @@ class Pass(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     title: ClassVar[str]
-    family: ClassVar[Literal["blur", "geometry", "light", "glitch"]]
+    family: ClassVar[Family]
     purpose: ClassVar[str]
 
     id: Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")]
@@ -116,16 +99,24 @@ class Pass(BaseModel):
         _REGISTRY[kind] = cls
 
     @classmethod
+    @cache
     def facts(cls) -> dict[str, Fact]:
         """The facts of every parameter, by field name, in the order of the fields."""
         return {name: fact for name, field in cls.model_fields.items() for fact in _facts(field)}
 
-    def values_at(self, u: float) -> dict[str, Any]:
-        """Every parameter's value at envelope time ``u``, inside its range."""
+    def values_at(self, u: float, movement_of: MovementOf) -> dict[str, Any]:
+        """Every parameter's value at envelope time ``u``, inside its range.
+
+        ``movement_of`` answers how far another pass travels at this time, for followers.
+        """
         values: dict[str, Any] = {}
         for name, fact in self.facts().items():
-            value = value_at(getattr(self, name), u, fact.rest)
-            values[name] = fact.clamp(value) if not isinstance(value, str) else value
+            envelope = getattr(self, name)
+            if isinstance(envelope, Follow):
+                value = fact.followed(movement_of(envelope.target), self, envelope.shutter)
+            else:
+                value = value_at(envelope, u, fact.rest)
+            values[name] = fact.clamp(value)
         return values
 
     def is_at_rest(self, values: Values) -> bool:
@@ -134,6 +125,15 @@ class Pass(BaseModel):
             return True
         resting = {n: f.rest for n, f in self.facts().items() if f.rest is not None}
         return all(values[name] == rest for name, rest in resting.items())
+
+    def looks_at_other(self) -> bool:
+        """Whether it needs the other clip's picture."""
+        return False
+
+    def follows(self) -> list[tuple[str, Follow]]:
+        """The parameters that follow another pass."""
+        named = ((name, getattr(self, name)) for name in self.facts())
+        return [(name, each) for name, each in named if isinstance(each, Follow)]
 
 
 def _facts(field: FieldInfo) -> Iterator[Fact]:
@@ -157,6 +157,14 @@ class GeometryPass(Pass):
     edge: Annotated[Edge, Fact("Beyond the edge", "choice")] = "mirror"
 
     def stage(self, values: Values, context: FrameContext) -> Stage:
+        """The way from output points to points of the picture that enters this pass."""
+        raise NotImplementedError
+
+
+class MovingPass(GeometryPass):
+    """A geometry pass that moves the picture as a whole, so that a blur can follow it."""
+
+    def stage(self, values: Values, context: FrameContext) -> AffineStage:
         """The way from output points to points of the picture that enters this pass."""
         raise NotImplementedError
 

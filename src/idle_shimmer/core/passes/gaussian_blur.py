@@ -8,7 +8,6 @@ from idle_shimmer.core.passes.base import (
     FrameContext,
     PicturePass,
     Values,
-    choice,
     number,
 )
 from idle_shimmer.core.picture import Pixels

@@ -1,0 +1,31 @@
+"""The fade through a colour."""
+
+from typing import Literal
+
+import numpy as np
+
+from idle_shimmer.core.facts import colour
+from idle_shimmer.core.mixes.base import MixContext, SpannedMix
+from idle_shimmer.core.picture import Picture, display_of_colour
+
+
+class FadeThrough(SpannedMix):
+    """Outgoing fades to ``colour`` in the first half of the way, incoming out of it in the second.
+
+    In display light, as dissolves are.
+    """
+
+    title = "Fade through a colour"
+    purpose = "Fades out to one colour, then in from it."
+
+    kind: Literal["fade_through"] = "fade_through"
+    colour: colour("Colour") = "#000000"  # type: ignore[valid-type]
+
+    def join(
+        self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
+    ) -> Picture:
+        """The nearer clip, weighted by how far the colour is away."""
+        shown = outgoing if progress < 0.5 else incoming
+        share = np.float32(abs(2 * progress - 1))
+        through = display_of_colour(self.colour)
+        return Picture(shown.to("display").pixels * share + through * (1 - share), "display")
