@@ -2,12 +2,15 @@
 
 from typing import Any, get_args
 
+from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from idle_shimmer.core import recipe as _recipe  # noqa: F401  (registers every pass and mix)
 from idle_shimmer.core.easing import KEYWORDS
 from idle_shimmer.core.envelope import ENVELOPE_KINDS
+from idle_shimmer.core.facts import Fact
 from idle_shimmer.core.mixes import base as mix_base
+from idle_shimmer.core.mixes.mattes.base import Shape, shapes
 from idle_shimmer.core.passes import base as pass_base
 
 
@@ -18,33 +21,39 @@ def catalogue() -> dict[str, Any]:
         "easings": [{"name": name, "points": points} for name, points in KEYWORDS.items()],
         "passes": [_pass(kind, cls) for kind, cls in sorted(pass_base.registered().items())],
         "mixes": [_mix(kind, cls) for kind, cls in sorted(mix_base.registered().items())],
+        "wipe_shapes": [_shape(shape) for shape in shapes().values()],
     }
 
 
 def _pass(kind: str, cls: type[pass_base.Pass]) -> dict[str, Any]:
-    parameters = [
-        _parameter(name, fact, cls.model_fields[name]) for name, fact in cls.facts().items()
-    ]
     return {
         "kind": kind,
         "title": cls.title,
         "family": cls.family,
         "purpose": cls.purpose,
         "geometry": issubclass(cls, pass_base.GeometryPass),
-        "parameters": parameters,
+        "moving": issubclass(cls, pass_base.MovingPass),
+        "parameters": _parameters(cls.facts(), cls.model_fields),
     }
 
 
-def _parameter(name: str, fact: pass_base.Fact, field: FieldInfo) -> dict[str, Any]:
+def _parameters(facts: dict[str, Fact], fields: dict[str, FieldInfo]) -> list[dict[str, Any]]:
+    return [_parameter(name, fact, fields[name]) for name, fact in facts.items()]
+
+
+def _parameter(name: str, fact: Fact, field: FieldInfo) -> dict[str, Any]:
+    default = field.default
     described = {
-        "name": name,
+        "name": field.alias or name,
         "label": fact.label,
         "control": fact.control,
         "unit": fact.unit,
-        "default": field.default,
+        "default": default.model_dump() if isinstance(default, BaseModel) else default,
     }
     if fact.control == "choice":
-        return {**described, "choices": list(get_args(field.annotation))}
+        return {**described, "choices": list(fact.choices or get_args(field.annotation))}
+    if fact.control in ("switch", "colour", "matte"):
+        return described
     return {
         **described,
         "rest": fact.rest,
@@ -53,6 +62,7 @@ def _parameter(name: str, fact: pass_base.Fact, field: FieldInfo) -> dict[str, A
         "step": fact.step,
         "usual": fact.usual,
         "moves": fact.moves,
+        "can_follow": fact.follow is not None,
     }
 
 
@@ -62,4 +72,9 @@ def _mix(kind: str, cls: type[mix_base.Mix]) -> dict[str, Any]:
         "title": cls.title,
         "purpose": cls.purpose,
         "spanned": issubclass(cls, mix_base.SpannedMix),
+        "parameters": _parameters(cls.facts(), cls.model_fields),
     }
+
+
+def _shape(shape: Shape) -> dict[str, Any]:
+    return {"type": shape.type, "subtype": shape.subtype, "code": shape.code}

@@ -134,7 +134,9 @@ def _transition(
             raise InvalidValue(
                 f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
             )
-    return Transition(*clips, outgoing_out, incoming_in, _window(recipe, before, after), recipe)
+    return Transition(
+        *clips, outgoing_out, incoming_in, _window(recipe, before, after), recipe, rate=frame_rate
+    )
 
 
 def _window(recipe: Recipe, before: int | None, after: int | None) -> Window:

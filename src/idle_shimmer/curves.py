@@ -5,9 +5,9 @@ from typing import Any
 
 import numpy as np
 
+from idle_shimmer.core.envelope import is_moving
 from idle_shimmer.core.passes.base import Pass
-from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.timeline import Timeline
 
 _MOST_CURVE_POINTS = 600
 _POINTS_A_FRAME = 8
@@ -28,26 +28,22 @@ class Curve:
     line: list[float]
 
 
-def curves_of(recipe: Recipe, window: Window) -> list[Curve]:
+def curves_of(timeline: Timeline) -> list[Curve]:
     """The curves of the mix's progress and of every number and point of every pass."""
-    centres = [window.u_of_frame(offset) for offset in window.offsets]
+    recipe, window = timeline.recipe, timeline.window
+    centres = [offset + 0.5 for offset in window.offsets]
     steps = min(_MOST_CURVE_POINTS, (window.before + window.after) * _POINTS_A_FRAME)
     times = np.linspace(-window.before, window.after, steps + 1)
     # The cut itself is approached from both sides: a jump there must show as a jump.
-    times = np.sort(np.concatenate([times, [-1e-6, 1e-6]]))
-    along = [window.u_at(float(t)) for t in times]
-    shown_times = [round(float(t), 4) for t in times]
-    found = [
-        Curve(
-            "mix",
-            "progress",
-            _rounded(map(recipe.mix.progress, centres)),
-            shown_times,
-            _rounded(map(recipe.mix.progress, along)),
-        )
+    along = [float(t) for t in np.sort(np.concatenate([times, [-1e-6, 1e-6]]))]
+    shown_times = _rounded(along)
+    progress = [
+        _rounded(recipe.mix.progress(window.u_at(t)) for t in moments)
+        for moments in (centres, along)
     ]
+    found = [Curve("mix", "progress", progress[0], shown_times, progress[1])]
     for each in recipe.passes:
-        at_frames, between = _samples(each, centres), _samples(each, along)
+        at_frames, between = _samples(timeline, each, centres), _samples(timeline, each, along)
         found += [
             Curve(each.id, name, _rounded(values), shown_times, _rounded(between[name]))
             for name, values in at_frames.items()
@@ -55,18 +51,27 @@ def curves_of(recipe: Recipe, window: Window) -> list[Curve]:
     return found
 
 
-def _samples(each: Pass, times: list[float]) -> dict[str, list[float]]:
-    """Every numeric parameter's values at ``times``, points split into their coordinates."""
+def _samples(timeline: Timeline, each: Pass, times: list[float]) -> dict[str, list[float]]:
+    """Every numeric parameter's values at ``times``, points split into their coordinates.
+
+    What is held is answered once: only moving parameters are asked at every time.
+    """
+    first = timeline.values(each, times[0])
     columns: dict[str, list[float]] = {}
-    for u in times:
-        for name, value in each.values_at(u).items():
-            for part, number in _parts(name, value):
+    moving = {name for name in each.facts() if is_moving(getattr(each, name))}
+    # A streak that follows a movement turns with it.
+    moving |= {name for name, fact in each.facts().items() if fact.follow and each.follows()}
+    asked = [timeline.values(each, t) for t in times] if moving else []
+    for name, value in first.items():
+        values = [now[name] for now in asked] if name in moving else [value] * len(times)
+        for now in values:
+            for part, number in _parts(name, now):
                 columns.setdefault(part, []).append(number)
     return columns
 
 
 def _parts(name: str, value: Any) -> list[tuple[str, float]]:
-    if isinstance(value, str):
+    if isinstance(value, str | bool):
         return []
     if isinstance(value, tuple):
         return [(f"{name}.x", value[0]), (f"{name}.y", value[1])]

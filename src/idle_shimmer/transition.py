@@ -2,12 +2,15 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Protocol
 
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
+from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.render import needs, render_frame, spare_frames_needed
+from idle_shimmer.core.timeline import Timeline
 from idle_shimmer.core.timing import Window
 
 
@@ -52,6 +55,7 @@ class Shortage:
 class Transition:
     """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
 
+    ``rate`` is in frames a second; ``matte_of`` gives the picture of a wipe by its id.
     With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
     is an error.
     """
@@ -63,6 +67,12 @@ class Transition:
     window: Window
     recipe: Recipe
     hold: bool = False
+    rate: Fraction = Fraction(25)
+    matte_of: MatteOf | None = None
+
+    def timeline(self, size: tuple[int, int]) -> Timeline:
+        """The recipe over the window, for frames of (W, H) ``size``."""
+        return Timeline(self.recipe, self.window, self.rate, size)
 
     def shortages(self) -> list[Shortage]:
         """The sides on which the mix needs more spare frames than the clip has."""
@@ -130,7 +140,15 @@ class Transition:
         wanted = needs(self.recipe, self.window, offset)
         outgoing = self._source("outgoing", self.outgoing_out + offset) if wanted.outgoing else None
         incoming = self._source("incoming", self.incoming_in + offset) if wanted.incoming else None
-        return render_frame(self.recipe, self.window, offset, outgoing, incoming)
+        return render_frame(
+            self.recipe,
+            self.window,
+            offset,
+            outgoing,
+            incoming,
+            rate=self.rate,
+            matte_of=self.matte_of,
+        )
 
     def _source(self, side: str, number: int) -> Codes:
         clip: Frames = getattr(self, side)

@@ -11,6 +11,7 @@ from idle_shimmer.core.passes.base import GeometryPass, registered
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.render import render_frame
 from idle_shimmer.core.timing import Window
+from idle_shimmer.core.warm import usual_pass
 
 KINDS = sorted(registered())
 WINDOW = Window(6, 6)
@@ -19,12 +20,7 @@ LIGHTS = ["linear", "display"]
 
 def working(kind: str, **more: object) -> dict[str, object]:
     """The pass at the strength that the catalogue calls usual, held."""
-    document: dict[str, object] = {"id": "it", "kind": kind, **more}
-    for name, fact in registered()[kind].facts().items():
-        if fact.usual is not None and fact.rest is not None:
-            whole = fact.moves == "travel"
-            document.setdefault(name, fact.usual * 0.37 if whole else fact.usual)
-    return document
+    return {**usual_pass(kind), **more}
 
 
 def recipe(*passes: dict[str, object], light: str = "linear") -> Recipe:
@@ -103,6 +99,7 @@ def test_the_catalogue_tells_what_a_control_needs(entry: dict) -> None:
         assert parameter["label"]
         if "choices" in parameter:
             assert parameter["default"] in parameter["choices"]
+        if "low" not in parameter:
             continue
         values = (
             parameter["default"]

@@ -77,14 +77,14 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
         ),
         (
             {"passes": [{"id": "b", "kind": "smudge"}]},
-            "passes[0]: unknown kind 'smudge': use one of 'directional_blur'",
+            "passes[0]: unknown kind 'smudge': use one of 'block_shift'",
         ),
         (
             {"passes": [{**BLUR, "radius": {"kind": "wave"}}]},
             "passes[0].radius: unknown kind 'wave'",
         ),
         ({"passes": [BLUR, BLUR]}, "passes: two passes have the id 'b'"),
-        ({"passes": [{**BLUR, "axis": "diagonal"}]}, "passes[0].axis: input should be 'both'"),
+        ({"passes": [{**BLUR, "axis": "diagonal"}]}, "passes[0].axis: input should be "),
         (
             {"passes": [{**BLUR, "radius": {"kind": "keys", "keys": [{"at": 2, "value": 1}]}}]},
             "passes[0].radius.keys[0].at: ",

@@ -6,13 +6,13 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from idle_shimmer.catalogue import catalogue
-from idle_shimmer.core.passes.base import Control, Unit
+from idle_shimmer.core.facts import Control, Unit
 
 router = APIRouter(prefix="/api/catalogue", tags=["catalogue"])
 
 
 class ParameterOut(BaseModel):
-    """One parameter of a pass."""
+    """One parameter of a pass or mix."""
 
     name: str
     label: str
@@ -26,6 +26,7 @@ class ParameterOut(BaseModel):
     step: float | None = None
     usual: float | None = None
     moves: Literal["swell", "travel", "hold"] = "hold"
+    can_follow: bool = False
 
 
 class PassOut(BaseModel):
@@ -36,6 +37,7 @@ class PassOut(BaseModel):
     family: str
     purpose: str
     geometry: bool
+    moving: bool
     parameters: list[ParameterOut]
 
 
@@ -46,6 +48,15 @@ class MixOut(BaseModel):
     title: str
     purpose: str
     spanned: bool
+    parameters: list[ParameterOut]
+
+
+class ShapeOut(BaseModel):
+    """A wipe shape of W3C SMIL 3.0 Transition Effects, with its SMPTE code."""
+
+    type: str
+    subtype: str
+    code: int
 
 
 class EasingOut(BaseModel):
@@ -62,6 +73,7 @@ class CatalogueOut(BaseModel):
     easings: list[EasingOut]
     passes: list[PassOut]
     mixes: list[MixOut]
+    wipe_shapes: list[ShapeOut]
 
 
 @router.get("")

@@ -110,6 +110,7 @@ class Scene:
             Window(request.before, request.after),
             request.recipe,
             hold=True,
+            rate=self.rate,
         )
 
 
@@ -120,6 +121,7 @@ class Work:
         self.request = request
         self.large = scene.transition(request, small=False)
         self.small = scene.transition(request, small=True)
+        self.frame_size = scene.frame_size
         self.shown, self.source = request.shown, request.source
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
@@ -179,11 +181,11 @@ class Work:
 
     def facts(self) -> dict[str, Any]:
         """Curves, and which spare frames are missing with the span that would fit."""
-        window = Window(self.request.before, self.request.after)
+        timeline = self.large.timeline(self.frame_size)
         return {
             "id": self.request.id,
             "kind": "curves",
-            "curves": [asdict(curve) for curve in curves_of(self.request.recipe, window)],
+            "curves": [asdict(curve) for curve in curves_of(timeline)],
             "shortages": [
                 {"side": each.side, "missing": each.missing, "message": str(each)}
                 for each in self.large.shortages()

@@ -136,6 +136,7 @@ def _require_spare_frames(
         sides[1].in_frame,
         Window(document.before, document.after),
         document.recipe,
+        rate=rate,
     )
     try:
         transition.require_frames()

@@ -214,6 +214,11 @@ ENVELOPE_KINDS = ("hold", "swell", "travel", "keys", "follow")
 Moving = Swell | Travel | Keys
 
 
+def is_moving(envelope: Any) -> bool:
+    """Whether its value changes over the window."""
+    return isinstance(envelope, Moving | Follow)
+
+
 def stated_values(envelope: Any) -> list[tuple[str, Any]]:
     """Every value that ``envelope`` states, as (path inside the envelope, value)."""
     if isinstance(envelope, Moving):

@@ -13,9 +13,7 @@ from pydantic import Field
 from idle_shimmer.core.envelope import Follow, stated_values
 from idle_shimmer.core.geometry.movement import Movement
 
-Unit = Literal[
-    "height", "width", "frames", "deg", "turns", "ratio", "stops", "Hz", "count", "none"
-]
+Unit = Literal["height", "width", "frames", "deg", "turns", "ratio", "stops", "Hz", "count", "none"]
 Control = Literal[
     "amount",
     "angle",
@@ -53,6 +51,7 @@ class Fact:
     moves: Literal["swell", "travel", "hold"] = "hold"
     follow: Callable[[Movement, Any], float] | None = None
     follows_whole: bool = False
+    choices: tuple[str, ...] = ()
 
     def check(self, envelope: Any) -> Any:
         """``envelope`` unchanged; ValueError where a stated value is out of range."""
@@ -82,7 +81,8 @@ class Fact:
 
 def choice(label: str, *values: str) -> Any:
     """The annotation of a choice among ``values``."""
-    return Annotated[Literal[values], Fact(label=label, control="choice")]
+    # The order is kept here: to Python, literals of the same words in another order are equal.
+    return Annotated[Literal[values], Fact(label=label, control="choice", choices=values)]
 
 
 def switch(label: str) -> Any:
@@ -90,12 +90,12 @@ def switch(label: str) -> Any:
     return Annotated[bool, Field(strict=True), Fact(label=label, control="switch")]
 
 
-def colour(label: str) -> Any:
+def coloured(label: str) -> Any:
     """The annotation of a colour, ``"#rrggbb"`` in display code values."""
     return Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$"), Fact(label=label, control="colour")]
 
 
-def seed(label: str = "Seed") -> Any:
+def seeded(label: str = "Seed") -> Any:
     """The annotation of a seed: the whole number that random passes are a function of."""
     fact = Fact(label=label, control="seed", low=0, high=2**31 - 1, step=1)
     return Annotated[int, Field(strict=True, ge=0, le=2**31 - 1), fact]

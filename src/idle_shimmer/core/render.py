@@ -4,7 +4,7 @@ Conventions: sources and result are 8-bit RGB codes, (H, W, 3). Frames are numbe
 Nothing is converted that need not be: where no pass and no mix works, the source is returned.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby
@@ -155,9 +155,7 @@ class _Frame:
                     picture = self._applied(picture, each, side)
         return picture
 
-    def coverage(
-        self, side: Side, known: NDArray[np.float32] | None = None
-    ) -> NDArray[np.float32]:
+    def coverage(self, side: Side, known: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
         """``known`` (all of the frame by default) seen through the geometry of ``side``."""
         width, height = self.timeline.size
         shown = np.ones((height, width), np.float32) if known is None else known
@@ -198,10 +196,7 @@ class _Frame:
         return all(each.is_at_rest(self.timeline.values(each, float(t))) for t in times)
 
     def _composes(self, each: Pass) -> bool:
-        return (
-            isinstance(each, GeometryPass)
-            and self.timeline.values(each, self.t)["opacity"] == 1
-        )
+        return isinstance(each, GeometryPass) and self.timeline.values(each, self.t)["opacity"] == 1
 
     def _moments(self, passes: Sequence[Pass]) -> Sequence[Sequence[Stage]]:
         def stages_at(t: float) -> list[Stage]:

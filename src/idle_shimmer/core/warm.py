@@ -1,29 +1,52 @@
 """Runs every kernel once, so that the compiled code is on disk before the first frame."""
 
+from fractions import Fraction
+
 import numpy as np
 
+from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.passes.base import registered
 from idle_shimmer.core.picture import Picture
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
+from idle_shimmer.core.render import frame_coverage, render_frame
+from idle_shimmer.core.timeline import Timeline
 from idle_shimmer.core.timing import Window
 
-_RECIPE = {
+_MIXED = {
     "shutter": 90,
     "mix": {"kind": "dissolve", "light": "linear"},
     "passes": [
         {"kind": "gaussian_blur", "radius": 0.2},
         {"kind": "roll", "x": 0.3, "edge": "tile"},
-        {"kind": "gaussian_blur", "radius": 0.01},
-        {"kind": "transform", "turns": 0.1, "edge": "black"},
+        {"kind": "radial_blur", "style": "spin", "amount": 30},
+        {"kind": "transform", "turns": 0.1, "scale": 0.3, "edge": "black"},
         {"kind": "directional_blur", "length": 0.5, "angle": 20},
     ],
 }
 
 
+def usual_pass(kind: str) -> dict[str, object]:
+    """The pass at the strength that the catalogue calls usual, held, as JSON."""
+    return {"kind": kind, "id": "it", **usual_values(registered()[kind].facts())}
+
+
+def usual_values(facts: dict[str, Fact]) -> dict[str, float]:
+    """The usual values of the parameters that have a rest; travels end between whole units."""
+    return {
+        name: fact.usual * (0.37 if fact.moves == "travel" else 1)
+        for name, fact in facts.items()
+        if fact.usual is not None and fact.rest is not None
+    }
+
+
 def warm_up() -> None:
     """Compile what rendering needs; quick where it is compiled already."""
-    codes = np.zeros((96, 128, 3), np.uint8)
+    codes = np.full((96, 128, 3), 250, np.uint8)
     picture = Picture(codes, "codes")
     for light in ("linear", "display", "linear", "codes"):
         picture = picture.to(light)
-    render_frame(recipe_from_json(_RECIPE), Window(4, 4), 0, codes, codes)
+    window = Window(4, 4)
+    documents = [_MIXED, *({"passes": [usual_pass(kind)]} for kind in registered())]
+    for recipe in map(recipe_from_json, documents):
+        render_frame(recipe, window, 0, codes, codes)
+        frame_coverage(Timeline(recipe, window, Fraction(25), (128, 96)), 0)

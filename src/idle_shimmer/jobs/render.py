@@ -87,6 +87,7 @@ def _transitions(snapshot: Snapshot, clips: list[ConformedClip]) -> list[Transit
             snapshot.placed[i + 1].in_frame,
             Window(cut.before, cut.after),
             cut.recipe,
+            rate=clips[i].rate,
         )
         for i, cut in enumerate(snapshot.cuts)
     ]

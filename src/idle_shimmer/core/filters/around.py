@@ -39,7 +39,9 @@ def zoom(pixels: Pixels, *, amount: float, centre: tuple[float, float]) -> Pixel
     polar = np.zeros((rays + 3, radii, 3), np.float32)
     nodes, ends = _zoom_sums(radii, amount)
     if amount * reach > SHORT_PX:
-        over_rows(_zoom_rays, rays, pixels.reshape(-1), width, height, *centre, nodes, ends, amount, polar)
+        over_rows(
+            _zoom_rays, rays, pixels.reshape(-1), width, height, *centre, nodes, ends, amount, polar
+        )
         polar[rays:] = polar[:3]
     return _looked_up(pixels, polar, np.zeros(1, np.int64), centre, amount, _ZOOM)
 
@@ -55,7 +57,17 @@ def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> P
     starts = np.concatenate([[0], np.cumsum(counts + 3)]).astype(np.int64)
     rings = np.zeros((1, int(starts[-1]), 3), np.float32)
     if amount * reach > SHORT_PX:
-        over_rows(_spin_rings, counts.size, pixels.reshape(-1), width, height, *centre, starts, amount, rings)
+        over_rows(
+            _spin_rings,
+            counts.size,
+            pixels.reshape(-1),
+            width,
+            height,
+            *centre,
+            starts,
+            amount,
+            rings,
+        )
     return _looked_up(pixels, rings, starts, centre, amount, _SPIN)
 
 
@@ -73,8 +85,9 @@ def _looked_up(
     style: int,
 ) -> Pixels:
     out = np.empty_like(pixels)
-    height, width = pixels.shape[:2]
-    over_rows(_back_rows, height, pixels.reshape(-1), polar, starts, *centre, amount, style, out)
+    over_rows(
+        _back_rows, out.shape[0], pixels.reshape(-1), polar, starts, *centre, amount, style, out
+    )
     return out
 
 
@@ -163,9 +176,20 @@ def _zoom_rays(
             near, far = int(ends[r, 0]), int(ends[r, 3])
             scale = max(r, 1) / amount
             for c in range(3):
-                steep_n, steep_f = line[near + 1, c] - line[near, c], line[far + 1, c] - line[far, c]
-                low = sums[near, c] + (line[near, c] - steep_n * near) * ends[r, 1] + steep_n * ends[r, 2]
-                high = sums[far, c] + (line[far, c] - steep_f * far) * ends[r, 4] + steep_f * ends[r, 5]
+                steep_n, steep_f = (
+                    line[near + 1, c] - line[near, c],
+                    line[far + 1, c] - line[far, c],
+                )
+                low = (
+                    sums[near, c]
+                    + (line[near, c] - steep_n * near) * ends[r, 1]
+                    + steep_n * ends[r, 2]
+                )
+                high = (
+                    sums[far, c]
+                    + (line[far, c] - steep_f * far) * ends[r, 4]
+                    + steep_f * ends[r, 5]
+                )
                 polar[k, r, c] = np.float32(scale * (high - low))
 
 
@@ -198,7 +222,9 @@ def _spin_rings(
         half = 0.5 * amount / (2 * math.pi) * count
         for k in range(count + 3):
             for c in range(3):
-                total = _ring_integral(line, sums, k + half, c) - _ring_integral(line, sums, k - half, c)
+                total = _ring_integral(line, sums, k + half, c) - _ring_integral(
+                    line, sums, k - half, c
+                )
                 rings[0, start + k, c] = np.float32(total / (2 * half))
 
 

@@ -145,10 +145,16 @@ def _footprints(pixels: Pixels, moments: Moments) -> tuple[int, bool]:
 
 
 def _traced(
-    xs: NDArray[np.float64], ys: NDArray[np.float64], stages: Sequence[Stage], width: int, height: int
+    xs: NDArray[np.float64],
+    ys: NDArray[np.float64],
+    stages: Sequence[Stage],
+    width: int,
+    height: int,
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     xs, ys = xs.copy(), ys.copy()
-    _trace(xs, ys, np.ones(xs.shape, np.float32), np.ones(xs.shape, np.float32), stages, width, height)
+    _trace(
+        xs, ys, np.ones(xs.shape, np.float32), np.ones(xs.shape, np.float32), stages, width, height
+    )
     return xs, ys
 
 
@@ -203,9 +209,7 @@ def _sampled_rows(
         for stages in moments:
             _start_block(xs, ys, covers, top)
             _trace(xs, ys, covers, covers, stages, width, height)
-            _sample_block(
-                *pyramid.arrays, xs, ys, covers, edge, shrinks, share, block
-            )
+            _sample_block(*pyramid.arrays, xs, ys, covers, edge, shrinks, share, block)
 
 
 def _covered_rows(moments: Moments, out: NDArray[np.float32], first: int, end: int) -> None:
@@ -339,8 +343,14 @@ def _average_wide(
             continue
         k = j + 1
         x, y = xs[i, k], ys[i, k]
-        ax, ay = _nearer(xs[i, k + 1] - x, x - xs[i, k - 1]), _nearer(ys[i, k + 1] - y, y - ys[i, k - 1])
-        bx, by = _nearer(xs[i + 1, k] - x, x - xs[i - 1, k]), _nearer(ys[i + 1, k] - y, y - ys[i - 1, k])
+        ax, ay = (
+            _nearer(xs[i, k + 1] - x, x - xs[i, k - 1]),
+            _nearer(ys[i, k + 1] - y, y - ys[i, k - 1]),
+        )
+        bx, by = (
+            _nearer(xs[i + 1, k] - x, x - xs[i - 1, k]),
+            _nearer(ys[i + 1, k] - y, y - ys[i - 1, k]),
+        )
         across, down = math.sqrt(ax * ax + ay * ay), math.sqrt(bx * bx + by * by)
         least = min(across, down)
         room_x, room_y = abs(ax) + abs(bx), abs(ay) + abs(by)

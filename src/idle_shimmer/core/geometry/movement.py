@@ -1,5 +1,6 @@
 """How far a moving stage carries the picture during one frame."""
 
+import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -45,7 +46,7 @@ def movement(
     begun, done = (way @ np.append(shown, 1.0) for way in (ways[0], ways[-1]))
     right, down = (done - begun) / height
     zoom = 0.5 * math.log(abs(_determinant(ways[-1]) / _determinant(ways[0])))
-    turned = sum(_turned_deg(a, b) for a, b in zip(ways[:-1], ways[1:], strict=True))
+    turned = sum(_turned_deg(a, b) for a, b in itertools.pairwise(ways))
     return Movement(float(right), float(down), zoom, turned)
 
 

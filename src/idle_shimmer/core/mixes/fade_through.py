@@ -4,7 +4,7 @@ from typing import Literal
 
 import numpy as np
 
-from idle_shimmer.core.facts import colour
+from idle_shimmer.core.facts import coloured
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.picture import Picture, display_of_colour
 
@@ -19,7 +19,7 @@ class FadeThrough(SpannedMix):
     purpose = "Fades out to one colour, then in from it."
 
     kind: Literal["fade_through"] = "fade_through"
-    colour: colour("Colour") = "#000000"  # type: ignore[valid-type]
+    colour: coloured("Colour") = "#000000"  # type: ignore[valid-type]
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext

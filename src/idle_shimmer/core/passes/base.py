@@ -17,7 +17,6 @@ from idle_shimmer.core.envelope import (
     Follow,
     NumberEnvelope,
     PointEnvelope,
-    stated_values,
     value_at,
 )
 from idle_shimmer.core.facts import Fact

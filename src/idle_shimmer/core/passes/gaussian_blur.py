@@ -2,9 +2,9 @@
 
 from typing import Literal
 
+from idle_shimmer.core.facts import Fact, choice
 from idle_shimmer.core.filters.gaussian import gaussian
 from idle_shimmer.core.passes.base import (
-    Fact,
     FrameContext,
     PicturePass,
     Values,
@@ -13,7 +13,16 @@ from idle_shimmer.core.passes.base import (
 from idle_shimmer.core.picture import Pixels
 
 RADIUS = Fact(
-    "Radius", "amount", "height", rest=0, low=0, high=2, step=0.005, usual=0.03, moves="swell"
+    "Radius",
+    "amount",
+    "height",
+    rest=0,
+    low=0,
+    high=2,
+    step=0.005,
+    usual=0.03,
+    moves="swell",
+    follow=lambda movement, _: movement.distance / 12**0.5,
 )
 
 

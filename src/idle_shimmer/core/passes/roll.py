@@ -2,8 +2,9 @@
 
 from typing import Annotated, Literal
 
-from idle_shimmer.core.geometry.stages import Stage, translation
-from idle_shimmer.core.passes.base import Fact, FrameContext, GeometryPass, Values, number
+from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.geometry.stages import AffineStage, translation
+from idle_shimmer.core.passes.base import FrameContext, MovingPass, Values, number
 
 X = Fact("Sideways", "whole", "frames", rest=0, low=-1000, high=1000, step=1, moves="travel")
 Y = Fact(
@@ -11,7 +12,7 @@ Y = Fact(
 )
 
 
-class Roll(GeometryPass):
+class Roll(MovingPass):
     """``x`` and ``y`` in whole frames: +x moves the picture right, +y down."""
 
     title = "Roll"
@@ -23,7 +24,7 @@ class Roll(GeometryPass):
     x: number(X) = 0.0  # type: ignore[valid-type]
     y: number(Y) = 0.0  # type: ignore[valid-type]
 
-    def stage(self, values: Values, context: FrameContext) -> Stage:
+    def stage(self, values: Values, context: FrameContext) -> AffineStage:
         """A shift by ``x`` frame widths and ``y`` frame heights."""
         shift = (values["x"] * context.width, values["y"] * context.height)
         return translation(shift, edge=values["edge"])

@@ -2,8 +2,9 @@
 
 from typing import Literal
 
-from idle_shimmer.core.geometry.stages import Stage, placement
-from idle_shimmer.core.passes.base import Fact, FrameContext, GeometryPass, Values, number, point
+from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.geometry.stages import AffineStage, placement
+from idle_shimmer.core.passes.base import FrameContext, MovingPass, Values, number, point
 
 SCALE = Fact(
     "Scale", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01, usual=1.5, moves="swell"
@@ -16,7 +17,7 @@ TURNS = Fact("Turns", "whole", "turns", rest=0, low=-1000, high=1000, step=1)
 CENTRE = Fact("Centre", "point", "none", low=-10, high=10, step=0.01)
 
 
-class Transform(GeometryPass):
+class Transform(MovingPass):
     """Scales and stretches about ``centre``, turns counter-clockwise about it, then shifts."""
 
     title = "Transform"
@@ -32,7 +33,7 @@ class Transform(GeometryPass):
     turns: number(TURNS) = 0.0  # type: ignore[valid-type]
     centre: point(CENTRE) = (0.5, 0.5)  # type: ignore[valid-type]
 
-    def stage(self, values: Values, context: FrameContext) -> Stage:
+    def stage(self, values: Values, context: FrameContext) -> AffineStage:
         """The inverse of: scale about the centre, turn about it, shift (+y is down)."""
         return placement(
             scale=(values["scale"] * values["stretch_x"], values["scale"] * values["stretch_y"]),

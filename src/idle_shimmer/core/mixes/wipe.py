@@ -1,0 +1,164 @@
+"""The wipe: incoming is revealed where a matte is below the progress."""
+
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
+
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.facts import Fact, switch
+from idle_shimmer.core.mixes import mattes  # noqa: F401  (listing the package registers the shapes)
+from idle_shimmer.core.mixes.base import MixContext, SpannedMix
+from idle_shimmer.core.mixes.mattes.base import drawn, shapes
+from idle_shimmer.core.noise import field, hashed
+from idle_shimmer.core.picture import Picture, luma
+
+Matte = NDArray[np.float32]
+SOFTNESS = Fact("Softness", "factor", "ratio", low=0, high=1, step=0.01)
+_OCTAVES = ((1.0, 1.0), (0.5, 0.5), (0.25, 0.25))
+_CLOUDS_SPREAD = 0.95
+_Size = Annotated[float, Field(strict=True, gt=0, le=5, allow_inf_nan=False)]
+_Seed = Annotated[int, Field(strict=True, ge=0, le=2**31 - 1)]
+
+
+class _Described(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class ShapeMatte(_Described):
+    """A shape of W3C SMIL 3.0 Transition Effects, drawn at any size."""
+
+    type: str = "barWipe"
+    subtype: str = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _first_subtype(cls, data: Any) -> Any:
+        if isinstance(data, dict) and not data.get("subtype"):
+            first = next((sub for kind, sub in shapes() if kind == data.get("type", "barWipe")), "")
+            return {**data, "subtype": first}
+        return data
+
+    @model_validator(mode="after")
+    def _known(self) -> "ShapeMatte":
+        if (self.type, self.subtype) not in shapes():
+            subtypes = [sub for kind, sub in shapes() if kind == self.type]
+            kinds = dict.fromkeys(kind for kind, _ in shapes())
+            known = ", ".join(subtypes or kinds)
+            what = f"subtype '{self.subtype}' of {self.type}" if subtypes else f"type '{self.type}'"
+            raise ValueError(f"there is no wipe {what}: use one of {known}")
+        return self
+
+    def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
+        """The shape, 0…1."""
+        return drawn(self.type, self.subtype, context.width, context.height)
+
+
+class ImageMatte(_Described):
+    """The brightness of a picture of the user's, by its id."""
+
+    image: Annotated[str, Field(min_length=1, max_length=500)]
+
+    def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
+        """The picture's luma in display light; raises InvalidValue where it is not there."""
+        if context.matte_of is None:
+            raise InvalidValue(
+                f"the picture '{self.image}' is not at hand", field="mix.matte.image"
+            )
+        return context.matte_of(self.image)
+
+
+class Cells(_Described):
+    """The size of clouds or blocks, in frame heights, and their seed."""
+
+    size: _Size = 0.25
+    seed: _Seed = 1
+
+
+class CloudsMatte(_Described):
+    """Seeded clouds: three octaves of smooth noise."""
+
+    clouds: Cells
+
+    def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
+        """Spread over 0…1 so that about as much is revealed in any stretch of the progress."""
+        shape, total = (context.height, context.width), np.zeros((1, 1), np.float32)
+        for place, (pitch, weight) in enumerate(_OCTAVES):
+            pitch_px = max(1.0, self.clouds.size * pitch * context.height)
+            total = total + np.float32(weight) * field(
+                self.clouds.seed + 7919 * place, shape, pitch_px
+            )
+        return (0.5 + 0.5 * np.tanh(total / np.float32(_CLOUDS_SPREAD / 1.6))).astype(np.float32)
+
+
+class BlocksMatte(_Described):
+    """Seeded squares that appear one by one."""
+
+    blocks: Cells
+
+    def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
+        """A number for each square, counted from the frame's centre."""
+        size_px = self.blocks.size * context.height
+        i, j = (
+            np.floor((np.arange(n) + 0.5 - n / 2) / size_px).astype(np.int64)
+            for n in (context.height, context.width)
+        )
+        return hashed(self.blocks.seed, i[:, None], j[None, :]).astype(np.float32)
+
+
+class BrightnessMatte(_Described):
+    """The brightness of either clip: the dark parts go first."""
+
+    brightness: Literal["outgoing", "incoming"]
+
+    def drawn(self, outgoing: Picture, incoming: Picture, _context: MixContext) -> Matte:
+        """Luma in display light (ITU-R BT.709 weights)."""
+        shown = outgoing if self.brightness == "outgoing" else incoming
+        return luma(shown.to("display").pixels)
+
+
+_KINDS = ("image", "clouds", "blocks", "brightness")
+
+
+def _matte_tag(value: Any) -> str:
+    given = value if isinstance(value, dict) else vars(value) if hasattr(value, "__dict__") else {}
+    return next((name for name in _KINDS if name in given), "shape")
+
+
+AnyMatte = Annotated[
+    Annotated[ShapeMatte, Tag("shape")]
+    | Annotated[ImageMatte, Tag("image")]
+    | Annotated[CloudsMatte, Tag("clouds")]
+    | Annotated[BlocksMatte, Tag("blocks")]
+    | Annotated[BrightnessMatte, Tag("brightness")],
+    Discriminator(_matte_tag),
+]
+
+
+class Wipe(SpannedMix):
+    """Reveals incoming where ``matte`` < progress, over a border ``softness`` wide in matte values.
+
+    There is no harder border than about a pixel. ``invert`` reveals the other parts first.
+    """
+
+    title = "Wipe"
+    purpose = "Reveals the next picture along a shape, clouds, blocks or a clip's brightness."
+
+    kind: Literal["wipe"] = "wipe"
+    matte: Annotated[AnyMatte, Fact("Matte", "matte")] = ShapeMatte(subtype="leftToRight")
+    softness: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False), SOFTNESS] = 0.05
+    invert: switch("Other way round") = False  # type: ignore[valid-type]
+
+    def join(
+        self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
+    ) -> Picture:
+        """A weighted sum in display light; none is revealed at progress 0, and all at 1."""
+        matte = self.matte.drawn(outgoing, incoming, context)
+        if self.invert:
+            matte = 1 - matte
+        soft = np.float32(max(self.softness, 1 / context.height))
+        border = np.float32(progress) * (1 + soft)
+        share = np.clip((border - matte) / soft, 0, 1)[..., None]
+        one, other = outgoing.to("display").pixels, incoming.to("display").pixels
+        return Picture(one + share * (other - one), "display")

@@ -1,0 +1,39 @@
+"""Channel split: red and blue part."""
+
+import math
+from typing import Literal
+
+import cv2
+import numpy as np
+
+from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.filters.shifted import shifted_whole
+from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number
+from idle_shimmer.core.picture import Pixels
+
+DISTANCE = Fact(
+    "Distance", "amount", "height", rest=0, low=0, high=1, step=0.002, usual=0.02, moves="swell"
+)
+ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1)
+
+
+class ChannelSplit(PicturePass):
+    """Red moves by half of ``distance`` along ``angle``, blue by half against it, green stays."""
+
+    title = "Channel split"
+    family = "glitch"
+    purpose = "Pulls red and blue apart."
+
+    kind: Literal["channel_split"] = "channel_split"
+    distance: number(DISTANCE) = 0.0  # type: ignore[valid-type]
+    angle: number(ANGLE) = 0.0  # type: ignore[valid-type]
+
+    def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
+        """The channels put together again."""
+        half = values["distance"] * context.height / 2
+        angle = math.radians(values["angle"])
+        right, down = half * math.cos(angle), -half * math.sin(angle)
+        red, green, blue = cv2.split(np.ascontiguousarray(pixels))
+        return cv2.merge(
+            [shifted_whole(red, right, down), green, shifted_whole(blue, -right, -down)]
+        )

@@ -1,0 +1,55 @@
+"""Shake: the camera trembles."""
+
+from typing import Literal
+
+from idle_shimmer.core.facts import Fact, seeded
+from idle_shimmer.core.geometry.stages import AffineStage, placement
+from idle_shimmer.core.noise import drift
+from idle_shimmer.core.passes.base import FrameContext, MovingPass, Values, number
+
+AMOUNT = Fact(
+    "Amount", "factor", "ratio", rest=0, low=0, high=10, step=0.05, usual=1, moves="swell"
+)
+REACH_X = Fact("Reach sideways", "amount", "height", low=0, high=2, step=0.005)
+REACH_Y = Fact("Reach up and down", "amount", "height", low=0, high=2, step=0.005)
+TWIST = Fact("Twist", "amount", "deg", low=0, high=180, step=0.1)
+ZOOM = Fact("Zoom", "factor", "ratio", low=0, high=1, step=0.005)
+RATE = Fact("Rate", "amount", "Hz", low=0.1, high=60, step=0.5)
+_RIGHT, _DOWN, _TURN, _SCALE = range(4)
+
+
+class Shake(MovingPass):
+    """Smooth band-limited noise, zero mean; the reaches are the most that it gets to at amount 1."""
+
+    title = "Shake"
+    family = "geometry"
+    purpose = "Shakes the whole picture, as a blow to the camera does."
+
+    kind: Literal["shake"] = "shake"
+    amount: number(AMOUNT) = 0.0  # type: ignore[valid-type]
+    reach_x: number(REACH_X) = 0.06  # type: ignore[valid-type]
+    reach_y: number(REACH_Y) = 0.06  # type: ignore[valid-type]
+    twist: number(TWIST) = 1.5  # type: ignore[valid-type]
+    zoom: number(ZOOM) = 0.03  # type: ignore[valid-type]
+    rate: number(RATE) = 9.0  # type: ignore[valid-type]
+    seed: seeded() = 1  # type: ignore[valid-type]
+
+    def stage(self, values: Values, context: FrameContext) -> AffineStage:
+        """Shifted, turned and scaled about the centre by four independent noises."""
+
+        def noise(channel: int) -> float:
+            return values["amount"] * drift(
+                values["seed"], channel, context.seconds, values["rate"]
+            )
+
+        scale = 2.0 ** (noise(_SCALE) * values["zoom"])
+        return placement(
+            scale=(scale, scale),
+            turns=noise(_TURN) * values["twist"] / 360,
+            centre=(context.width / 2, context.height / 2),
+            shift=(
+                noise(_RIGHT) * values["reach_x"] * context.height,
+                noise(_DOWN) * values["reach_y"] * context.height,
+            ),
+            edge=values["edge"],
+        )
