@@ -73,7 +73,7 @@ def field(seed: int, shape: tuple[int, int], pitch_px: float) -> Pixels:
     return (_cubic(y, reach_y) @ points @ _cubic(x, reach_x).T).astype(np.float32)
 
 
-def _cubic(at: NDArray[np.float64], reach: int) -> NDArray[np.float64]:
+def _cubic(at: NDArray[Any], reach: int) -> NDArray[np.float64]:
     """(points, lattice) weights of Keys's cubic (1981, a = -1/2) around each point."""
     weights = np.zeros((at.size, 2 * reach + 1))
     base = np.floor(at).astype(int)

@@ -46,7 +46,9 @@ def warm_up() -> None:
     for light in ("linear", "display", "linear", "codes"):
         picture = picture.to(light)
     window = Window(4, 4)
-    documents = [_MIXED, *({"passes": [usual_pass(kind)]} for kind in registered())]
-    for recipe in map(recipe_from_json, documents):
+    documents: list[dict[str, object]] = [_MIXED]
+    documents += [{"passes": [usual_pass(kind)]} for kind in registered()]
+    for document in documents:
+        recipe = recipe_from_json(document)
         render_frame(recipe, window, 0, codes, codes)
         frame_coverage(Timeline(recipe, window, Fraction(25), (128, 96)), 0)

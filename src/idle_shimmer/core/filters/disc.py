@@ -49,7 +49,7 @@ def lens_disc(pixels: Pixels, *, radius_px: float) -> Pixels:
     weights = (1 + CLIPPED_GAIN * near * near * (3 - 2 * near)).astype(np.float32)[..., None]
     total = disc(pixels * weights, radius_px=radius_px)
     share = disc(np.repeat(weights, 3, axis=2), radius_px=radius_px)
-    return total / np.maximum(share, np.float32(1))
+    return (total / np.maximum(share, np.float32(1))).astype(np.float32)
 
 
 def _spans(radius: float) -> NDArray[np.float64]:

@@ -13,14 +13,22 @@ from numpy.typing import NDArray
 from idle_shimmer.core.picture import Pixels
 
 
-def shifted_by(pixels: Pixels, right: NDArray[np.float32], down: NDArray[np.float32]) -> Pixels:
-    """Each output pixel from where ``right`` and ``down``, broadcast to (H, W), say it came."""
+def shifted_by(
+    pixels: Pixels,
+    right: NDArray[np.float32],
+    down: NDArray[np.float32],
+    rows: NDArray[np.int64] | None = None,
+) -> Pixels:
+    """Each output pixel from where ``right`` and ``down``, broadcast to (H, W), say it came.
+
+    With ``rows`` only these rows are made, and the shifts have as many.
+    """
     height, width = pixels.shape[:2]
+    rows = np.arange(height) if rows is None else rows
     x = np.arange(width, dtype=np.float32)[None, :] - right
-    y = np.arange(height, dtype=np.float32)[:, None] - down
-    x, y = (
-        np.ascontiguousarray(np.broadcast_to(each, (height, width)), np.float32) for each in (x, y)
-    )
+    y = rows.astype(np.float32)[:, None] - down
+    shape = (rows.size, width)
+    x, y = (np.ascontiguousarray(np.broadcast_to(each, shape), np.float32) for each in (x, y))
     return cv2.remap(pixels, x, y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
 
 

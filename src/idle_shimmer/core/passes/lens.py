@@ -15,7 +15,7 @@ K1 = Fact("Bend", "factor", rest=0, low=-2, high=5, step=0.01, usual=0.3, moves=
 K2 = Fact("Bend of the rim", "factor", rest=0, low=-2, high=5, step=0.01)
 VIEW = Fact("View", "amount", "deg", rest=0, low=0, high=175, step=1, moves="swell")
 CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01)
-_NEWTON_ROUNDS = 40
+_NEARLY_CENTRE_PX = 1e-3
 _WIDEST_RAD = math.radians(89)
 
 
@@ -44,21 +44,11 @@ class Lens(GeometryPass):
         half_diagonal = math.hypot(context.width, context.height) / 2
 
         def factor(distances_px: Distances) -> NDArray[np.complex128]:
-            r = distances_px / half_diagonal
-            return _source(values, r) / np.maximum(r, 1e-12) + 0j
+            # At the centre itself distance over distance is undefined: its limit is taken nearby.
+            r = np.maximum(distances_px, _NEARLY_CENTRE_PX) / half_diagonal
+            return (_source(values, r) / r).astype(np.complex128)
 
-        return polar(
-            context.in_pixels(values["centre"]), context.size, _from_one(factor), values["edge"]
-        )
-
-
-def _from_one(factor):  # type: ignore[no-untyped-def]
-    """``factor`` with its limit at the centre, where distance over distance is undefined."""
-
-    def guarded(distances_px: Distances) -> NDArray[np.complex128]:
-        return factor(np.maximum(distances_px, 1e-3))
-
-    return guarded
+        return polar(context.in_pixels(values["centre"]), context.size, factor, values["edge"])
 
 
 def _source(values: Values, r: Distances) -> Distances:

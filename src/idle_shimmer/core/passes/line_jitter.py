@@ -3,6 +3,7 @@
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from idle_shimmer.core.facts import Fact, seeded
 from idle_shimmer.core.filters.shifted import shifted_by
@@ -29,10 +30,23 @@ class LineJitter(PicturePass):
     seed: seeded() = 1  # type: ignore[valid-type]
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
-        """Each row from the slip of its band; random by (seed, frame, band) alone."""
+        """Each row from the slip of its band; random by (seed, frame, band) alone.
+
+        A row that two bands share is mixed of both by how much of it each has.
+        """
         line_px = values["line"] * context.height
-        row = np.arange(context.height) + 0.5 - context.height / 2
-        band = np.floor(row / line_px).astype(np.int64)
-        slip = (2 * hashed(values["seed"], context.offset, band) - 1) * values["amount"]
-        right = (slip * context.width).astype(np.float32)[:, None]
-        return shifted_by(pixels, right, np.zeros((1, 1), np.float32))
+        top = (np.arange(context.height) - context.height / 2) / line_px
+        band, last = np.floor(top), np.floor(top + 1 / line_px - 1e-9)
+        still = np.zeros((1, 1), np.float32)
+
+        def slips(bands: NDArray[np.float64]) -> NDArray[np.float32]:
+            noise = 2 * hashed(values["seed"], context.offset, bands.astype(np.int64)) - 1
+            return (noise * values["amount"] * context.width).astype(np.float32)[:, None]
+
+        out = shifted_by(pixels, slips(band), still)
+        shared = np.flatnonzero(last > band)
+        if shared.size:
+            share = ((top[shared] + 1 / line_px - last[shared]) * line_px).astype(np.float32)
+            other = shifted_by(pixels, slips(last[shared]), still, shared)
+            out[shared] += share[:, None, None] * (other - out[shared])
+        return out
