@@ -4,17 +4,24 @@ import json
 import sys
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Annotated, NoReturn
 
 import typer
 
+from idle_shimmer.book import book, entry
 from idle_shimmer.catalogue import catalogue
+from idle_shimmer.checking import check_transition, small_size
+from idle_shimmer.core.checks.base import SEVERITY, worst
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.cuts import USUAL_THRESHOLD, find_cuts
+from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.sound import Sound
 from idle_shimmer.rendering import sound_around_cut, write_transition
 from idle_shimmer.transition import Transition
 
@@ -44,98 +51,156 @@ def _refuse(message: str) -> NoReturn:
     raise SystemExit(2)
 
 
+@dataclass(frozen=True)
+class _Given:
+    """The options that render and check share: two clips, a recipe, and where they meet."""
+
+    outgoing: Path
+    incoming: Path
+    recipe: Path
+    before: int | None
+    after: int | None
+    outgoing_out: int | None
+    incoming_in: int
+    size: str | None
+    rate: str | None
+
+
+_Outgoing = Annotated[Path, typer.Option(help="The clip before the cut.")]
+_Incoming = Annotated[Path, typer.Option(help="The clip after the cut.")]
+_RecipeFile = Annotated[Path, typer.Option(help="The recipe, a JSON file.")]
+_Before = Annotated[int | None, typer.Option(help="Frames of the window ahead of the cut.")]
+_After = Annotated[int | None, typer.Option(help="Frames of the window from the cut.")]
+_OutgoingOut = Annotated[
+    int | None,
+    typer.Option(help="First frame of the outgoing clip that is not shown; its end by default."),
+]
+_IncomingIn = Annotated[int, typer.Option(help="First frame of the incoming clip that is shown.")]
+_SizeText = Annotated[
+    str | None, typer.Option(help="Frame size, such as 1280x720; the outgoing clip's by default.")
+]
+_RateText = Annotated[
+    str | None,
+    typer.Option(help="Frames a second, such as 25 or 30000/1001; the outgoing clip's by default."),
+]
+_AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
+
+
 @app.command()
 def render(
-    outgoing: Annotated[Path, typer.Option(help="The clip before the cut.")],
-    incoming: Annotated[Path, typer.Option(help="The clip after the cut.")],
-    recipe: Annotated[Path, typer.Option(help="The recipe, a JSON file.")],
+    outgoing: _Outgoing,
+    incoming: _Incoming,
+    recipe: _RecipeFile,
     out: Annotated[
         Path, typer.Option(help="A folder for PNG pictures, or a .mp4, .mov, .mkv or .webm file.")
     ],
-    before: Annotated[
-        int | None, typer.Option(help="Frames of the window ahead of the cut.")
-    ] = None,
-    after: Annotated[int | None, typer.Option(help="Frames of the window from the cut.")] = None,
-    outgoing_out: Annotated[
-        int | None,
-        typer.Option(
-            help="First frame of the outgoing clip that is not shown; its end by default."
-        ),
-    ] = None,
-    incoming_in: Annotated[
-        int, typer.Option(help="First frame of the incoming clip that is shown.")
-    ] = 0,
-    size: Annotated[
-        str | None,
-        typer.Option(help="Frame size, such as 1280x720; the outgoing clip's by default."),
-    ] = None,
+    before: _Before = None,
+    after: _After = None,
+    outgoing_out: _OutgoingOut = None,
+    incoming_in: _IncomingIn = 0,
+    size: _SizeText = None,
     margin: Annotated[int, typer.Option(help="Untouched frames on each side of the window.")] = 1,
-    rate: Annotated[
-        str | None,
-        typer.Option(
-            help="Frames a second, such as 25 or 30000/1001; the outgoing clip's by default."
-        ),
-    ] = None,
+    rate: _RateText = None,
 ) -> None:
     """Render a transition: its window, and a margin of untouched frames around it."""
+    given = _Given(outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate)
     with _plain_errors(), ExitStack() as opened:
-        transition = _transition(
-            opened, outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
-        )
+        transition = _transition(opened, given)
         if margin < 0:
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
         transition.require_frames(margin)
-        clip = transition.outgoing
-        assert isinstance(clip, ConformedClip)
-        window = transition.window
-        with_sound = out.suffix != "" and any(
-            isinstance(one, ConformedClip) and one.reader.facts.has_sound
-            for one in (transition.outgoing, transition.incoming)
-        )
-        sound = None
-        if with_sound:
-            sound = sound_around_cut(
-                outgoing,
-                incoming,
-                transition.outgoing_out,
-                incoming_in,
-                window.before + margin,
-                window.after + margin,
-                clip.rate,
-            )
+        clip = _conformed(transition.outgoing)
+        sound = _sound(transition, given, margin) if out.suffix else None
         write_transition(transition, out, clip.reader.size, clip.rate, margin, sound)
 
 
+@app.command()
+def check(
+    outgoing: _Outgoing,
+    incoming: _Incoming,
+    recipe: _RecipeFile,
+    before: _Before = None,
+    after: _After = None,
+    outgoing_out: _OutgoingOut = None,
+    incoming_in: _IncomingIn = 0,
+    size: _SizeText = None,
+    margin: Annotated[int, typer.Option(hidden=True)] = 1,
+    rate: _RateText = None,
+    out: Annotated[Path | None, typer.Option(hidden=True)] = None,
+    as_json: _AsJson = False,
+) -> None:
+    """Check whether a transition lands cleanly; exit 1 where something is broken."""
+    # Taken so that a render's options can be given as they are.
+    del margin, out
+    given = _Given(outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate)
+    with _plain_errors(), ExitStack() as opened:
+        transition = _transition(opened, given)
+        transition.require_window()
+        clip = _conformed(transition.outgoing)
+        small = _transition(opened, given, small_size(clip.reader.size))
+        facts = clip.reader.facts
+        scale = max(clip.reader.size[0] / facts.width, clip.reader.size[1] / facts.height)
+        findings = check_transition(transition, clip.reader.size, small, source_scale=scale)
+    if as_json:
+        print(json.dumps({"checks": [each.as_json() for each in findings]}, indent=1))
+    else:
+        for each in sorted(findings, key=lambda one: -SEVERITY[one.verdict]):
+            print(f"{each.verdict:7} {each.id:13} {each.sentence}")
+            if each.mend is not None:
+                print(f"{'':21} mend: {each.mend.label}")
+    raise SystemExit(1 if worst(findings).verdict == "broken" else 0)
+
+
+def _conformed(clip: object) -> ConformedClip:
+    assert isinstance(clip, ConformedClip)
+    return clip
+
+
+def _sound(transition: Transition, given: _Given, margin: int) -> Sound | None:
+    sides = _conformed(transition.outgoing), _conformed(transition.incoming)
+    if not any(one.reader.facts.has_sound for one in sides):
+        return None
+    window = transition.window
+    return sound_around_cut(
+        given.outgoing,
+        given.incoming,
+        transition.outgoing_out,
+        given.incoming_in,
+        window.before + margin,
+        window.after + margin,
+        sides[0].rate,
+    )
+
+
 def _transition(
-    opened: ExitStack,
-    outgoing: Path,
-    incoming: Path,
-    recipe_path: Path,
-    before: int | None,
-    after: int | None,
-    outgoing_out: int | None,
-    incoming_in: int,
-    size: str | None,
-    rate: str | None,
+    opened: ExitStack, given: _Given, small: tuple[int, int] | None = None
 ) -> Transition:
-    recipe = _read_recipe(recipe_path)
-    frame_size = _parse_size(size) if size else None
-    one = opened.enter_context(VideoReader(outgoing, frame_size))
-    other = opened.enter_context(VideoReader(incoming, frame_size or one.size))
-    frame_rate = parse_rate(rate) if rate else one.facts.rate
+    """What the options ask for; at the size ``small`` where that is given."""
+    recipe = _read_recipe(given.recipe)
+    frame_size = small or (_parse_size(given.size) if given.size else None)
+    one = opened.enter_context(VideoReader(given.outgoing, frame_size))
+    other = opened.enter_context(VideoReader(given.incoming, frame_size or one.size))
+    frame_rate = parse_rate(given.rate) if given.rate else one.facts.rate
     clips = ConformedClip(one, frame_rate), ConformedClip(other, frame_rate)
+    outgoing_out = given.outgoing_out
     if outgoing_out is None:
         outgoing_out = clips[0].count or 0
     for name, clip, number in (
         ("--outgoing-out", clips[0], outgoing_out),
-        ("--incoming-in", clips[1], incoming_in),
+        ("--incoming-in", clips[1], given.incoming_in),
     ):
         if clip.count is not None and not 0 <= number <= clip.count:
             raise InvalidValue(
                 f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
             )
     return Transition(
-        *clips, outgoing_out, incoming_in, _window(recipe, before, after), recipe, rate=frame_rate
+        *clips,
+        outgoing_out,
+        given.incoming_in,
+        _window(recipe, given.before, given.after),
+        recipe,
+        rate=frame_rate,
+        matte_of=matte_reader(given.recipe.parent, one.size),
     )
 
 
@@ -167,6 +232,52 @@ def _parse_size(text: str) -> tuple[int, int]:
         if 2 <= width <= 16384 and 2 <= height <= 16384:
             return width, height
     raise InvalidValue(f"'{text}' is no frame size: write it as 1280x720", field="--size")
+
+
+@app.command()
+def recipes(
+    name: Annotated[str | None, typer.Argument(help="The slug of one recipe.")] = None,
+    as_json: _AsJson = False,
+) -> None:
+    """List the built-in recipes, or write one of them as JSON."""
+    with _plain_errors():
+        if name is not None:
+            print(json.dumps(entry(name).document, indent=1))
+            return
+    listed = [
+        {
+            "slug": each.slug,
+            "name": each.recipe.name,
+            "tags": list(each.recipe.tags),
+            "needs": asdict(each.needs),
+            "window": {"before": each.window.before, "after": each.window.after},
+            "notes": each.recipe.notes,
+        }
+        for each in book().values()
+    ]
+    if as_json:
+        print(json.dumps(listed, indent=1))
+        return
+    for one in listed:
+        print(f"{one['slug']:24} {one['notes']}")
+
+
+@app.command()
+def cuts(
+    file: Annotated[Path, typer.Argument(help="A finished edit, a video file.")],
+    as_json: _AsJson = False,
+    threshold: Annotated[
+        float, typer.Option(min=0, max=1, help="The least confidence to tell.")
+    ] = USUAL_THRESHOLD,
+) -> None:
+    """Find the cuts of a finished edit: the first frame of every new shot."""
+    with _plain_errors():
+        found = find_cuts(file, threshold)
+    if as_json:
+        print(json.dumps({"cuts": [asdict(each) for each in found]}, indent=1))
+        return
+    for each in found:
+        print(f"{each.frame:8}  {each.confidence:.2f}")
 
 
 @app.command()

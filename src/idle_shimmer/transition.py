@@ -7,6 +7,7 @@ from typing import Protocol
 
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.mixes.base import MatteOf
+from idle_shimmer.core.passes.base import Side
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.render import needs, render_frame, spare_frames_needed
@@ -33,7 +34,7 @@ class Frames(Protocol):
 class Shortage:
     """How many frames a clip lacks on one side of the cut, and what it has."""
 
-    side: str
+    side: Side
     clip: str
     needed: int
     available: int
@@ -91,11 +92,15 @@ class Transition:
 
     def require_frames(self, margin: int = 0) -> None:
         """Raises where the clips lack frames for the window, ``margin`` around it, or the mix."""
-        self._require_length("before", "outgoing", self.window.before, margin, self._ahead())
-        self._require_length("after", "incoming", self.window.after, margin, self._behind())
+        self.require_window(margin)
         if short := self.shortages():
             mend = self._longest_span_text()
             raise SpareFramesMissing(f"{short[0]}: {mend}", field="mix.span")
+
+    def require_window(self, margin: int = 0) -> None:
+        """Raises where the clips are shorter than the window and ``margin`` around it."""
+        self._require_length("before", "outgoing", self.window.before, margin, self._ahead())
+        self._require_length("after", "incoming", self.window.after, margin, self._behind())
 
     def _ahead(self) -> int | None:
         return None if self.outgoing.count is None else self.outgoing_out

@@ -21,11 +21,16 @@ from idle_shimmer.core.picture import Pixels
 # Light that reaches white is clipped: the disc that it makes is given back part of what was lost.
 CLIPPED_FROM, CLIPPED_GAIN = 0.85, 6.0
 _WIDEST_ON_COPY_PX = 14.0
+_SMALLEST_PX = 0.75
 
 
 def disc(pixels: Pixels, *, radius_px: float) -> Pixels:
     """The average over a disc of ``radius_px`` (at least 0) around each pixel; a new array."""
     height, width = pixels.shape[:2]
+    if radius_px < _SMALLEST_PX:
+        # A smaller disc lies within its pixel: it fades out of the picture itself.
+        share = radius_px / _SMALLEST_PX
+        return cv2.addWeighted(pixels, 1 - share, _whole(pixels, _SMALLEST_PX), share, 0)
     factor = max(1.0, radius_px / _WIDEST_ON_COPY_PX)
     if factor == 1:
         return _whole(pixels, radius_px)
@@ -62,8 +67,6 @@ def _spans(radius: float) -> NDArray[np.float64]:
 
 
 def _whole(pixels: Pixels, radius: float) -> Pixels:
-    if radius <= 0:
-        return pixels.copy()
     spans = _spans(radius)
     area = float((2 * spans).sum() * 2 - 2 * spans[0])
     height, width = pixels.shape[:2]

@@ -1,0 +1,53 @@
+"""Runs the cut checks on a transition: two clips, a recipe and a window."""
+
+from collections.abc import Callable
+
+from idle_shimmer.core import checks  # noqa: F401  (listing the package registers the checks)
+from idle_shimmer.core.checks.base import CheckContext, Finding, check_all
+from idle_shimmer.core.checks.base import Shortage as CoreShortage
+from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.transition import Transition
+
+# Flashes are measured on the standard view of 1024 x 768 in cells of 16 pixels: more is not needed.
+FLASH_HEIGHT = 144
+
+
+def small_size(size: tuple[int, int]) -> tuple[int, int]:
+    """The frame size at which flashes are measured, of the same shape as ``size``."""
+    width, height = size
+    return max(2, round(width * FLASH_HEIGHT / height)), FLASH_HEIGHT
+
+
+def check_transition(
+    transition: Transition,
+    size: tuple[int, int],
+    small: Transition | None = None,
+    *,
+    source_scale: float = 1.0,
+) -> list[Finding]:
+    """What every cut check finds for frames of ``size`` (W, H).
+
+    ``small`` is the same transition on clips at ``small_size``; without it the checks on rendered
+    frames are left out. ``source_scale`` is how many frame pixels one source pixel covers.
+    """
+    context = CheckContext(
+        transition.timeline(size),
+        [CoreShortage(each.side, each.needed, each.available) for each in transition.shortages()],
+        transition.span_that_fits(),
+        _frames_of(small) if small is not None else None,
+        source_scale,
+    )
+    return check_all(context)
+
+
+def _frames_of(small: Transition) -> Callable[[int], Codes | None]:
+    """The frames of a transition, None where the clips have none."""
+
+    def frame(offset: int) -> Codes | None:
+        try:
+            return small.frame(offset)
+        except ShimmerError:
+            return None
+
+    return frame

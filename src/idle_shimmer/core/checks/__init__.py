@@ -1,0 +1,7 @@
+"""The cut checks: one file a check, found by listing this package."""
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+for _module in iter_modules(__path__):
+    import_module(f"{__name__}.{_module.name}")

@@ -1,0 +1,37 @@
+"""The user's pictures as mattes of wipes."""
+
+from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.picture import display_from_codes, luma
+from idle_shimmer.media.index import MediaError
+from idle_shimmer.media.reader import VideoReader
+
+
+def matte_reader(folder: Path, size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]:
+    """Reads a matte by its file name, counted from ``folder``: luma, float32 (H, W), filling ``size``.
+
+    What it gives raises InvalidValue for a file that is not there or is no picture.
+    """
+
+    @lru_cache(maxsize=4)
+    def matte(name: str) -> NDArray[np.float32]:
+        return read_matte(folder / name, size)
+
+    return matte
+
+
+def read_matte(path: Path, size: tuple[int, int]) -> NDArray[np.float32]:
+    """The brightness of a picture file in display light, 0…1, float32 (H, W)."""
+    try:
+        with VideoReader(path, size) as reader:
+            return luma(display_from_codes(reader.read(0)))
+    except (MediaError, OSError) as error:
+        raise InvalidValue(
+            f"the matte {path.name} cannot be read: give a picture file", field="mix.matte.image"
+        ) from error
