@@ -151,13 +151,14 @@ def _block_events(changes: list[NDArray[np.int8]], at_once: int) -> list[int]:
     """The pictures at which more than a quarter of a block has turned the other way.
 
     Changes that complete within ``at_once`` pictures count as one: a flash seldom crosses the
-    threshold everywhere in the same picture.
+    threshold everywhere in the same picture. What rises where as much falls is movement, no flash.
     """
     events, last = [], 0
     for place in range(len(changes)):
         recent = np.array(changes[max(0, place - at_once + 1) : place + 1])
         for way in (1, -1):
-            if way != last and (recent == way).any(axis=0).mean() > AREA_SHARE:
+            turned = (recent == way).any(axis=0).mean() - (recent == -way).any(axis=0).mean()
+            if way != last and turned > AREA_SHARE:
                 events.append(place)
                 last = way
                 break

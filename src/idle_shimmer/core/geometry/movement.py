@@ -33,7 +33,7 @@ class Movement:
     @property
     def angle_deg(self) -> float:
         """The direction of the way, counter-clockwise from rightwards; 0 where there is none."""
-        return math.degrees(math.atan2(-self.down, self.right)) if self.distance else 0.0
+        return math.degrees(math.atan2(0.0 - self.down, self.right)) if self.distance else 0.0
 
 
 def movement(

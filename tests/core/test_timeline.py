@@ -1,0 +1,121 @@
+"""Followers and speeds: a blur that takes its size from a movement."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from idle_shimmer.core.envelope import NumberEnvelope, speed_at, value_at
+from idle_shimmer.core.errors import RecipeError
+from idle_shimmer.core.noise import drift, hashed
+from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.core.timeline import Timeline
+from idle_shimmer.core.timing import Window
+
+WINDOW = Window(6, 4)
+NUMBER = TypeAdapter(NumberEnvelope)
+
+
+def timeline(*passes: dict, size: tuple[int, int] = (1280, 720)) -> Timeline:
+    return Timeline(recipe_from_json({"passes": list(passes)}), WINDOW, Fraction(25), size)
+
+
+def value(made: Timeline, name: str, offset: int) -> float:
+    return made.values(made.recipe.passes[-1], offset + 0.5)[name]
+
+
+@pytest.mark.parametrize("offset", [-6, -2, 0, 3])
+def test_a_streak_follows_a_roll_by_its_way_in_the_frame(offset: int) -> None:
+    """Displacement during the frame times shutter / 360, in frame heights."""
+    travel = {"kind": "travel", "amount": -3, "shape": {"steepness": 0.7}}
+    made = timeline(
+        {"id": "roll", "kind": "roll", "edge": "tile", "x": travel},
+        {"kind": "directional_blur", "length": {"kind": "follow", "pass": "roll", "shutter": 90}},
+    )
+    ends = [
+        value_at(NUMBER.validate_python(travel), WINDOW.u_at(t), 0.0) for t in (offset, offset + 1)
+    ]
+    expected = abs(ends[1] - ends[0]) * 1280 / 720 * 90 / 360
+    assert value(made, "length", offset) == pytest.approx(expected, rel=1e-6)
+    assert value(made, "angle", offset) == pytest.approx(180)
+
+
+def test_a_streak_turns_with_the_direction_of_its_movement() -> None:
+    made = timeline(
+        {"id": "move", "kind": "transform", "shift_x": {"kind": "travel", "amount": 0.2},
+         "shift_y": {"kind": "travel", "amount": -0.2}},
+        {"kind": "directional_blur", "length": {"kind": "follow", "pass": "move"}},
+        size=(720, 720),
+    )  # fmt: skip
+    assert value(made, "angle", -1) == pytest.approx(45, abs=1e-6)
+
+
+def test_zoom_and_spin_blurs_follow_scale_and_turns() -> None:
+    grow = {"kind": "keys", "keys": [{"at": -1, "value": 1}, {"at": 1, "value": 3}]}
+    zoom = timeline(
+        {"id": "move", "kind": "transform", "scale": grow},
+        {"kind": "radial_blur", "amount": {"kind": "follow", "pass": "move", "shutter": 360}},
+    )
+    # From 1.5 to 1.667 in frame -3: an average over 1 - a/2 … 1 + a/2 has that ratio.
+    amount = value(zoom, "amount", -3)
+    low, high = (1 + 2 * (-3 / 6 + 1) / 2, 1 + 2 * (-2 / 6 + 1) / 2)
+    assert (1 + amount / 2) / (1 - amount / 2) == pytest.approx(high / low, rel=1e-6)
+    spin = timeline(
+        {"id": "move", "kind": "transform", "turns": {"kind": "travel", "amount": 5, "shape": "linear"}},
+        {"kind": "radial_blur", "style": "spin",
+         "amount": {"kind": "follow", "pass": "move", "shutter": 180}},
+    )  # fmt: skip
+    # Five turns over a window whose outgoing half has six frames: 2.5 / 6 of a turn a frame.
+    assert value(spin, "amount", -3) == pytest.approx(360 * 2.5 / 6 / 2, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("passes", "told"),
+    [
+        ([{"id": "a", "kind": "directional_blur", "length": {"kind": "follow", "pass": "roll"}}],
+         "passes: a.length follows 'roll', which is no moving pass"),
+        ([{"kind": "gaussian_blur", "opacity": {"kind": "follow", "pass": "roll"}}],
+         "passes[0].opacity: opacity cannot follow a movement"),
+    ],
+)  # fmt: skip
+def test_a_follower_without_a_movement_is_refused(passes: list[dict], told: str) -> None:
+    with pytest.raises(RecipeError) as caught:
+        recipe_from_json({"passes": passes})
+    assert str(caught.value).startswith(told)
+
+
+MOVING = [
+    {"kind": "swell", "peak": 2.0, "start": -0.9, "full_from": -0.1, "full_to": 0.2, "end": 0.8},
+    {"kind": "travel", "amount": -3.0, "shape": {"steepness": 0.6}},
+    {"kind": "keys", "keys": [{"at": -0.7, "value": 1, "ease": "ease"}, {"at": 0.6, "value": -2}]},
+]
+
+
+@pytest.mark.parametrize("document", MOVING, ids=lambda each: each["kind"])
+@given(u=st.floats(-1, 1))
+def test_every_envelope_answers_its_speed(document: dict, u: float) -> None:
+    """The speed is the derivative: its integral over a stretch is the difference of the values."""
+    envelope = NUMBER.validate_python(document)
+    stretch = np.linspace(u, u + 0.05, 401)
+    speeds = [speed_at(envelope, float(at), 0.0) for at in stretch]
+    way = value_at(envelope, u + 0.05, 0.0) - value_at(envelope, u, 0.0)
+    assert np.trapezoid(speeds, stretch) == pytest.approx(way, abs=0.01)
+
+
+def test_noise_is_the_same_everywhere_bounded_and_centred() -> None:
+    """Figures of this very function on another machine's arithmetic: whole-number mixing only."""
+    first = hashed(1, 2, 3)
+    assert first == hashed(1, 2, 3)
+    assert hashed(7, np.arange(5)).tolist() == [float(hashed(7, k)) for k in range(5)]
+    spread = hashed(5, np.arange(20_000))
+    assert np.histogram(spread, 10, (0, 1))[0] == pytest.approx(np.full(10, 2000), rel=0.1)
+    seconds = np.arange(0, 400, 0.01)
+    trembling = np.array([drift(3, 0, t, 8.0) for t in seconds])
+    assert np.abs(trembling).max() <= 1
+    assert abs(trembling.mean()) < 0.01
+    spectrum = np.abs(np.fft.rfft(trembling * np.hanning(trembling.size))) ** 2
+    rates = np.fft.rfftfreq(trembling.size, 0.01)
+    assert spectrum[rates > 8.1].sum() < 1e-6 * spectrum.sum()

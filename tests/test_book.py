@@ -1,0 +1,95 @@
+"""The recipe book: every recipe lands, on every shape of frame, at every rate, on real pictures."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from idle_shimmer.book import book, entry
+from idle_shimmer.checking import small_size
+from idle_shimmer.core import checks  # noqa: F401
+from idle_shimmer.core.checks.base import CheckContext, check_all
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.render import frame_coverage
+from idle_shimmer.core.timeline import Timeline
+from idle_shimmer.core.timing import Window
+from idle_shimmer.demo.build import build_clips
+from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.transition import Transition
+from tests.conftest import ROOT
+
+ENTRIES = list(book().values())
+SIZE = (1280, 720)
+FEWEST = Window(3, 3)
+by_slug = pytest.mark.parametrize("recipe", ENTRIES, ids=lambda each: each.slug)
+
+
+class Kept:
+    """A demo clip, small and decoded whole."""
+
+    def __init__(self, clip: ConformedClip) -> None:
+        self.name, self.count = clip.name, clip.count
+        assert self.count is not None
+        self._frames = [clip.frame(n) for n in range(self.count)]
+
+    def frame(self, number: int) -> Codes:
+        return self._frames[number]
+
+
+@pytest.fixture(scope="module")
+def pair() -> tuple[Kept, Kept]:
+    paths = {path.stem: path for path in build_clips(ROOT / "var" / "demo")}
+    clips = (paths["lantern-rows"], paths["dusk-water"])
+    one, other = (Kept(ConformedClip.open(path, small_size(SIZE))) for path in clips)
+    return one, other
+
+
+def transition(pair: tuple[Kept, Kept], recipe: object, window: Window) -> Transition:
+    count = pair[0].count or 0
+    return Transition(*pair, count - 40, 40, window, recipe)  # type: ignore[arg-type]
+
+
+@by_slug
+def test_it_passes_every_check_at_every_rate_and_shape(recipe: object) -> None:
+    shapes = [(rate, SIZE) for rate in (24, 25, 30, 60)] + [(25, (720, 720)), (25, (720, 1280))]
+    for window in (recipe.window, FEWEST):  # type: ignore[attr-defined]
+        for rate, size in shapes:
+            timeline = Timeline(recipe.recipe, window, Fraction(rate), size)  # type: ignore[attr-defined]
+            told = check_all(CheckContext(timeline))
+            assert [each for each in told if each.verdict != "ok"] == []
+
+
+@by_slug
+def test_on_demo_clips_it_lands_and_changes_most_where_it_says(recipe: object, pair: tuple) -> None:
+    window = recipe.window  # type: ignore[attr-defined]
+    made = transition(pair, recipe.recipe, window)  # type: ignore[attr-defined]
+    around = range(-window.before - 25, window.after + 25)
+    frames = {k: made.frame(k) for k in around if abs(k) <= 40}
+    findings = check_all(CheckContext(made.timeline(SIZE), frames=frames.get))
+    assert [each for each in findings if each.verdict != "ok"] == []
+    offsets = range(-window.before - 1, window.after + 1)
+    assert np.array_equal(frames[offsets[0]], pair[0].frame((pair[0].count or 0) - 40 + offsets[0]))
+    assert np.array_equal(frames[offsets[-1]], pair[1].frame(40 + offsets[-1]))
+    timeline = made.timeline(small_size(SIZE))
+    assert all(frame_coverage(timeline, k).min() > 0.999 for k in window.offsets)
+    changes = {k: np.abs(frames[k].astype(int) - frames[k - 1]).mean() for k in offsets[1:]}
+    middle = [k for k in changes if abs(window.u_of_frame(k)) < 0.75]
+    assert max(changes, key=lambda k: changes[k]) in middle
+
+
+def test_the_book_holds_what_an_editor_looks_for() -> None:
+    assert len(ENTRIES) >= 40
+    names = [each.recipe.name for each in ENTRIES]
+    assert len(set(names)) == len(names)
+    for each in ENTRIES:
+        assert each.recipe.notes.endswith(".")
+        assert each.recipe.tags
+        assert each.recipe.window is not None
+    assert entry("hidden-dissolve").needs.outgoing == 5
+    assert entry("whip-left").needs.incoming == 0
+
+
+def test_an_unknown_recipe_is_told_with_close_ones() -> None:
+    with pytest.raises(InvalidValue, match="no recipe 'whip-back': did you mean whip-down"):
+        entry("whip-back")
