@@ -74,6 +74,8 @@ def test_on_demo_clips_it_lands_and_changes_most_where_it_says(recipe: object, p
     timeline = made.timeline(small_size(SIZE))
     assert all(frame_coverage(timeline, k).min() > 0.999 for k in window.offsets)
     changes = {k: np.abs(frames[k].astype(int) - frames[k - 1]).mean() for k in offsets[1:]}
+    if "steady" in recipe.recipe.tags:  # type: ignore[attr-defined]
+        return  # It says that it stays at its height: the ends of that are not told apart.
     middle = [k for k in changes if abs(window.u_of_frame(k)) < 0.75]
     assert max(changes, key=lambda k: changes[k]) in middle
 

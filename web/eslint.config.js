@@ -20,5 +20,5 @@ export default ts.config(
 			'svelte/prefer-svelte-reactivity': 'off'
 		}
 	},
-	{ ignores: ['build/', '.svelte-kit/', 'src/lib/api/schema.d.ts'] }
+	{ ignores: ['build/', '.svelte-kit/', 'src/lib/api/generated/schema.d.ts'] }
 );

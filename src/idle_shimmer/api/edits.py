@@ -7,9 +7,15 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import EditOut
-from idle_shimmer.store import clips, edits
+from idle_shimmer.api.shapes import CutOut, EditOut
+from idle_shimmer.core.facts import Axis
+from idle_shimmer.core.recipe import Recipe, SuggestedWindow
+from idle_shimmer.core.reshape import flipped
+from idle_shimmer.store import clips, cuts, edits
+from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.models import Edit
 
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
@@ -32,6 +38,27 @@ class AddedClip(BaseModel):
     """A clip to place at the end."""
 
     clip: uuid.UUID
+
+
+class SeenCut(BaseModel):
+    """A cut and the version of it that the editor saw."""
+
+    cut: uuid.UUID
+    version: int
+
+
+class SeenCuts(BaseModel):
+    """Several cuts as the editor saw them."""
+
+    cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=1000)]
+
+
+class Applied(SeenCuts):
+    """A recipe for several cuts; ``window`` None keeps each cut's own."""
+
+    recipe: Recipe
+    window: SuggestedWindow | None = None
+    flip_every_second: Axis | None = None
 
 
 @router.get("")
@@ -75,6 +102,49 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
         edit = edits.edit_by_id(session, edit_id)
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
         return EditOut.of(edit)
+
+
+@router.post("/{edit_id}/apply")
+def apply_recipe(edit_id: uuid.UUID, wanted: Applied) -> EditOut:
+    """Put a recipe on several cuts at once: all of them, or none where one was changed meanwhile."""
+    other = flipped(wanted.recipe, wanted.flip_every_second) if wanted.flip_every_second else None
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        for place, seen in enumerate(_in_order(edit, wanted.cuts)):
+            cut = cuts.cut_by_id(session, seen.cut, for_change=True)
+            document = cuts.document_of(cut)
+            recipe = other if other is not None and place % 2 else wanted.recipe
+            window = (document.before, document.after)
+            if wanted.window is not None:
+                room = CutOut.from_row(cut)
+                window = (
+                    min(wanted.window.before, room.most_before),
+                    min(wanted.window.after, room.most_after),
+                )
+            changed = CutDocument(before=window[0], after=window[1], recipe=recipe)
+            cuts.save(session, cut, seen.version, changed, f"recipe {recipe.name}")
+        edits.touch(session, edit)
+        return EditOut.of(edit)
+
+
+@router.post("/{edit_id}/apply/undo")
+def undo_apply(edit_id: uuid.UUID, seen: SeenCuts) -> EditOut:
+    """Take one change back on several cuts at once: the way back from ``apply``."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        for each in seen.cuts:
+            cuts.step(cuts.cut_by_id(session, each.cut, for_change=True), each.version, -1)
+        edits.touch(session, edit)
+        return EditOut.of(edit)
+
+
+def _in_order(edit: Edit, chosen: list[SeenCut]) -> list[SeenCut]:
+    """The chosen cuts as they follow each other in the edit."""
+    order = {cut.id: place for place, cut in enumerate(edits.cuts_of(edit))}
+    strange = next((each for each in chosen if each.cut not in order), None)
+    if strange is not None:
+        raise NotFound(f"cut {strange.cut} is not in this edit: load it again", field="cuts")
+    return sorted(chosen, key=lambda each: order[each.cut])
 
 
 @router.delete("/{edit_id}", status_code=204, response_class=Response)

@@ -22,6 +22,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import Problem, problems_in
+from idle_shimmer.checking import check_transition
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
@@ -29,7 +30,7 @@ from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.curves import curves_of
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.store import cuts, edits
-from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.transition import Transition
 
@@ -82,6 +83,11 @@ class Scene:
             outgoing, incoming = edits.sides_of(cut)
             edit = outgoing.edit
         self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
+        self.edit_size = (edit.width, edit.height)
+        # How many frame pixels a source pixel covers, of the clip that is enlarged most.
+        self.source_scale = max(
+            max(edit.width / side.clip.width, edit.height / side.clip.height) for side in self.sides
+        )
         self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.frames, self.thumbs = self._clips(None), self._clips(self.thumb_size)
@@ -101,16 +107,24 @@ class Scene:
 
     def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
         """What ``request`` asks for; missing spare frames are held."""
-        one, other = self.thumbs if small else self.frames
+        clips = self.thumbs if small else self.frames
+        return self._between(clips, request.recipe, Window(request.before, request.after))
+
+    def small_transition(self, recipe: Recipe, window: Window) -> Transition:
+        """Any recipe on the strip's small pictures; missing spare frames are held."""
+        return self._between(self.thumbs, recipe, window)
+
+    def _between(self, clips: list[CachedClip], recipe: Recipe, window: Window) -> Transition:
         return Transition(
-            one,
-            other,
+            clips[0],
+            clips[1],
             self.sides[0].out_frame,
             self.sides[1].in_frame,
-            Window(request.before, request.after),
-            request.recipe,
+            window,
+            recipe,
             hold=True,
             rate=self.rate,
+            matte_of=matte_of_clip(clips[0].size),
         )
 
 
@@ -122,6 +136,7 @@ class Work:
         self.large = scene.transition(request, small=False)
         self.small = scene.transition(request, small=True)
         self.frame_size = scene.frame_size
+        self.edit_size, self.source_scale = scene.edit_size, scene.source_scale
         self.shown, self.source = request.shown, request.source
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
@@ -179,6 +194,14 @@ class Work:
             for one, other in itertools.pairwise(pictures)
         ]
 
+    def findings(self, *, on_frames: bool) -> dict[str, Any]:
+        """What the cut checks find; those on rendered frames only where told so."""
+        small = self.small if on_frames else None
+        # A missing frame is held in the preview, and told by the check as it is.
+        found = check_transition(self.large, self.edit_size, small, source_scale=self.source_scale)
+        told = [each.as_json() for each in found]
+        return {"id": self.request.id, "kind": "checks", "checks": told, "whole": on_frames}
+
     def facts(self) -> dict[str, Any]:
         """Curves, and which spare frames are missing with the span that would fit."""
         timeline = self.large.timeline(self.frame_size)
@@ -230,9 +253,16 @@ class Preview:
     async def serve(self) -> None:
         """Make and send pictures, always of the latest request, until cancelled."""
         told: Work | None = None
+        checked: Work | None = None
         while True:
             work = self._work
             task = work.next_task() if work else None
+            if work is not None and task is None and work.request.rest and checked is not work:
+                checked = work
+                whole = await asyncio.to_thread(work.findings, on_frames=True)
+                if work is self._work:
+                    await self._socket.send_json(whole)
+                continue
             if work is None or task is None:
                 self._wake.clear()
                 await self._wake.wait()
@@ -244,6 +274,9 @@ class Preview:
                 if told is not work:
                     told = work
                     await self._socket.send_json(await asyncio.to_thread(work.facts))
+                    await self._socket.send_json(
+                        await asyncio.to_thread(work.findings, on_frames=False)
+                    )
                 if task.kind == "thumb" and (changes := await asyncio.to_thread(work.changes)):
                     await self._socket.send_json(
                         {"id": work.request.id, "kind": "changes", "changes": changes}

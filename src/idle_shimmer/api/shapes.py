@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from idle_shimmer.api.verdicts import VerdictOut, verdict_of
 from idle_shimmer.core.recipe import recipe_to_json
 from idle_shimmer.core.timing import parse_rate
 from idle_shimmer.store import cuts as cut_store
@@ -68,6 +69,8 @@ class CutSummary(BaseModel):
     after: int
     recipe_name: str
     pass_count: int
+    version: int
+    worst: VerdictOut
 
     @classmethod
     def of(cls, cut: Cut) -> "CutSummary":
@@ -79,6 +82,8 @@ class CutSummary(BaseModel):
             after=document.after,
             recipe_name=document.recipe.name,
             pass_count=len(document.recipe.passes),
+            version=cut.version,
+            worst=verdict_of(cut),
         )
 
 

@@ -27,6 +27,12 @@ Control = Literal[
     "matte",
 ]
 
+# How a value changes when the picture is flipped left to right or upside down: a way to the right
+# or down changes its sign, a turn always does, an angle and a place are mirrored, a wave's phase
+# moves by half a turn.
+Flips = Literal["right", "down", "turn", "angle", "place", "phase"]
+Axis = Literal["left_right", "up_down"]
+
 
 @dataclass(frozen=True)
 class Fact:
@@ -37,7 +43,8 @@ class Fact:
     stated ones are clamped to them. ``usual`` is where a new pass of the interface starts, the
     peak of its swell or the amount of its travel. ``follow`` gives the value from another pass's
     movement during a frame and the pass itself, where the parameter can follow one; unless
-    ``follows_whole``, the envelope's shutter scales it.
+    ``follows_whole``, the envelope's shutter scales it. ``flips`` says how the value changes when
+    the picture is flipped.
     """
 
     label: str
@@ -51,6 +58,7 @@ class Fact:
     moves: Literal["swell", "travel", "hold"] = "hold"
     follow: Callable[[Movement, Any], float] | None = None
     follows_whole: bool = False
+    flips: Flips | None = None
     choices: tuple[str, ...] = ()
 
     def check(self, envelope: Any) -> Any:

@@ -14,7 +14,7 @@ from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import Sound, joined, read_sound
 from idle_shimmer.media.writer import writing
-from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.transition import Transition
 
@@ -88,6 +88,7 @@ def _transitions(snapshot: Snapshot, clips: list[ConformedClip]) -> list[Transit
             Window(cut.before, cut.after),
             cut.recipe,
             rate=clips[i].rate,
+            matte_of=matte_of_clip(clips[i].reader.size),
         )
         for i, cut in enumerate(snapshot.cuts)
     ]

@@ -115,6 +115,7 @@ class CachedClip:
         reader, _ = held.reader(path, size)
         self._conformed = ConformedClip(reader, rate)
         self.name = name
+        self.size = small or size
 
     @property
     def count(self) -> int | None:

@@ -2,14 +2,21 @@
 
 import hashlib
 import uuid
+from collections.abc import Callable
+from functools import lru_cache
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.timing import rate_text
 from idle_shimmer.media.index import read_facts
+from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
+from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip
 
@@ -61,6 +68,24 @@ def _sha256(file: Path) -> str:
 def path_of(file: str) -> Path:
     """The path of a clip's ``file``."""
     return settings().media / file
+
+
+def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]:
+    """Reads the matte of a wipe by the id of an imported clip, filling ``size`` (W, H)."""
+
+    @lru_cache(maxsize=4)
+    def matte(clip_id: str) -> NDArray[np.float32]:
+        try:
+            number = uuid.UUID(clip_id)
+            with session_scope() as session:
+                file = clip_by_id(session, number).file
+        except (ValueError, NotFound):
+            raise InvalidValue(
+                f"there is no clip '{clip_id}': choose an imported picture", field="mix.matte.image"
+            ) from None
+        return read_matte(path_of(file), size)
+
+    return matte
 
 
 def all_clips(session: Session) -> list[Clip]:

@@ -119,6 +119,18 @@ class CutRevision(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class SavedRecipe(Base):
+    """A recipe that the editor keeps, by its name."""
+
+    __tablename__ = "saved_recipe"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str] = mapped_column(unique=True)
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class Render(Base):
     """A render asked for: of one cut's window, or of the whole edit where ``cut_id`` is null.
 

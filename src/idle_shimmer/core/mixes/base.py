@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from idle_shimmer.core.easing import Easing, curve
-from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.facts import Axis, Fact
 from idle_shimmer.core.picture import Picture
 
 Moment = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
@@ -60,6 +60,10 @@ class Mix(BaseModel):
     ) -> Picture:
         """The two pictures joined at a progress between 0 and 1, both excluded."""
         raise NotImplementedError
+
+    def flipped(self, axis: Axis) -> "Mix":
+        """The mix for the picture flipped along ``axis``."""
+        return self
 
     @classmethod
     @cache

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import ConfigDict, Field
 
-from idle_shimmer.core.facts import Fact, choice
+from idle_shimmer.core.facts import Axis, Fact, choice
 from idle_shimmer.core.geometry.lookup import look_up
 from idle_shimmer.core.geometry.stages import translation
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
@@ -28,6 +28,13 @@ class Push(SpannedMix):
         default="left", alias="from"
     )
     feather: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False), FEATHER] = 0.0
+
+    def flipped(self, axis: Axis) -> "Push":
+        """Comes from the other side, where that lies along the axis."""
+        pair = ("left", "right") if axis == "left_right" else ("top", "bottom")
+        if self.origin not in pair:
+            return self
+        return self.model_copy(update={"origin": pair[1 - pair.index(self.origin)]})
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext

@@ -1,5 +1,6 @@
 """The wipe: incoming is revealed where a matte is below the progress."""
 
+import re
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -7,7 +8,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.facts import Fact, switch
+from idle_shimmer.core.facts import Axis, Fact, switch
 from idle_shimmer.core.mixes import mattes  # noqa: F401  (listing the package registers the shapes)
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.mixes.mattes.base import drawn, shapes
@@ -49,6 +50,21 @@ class ShapeMatte(_Described):
             what = f"subtype '{self.subtype}' of {self.type}" if subtypes else f"type '{self.type}'"
             raise ValueError(f"there is no wipe {what}: use one of {known}")
         return self
+
+    def flipped(self, axis: Axis) -> "tuple[ShapeMatte, bool]":
+        """The mirrored shape where it has a name, and whether the wipe runs the other way instead."""
+        pairs = [("clockwise", "counterClockwise"), ("Clockwise", "CounterClockwise")]
+        sides = ("left", "right") if axis == "left_right" else ("top", "bottom")
+        pairs += [sides, (sides[0].capitalize(), sides[1].capitalize())]
+        if axis == "up_down":
+            pairs += [("up", "down"), ("Up", "Down")]
+        pattern = re.compile("|".join(sorted((w for p in pairs for w in p), key=len, reverse=True)))
+        other = {a: b for pair in pairs for a, b in (pair, pair[::-1])}
+        name = pattern.sub(lambda found: other[found[0]], self.subtype)
+        if (self.type, name) in shapes():
+            return self.model_copy(update={"subtype": name}), False
+        along = {"leftToRight": "left_right", "topToBottom": "up_down"}.get(self.subtype)
+        return self, along == axis
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
         """The shape, 0…1."""
@@ -149,6 +165,13 @@ class Wipe(SpannedMix):
     matte: Annotated[AnyMatte, Fact("Matte", "matte")] = ShapeMatte(subtype="leftToRight")
     softness: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False), SOFTNESS] = 0.05
     invert: switch("Other way round") = False  # type: ignore[valid-type]
+
+    def flipped(self, axis: Axis) -> "Wipe":
+        """The shape mirrored, where there is one of that name; other mattes stay."""
+        if not isinstance(self.matte, ShapeMatte):
+            return self
+        matte, turned = self.matte.flipped(axis)
+        return self.model_copy(update={"matte": matte, "invert": self.invert ^ turned})
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext

@@ -19,7 +19,8 @@ from idle_shimmer.core.envelope import (
     PointEnvelope,
     value_at,
 )
-from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.facts import Axis, Fact
+from idle_shimmer.core.flips import flipped_envelope
 from idle_shimmer.core.geometry.edges import Edge
 from idle_shimmer.core.geometry.movement import Movement
 from idle_shimmer.core.geometry.stages import AffineStage, Stage
@@ -114,9 +115,22 @@ class Pass(BaseModel):
             if isinstance(envelope, Follow):
                 value = fact.followed(movement_of(envelope.target), self, envelope.shutter)
             else:
-                value = value_at(envelope, u, fact.rest)
+                value = value_at(envelope, u, self._rest_of(name, fact))
             values[name] = fact.clamp(value)
         return values
+
+    def _rest_of(self, name: str, fact: Fact) -> Any:
+        """Where a swell rises from: the rest, or the default of what has none."""
+        return fact.rest if fact.rest is not None else type(self).model_fields[name].default
+
+    def flipped(self, axis: Axis) -> "Pass":
+        """The pass for the picture flipped along ``axis``; random passes keep their seed."""
+        changed = {
+            name: flipped_envelope(getattr(self, name), fact, axis, self._rest_of(name, fact))
+            for name, fact in self.facts().items()
+            if fact.flips is not None
+        }
+        return self.model_copy(update=changed)
 
     def is_at_rest(self, values: Values) -> bool:
         """Whether the pass does nothing at ``values``."""

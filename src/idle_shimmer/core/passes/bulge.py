@@ -15,7 +15,7 @@ STRENGTH = Fact(
     "Strength", "factor", "ratio", rest=0, low=-1, high=1, step=0.01, usual=0.6, moves="swell"
 )
 RADIUS = Fact("Radius", "amount", "height", low=0.01, high=5, step=0.01)
-CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01)
+CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01, flips="place")
 
 
 class Bulge(GeometryPass):

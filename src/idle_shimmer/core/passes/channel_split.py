@@ -14,7 +14,7 @@ from idle_shimmer.core.picture import Pixels
 DISTANCE = Fact(
     "Distance", "amount", "height", rest=0, low=0, high=1, step=0.002, usual=0.02, moves="swell"
 )
-ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1)
+ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1, flips="angle")
 
 
 class ChannelSplit(PicturePass):

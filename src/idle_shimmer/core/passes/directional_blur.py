@@ -30,6 +30,7 @@ ANGLE = Fact(
     usual=0,
     follow=lambda movement, _: movement.angle_deg,
     follows_whole=True,
+    flips="angle",
 )
 
 

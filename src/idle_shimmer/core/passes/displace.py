@@ -16,7 +16,7 @@ from idle_shimmer.core.picture import Picture, Pixels, luma
 AMOUNT = Fact(
     "Amount", "amount", "height", rest=0, low=0, high=2, step=0.005, usual=0.1, moves="swell"
 )
-ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1)
+ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1, flips="angle")
 _SMOOTH = 0.006
 _NOISE_PITCH = 0.12
 

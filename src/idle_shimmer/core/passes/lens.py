@@ -14,7 +14,7 @@ from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Values, nu
 K1 = Fact("Bend", "factor", rest=0, low=-2, high=5, step=0.01, usual=0.3, moves="swell")
 K2 = Fact("Bend of the rim", "factor", rest=0, low=-2, high=5, step=0.01)
 VIEW = Fact("View", "amount", "deg", rest=0, low=0, high=175, step=1, moves="swell")
-CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01)
+CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01, flips="place")
 _NEARLY_CENTRE_PX = 1e-3
 _WIDEST_RAD = math.radians(89)
 

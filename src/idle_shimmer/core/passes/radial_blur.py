@@ -31,7 +31,7 @@ AMOUNT = Fact(
     moves="swell",
     follow=_followed,
 )
-CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01)
+CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01, flips="place")
 
 
 class RadialBlur(PicturePass):

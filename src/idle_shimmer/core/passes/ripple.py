@@ -14,8 +14,8 @@ AMOUNT = Fact(
     "Amount", "amount", "height", rest=0, low=0, high=1, step=0.005, usual=0.03, moves="swell"
 )
 WAVELENGTH = Fact("Wavelength", "amount", "height", low=0.01, high=10, step=0.01)
-PHASE = Fact("Phase", "whole", "turns", low=-1000, high=1000, step=0.05)
-ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1)
+PHASE = Fact("Phase", "whole", "turns", low=-1000, high=1000, step=0.05, flips="phase")
+ANGLE = Fact("Angle", "angle", "deg", low=-3600, high=3600, step=1, flips="angle")
 
 
 @kernel

@@ -6,9 +6,28 @@ from idle_shimmer.core.facts import Fact
 from idle_shimmer.core.geometry.stages import AffineStage, translation
 from idle_shimmer.core.passes.base import FrameContext, MovingPass, Values, number
 
-X = Fact("Sideways", "whole", "frames", rest=0, low=-1000, high=1000, step=1, moves="travel")
+X = Fact(
+    "Sideways",
+    "whole",
+    "frames",
+    rest=0,
+    low=-1000,
+    high=1000,
+    step=1,
+    moves="travel",
+    flips="right",
+)
 Y = Fact(
-    "Up and down", "whole", "frames", rest=0, low=-1000, high=1000, step=1, usual=1, moves="travel"
+    "Up and down",
+    "whole",
+    "frames",
+    rest=0,
+    low=-1000,
+    high=1000,
+    step=1,
+    usual=1,
+    moves="travel",
+    flips="down",
 )
 
 

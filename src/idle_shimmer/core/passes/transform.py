@@ -11,10 +11,14 @@ SCALE = Fact(
 )
 STRETCH_X = Fact("Stretch sideways", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01)
 STRETCH_Y = Fact("Stretch upward", "factor", "ratio", rest=1, low=0.01, high=100, step=0.01)
-SHIFT_X = Fact("Shift right", "amount", "width", rest=0, low=-100, high=100, step=0.01)
-SHIFT_Y = Fact("Shift down", "amount", "height", rest=0, low=-100, high=100, step=0.01)
-TURNS = Fact("Turns", "whole", "turns", rest=0, low=-1000, high=1000, step=1)
-CENTRE = Fact("Centre", "point", "none", low=-10, high=10, step=0.01)
+SHIFT_X = Fact(
+    "Shift right", "amount", "width", rest=0, low=-100, high=100, step=0.01, flips="right"
+)
+SHIFT_Y = Fact(
+    "Shift down", "amount", "height", rest=0, low=-100, high=100, step=0.01, flips="down"
+)
+TURNS = Fact("Turns", "whole", "turns", rest=0, low=-1000, high=1000, step=1, flips="turn")
+CENTRE = Fact("Centre", "point", "none", low=-10, high=10, step=0.01, flips="place")
 
 
 class Transform(MovingPass):

@@ -11,10 +11,19 @@ from idle_shimmer.core.geometry.stages import Stage
 from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Values, number, point
 
 TURNS = Fact(
-    "Turns", "factor", "turns", rest=0, low=-20, high=20, step=0.05, usual=0.5, moves="swell"
+    "Turns",
+    "factor",
+    "turns",
+    rest=0,
+    low=-20,
+    high=20,
+    step=0.05,
+    usual=0.5,
+    moves="swell",
+    flips="turn",
 )
 RADIUS = Fact("Radius", "amount", "height", low=0.01, high=5, step=0.01)
-CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01)
+CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01, flips="place")
 
 
 class Twirl(GeometryPass):

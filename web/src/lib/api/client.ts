@@ -1,6 +1,6 @@
 // The typed client of the API, and the API's problems as text.
 import createClient from 'openapi-fetch';
-import type { components, paths } from './schema';
+import type { components, paths } from './generated/schema';
 
 export const api = createClient<paths>({ baseUrl: '' });
 
@@ -12,6 +12,10 @@ export type Placed = components['schemas']['PlacedOut'];
 export type Render = components['schemas']['RenderOut'];
 export type Catalogue = components['schemas']['CatalogueOut'];
 export type PassKind = components['schemas']['PassOut'];
+export type Shape = components['schemas']['ShapeOut'];
+export type BookRecipe = components['schemas']['RecipeOut'];
+export type Book = components['schemas']['BookOut'];
+export type MixKind = components['schemas']['MixOut'];
 export type Parameter = components['schemas']['ParameterOut'];
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };

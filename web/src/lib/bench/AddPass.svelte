@@ -6,6 +6,7 @@
 	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: PassKind) => void };
 	let { open = $bindable(), catalogue, onadd }: Props = $props();
 
+	const FAMILIES = ['blur', 'geometry', 'light', 'glitch'];
 	let sought = $state('');
 	let found = $derived(
 		catalogue.passes.filter((each) =>
@@ -32,7 +33,7 @@
 <Modal
 	bind:open
 	title="Add a pass"
-	size="sm"
+	size="md"
 	class="border border-line bg-panel! text-ink!"
 	headerClass="p-3! text-[15px]!"
 	bodyClass="p-3!"
@@ -51,23 +52,31 @@
 				if (event.key === 'Enter' && found[0]) add(found[0]);
 			}}
 		/>
-		{#each found as kind (kind.kind)}
-			<button class="entry" data-add-pass={kind.kind} onclick={() => add(kind)}>
-				<span class="font-semibold">{kind.title}</span>
-				<span class="small text-quiet">{kind.family}</span>
-				<span class="col-span-2 text-quiet">{kind.purpose}</span>
-			</button>
-		{:else}
-			<p class="p-2 text-quiet">No pass is called so. Try “blur” or “roll”.</p>
+		{#each FAMILIES as family (family)}
+			{@const members = found.filter((each) => each.family === family)}
+			{#if members.length}
+				<h3 class="small mt-2 px-2 text-quiet">{family}</h3>
+				<div class="grid grid-cols-2 gap-1">
+					{#each members as kind (kind.kind)}
+						<button class="entry" data-add-pass={kind.kind} onclick={() => add(kind)}>
+							<span class="font-semibold">{kind.title}</span>
+							<span class="text-quiet">{kind.purpose}</span>
+						</button>
+					{/each}
+				</div>
+			{/if}
 		{/each}
+		{#if !found.length}
+			<p class="p-2 text-quiet">No pass is called so. Try “blur” or “roll”.</p>
+		{/if}
 	</div>
 </Modal>
 
 <style>
 	.entry {
-		display: grid;
-		grid-template-columns: 1fr auto;
-		padding: 7px 10px;
+		display: flex;
+		flex-direction: column;
+		padding: 6px 10px;
 		border: 1px solid transparent;
 		border-radius: 6px;
 		text-align: left;

@@ -5,7 +5,8 @@
 	import { onDestroy } from 'svelte';
 	import type { Bench } from './bench.svelte';
 
-	let { bench, go }: { bench: Bench; go: (cutId: string | null) => void } = $props();
+	type Props = { bench: Bench; go: (cutId: string | null) => void; onbook: () => void };
+	let { bench, go, onbook }: Props = $props();
 
 	const POLL_MS = 500;
 	const SAVED_TEXT = {
@@ -115,6 +116,7 @@
 			onchange={(event) => rename(event.currentTarget.value)}
 		/>
 	</label>
+	<button class="plain-button" title="Recipe book (R)" onclick={onbook}>Recipe book</button>
 	{#if render && running}
 		<span class="progress figures" role="status">
 			<progress max={render.total_frames} value={render.done_frames} aria-label="Rendering"

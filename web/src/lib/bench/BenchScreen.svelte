@@ -3,17 +3,19 @@
 	import { Modal } from 'flowbite-svelte';
 	import { onDestroy, untrack } from 'svelte';
 	import { goto } from '$app/navigation';
-	import type { Catalogue, Cut, PassKind } from '$lib/api/client';
+	import type { BookRecipe, Catalogue, Cut, PassKind } from '$lib/api/client';
 	import AddPass from './AddPass.svelte';
 	import { axisOf } from './axis';
 	import { Bench } from './bench.svelte';
 	import BenchBar from './BenchBar.svelte';
+	import Dials from './Dials.svelte';
+	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import { isTyping, KEYS } from './keys';
 	import MixLane from './MixLane.svelte';
 	import PassLane from './PassLane.svelte';
 	import Picture from './Picture.svelte';
 	import { Player } from './player.svelte';
-	import { kindOf, newPass, type Pass } from './recipe';
+	import { kindOf, newPass, type Pass, type Recipe } from './recipe';
 	import SideCard from './SideCard.svelte';
 	import StatusRow from './StatusRow.svelte';
 	import Strip from './Strip.svelte';
@@ -26,6 +28,7 @@
 	const player = new Player(bench);
 	let adding = $state(false);
 	let listingKeys = $state(false);
+	let choosing = $state(false);
 	let rowWidth = $state(0);
 
 	let axis = $derived(axisOf(bench.before, bench.after, Math.max(100, rowWidth - 2 * SIDE_PX)));
@@ -51,6 +54,13 @@
 			passes: [...recipe.passes, pass]
 		}));
 		bench.select(pass.id);
+	}
+
+	/** The recipe with its window, as far as the clips reach. */
+	function apply(entry: BookRecipe) {
+		bench.setWindow(entry.before, entry.after);
+		bench.change(`recipe ${entry.name}`, () => ({ ...(entry.recipe as Recipe), name: entry.name }));
+		bench.select(bench.recipe.passes[0]?.id ?? 'mix');
 	}
 
 	function remove(pass: Pass) {
@@ -81,7 +91,8 @@
 			player,
 			go,
 			addPass: () => (adding = true),
-			showKeys: () => (listingKeys = true)
+			showKeys: () => (listingKeys = true),
+			openBook: () => (choosing = true)
 		};
 		entry.run(actions, event);
 	}
@@ -94,7 +105,7 @@
 <svelte:window {onkeydown} {onkeyup} onbeforeunload={() => void bench.flush()} />
 <svelte:head><title>{bench.cut.edit_name}, cut {bench.cut.number}</title></svelte:head>
 
-<BenchBar {bench} {go} />
+<BenchBar {bench} {go} onbook={() => (choosing = true)} />
 <main class="bench" style:--side="{SIDE_PX}px">
 	<div class="picture-row">
 		<SideCard {bench} side="outgoing" />
@@ -102,6 +113,7 @@
 		<SideCard {bench} side="incoming" />
 	</div>
 	<Transport {bench} {player} />
+	<Dials {bench} />
 	<div class="rows" bind:clientWidth={rowWidth}>
 		<div class="head">
 			<div class="strip-row">
@@ -146,6 +158,13 @@
 	<StatusRow {bench} onkeys={() => (listingKeys = true)} />
 </main>
 
+<RecipeBook
+	bind:open={choosing}
+	cutId={bench.cut.id}
+	version={bench.cut.version}
+	current={bench.recipe}
+	onapply={apply}
+/>
 <AddPass bind:open={adding} {catalogue} onadd={add} />
 <Modal
 	bind:open={listingKeys}

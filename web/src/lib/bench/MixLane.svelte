@@ -1,21 +1,31 @@
 <script lang="ts">
 	// How outgoing becomes incoming: the kind of mix, its span, its shape.
+	import type { MixKind } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
 	import LaneCurve from './LaneCurve.svelte';
+	import ParameterField from './ParameterField.svelte';
 	import type { Mix } from './recipe';
 
 	let { bench, axis }: { bench: Bench; axis: Axis } = $props();
 
 	const CLOSED_PX = 40;
 	const OPEN_PX = 92;
+	const ROW_PX = 27;
+	const MATTE_PX = 84;
 
 	let open = $derived(bench.selected === 'mix');
-	let height = $derived(open ? OPEN_PX : CLOSED_PX);
 	let mix = $derived(bench.recipe.mix);
 	let entry = $derived(bench.catalogue.mixes.find((each) => each.kind === mix.kind));
+	let rows = $derived(
+		(entry?.parameters ?? []).reduce(
+			(sum, each) => sum + (each.control === 'matte' ? MATTE_PX : ROW_PX),
+			0
+		)
+	);
+	let height = $derived(open ? OPEN_PX + rows : CLOSED_PX);
 	let curve = $derived(bench.preview.curves.find((each) => each.pass_id === 'mix'));
 	let span = $derived<[number, number]>(mix.span ?? [-1, 1]);
 	let frames = $derived({
@@ -31,8 +41,13 @@
 		const chosen = bench.catalogue.mixes.find((each) => each.kind === kind);
 		set(
 			`mix: ${chosen?.title.toLowerCase()}`,
-			chosen?.spanned ? { kind, span: [-0.5, 0.5], shape: 'linear' } : { kind }
+			chosen?.spanned ? { kind, ...defaults(chosen), span: [-0.5, 0.5], shape: 'linear' } : { kind }
 		);
+	}
+
+	/** Every parameter written out, as the catalogue has it. */
+	function defaults(chosen: MixKind): Record<string, unknown> {
+		return Object.fromEntries(chosen.parameters.map((each) => [each.name, each.default]));
 	}
 
 	/** The span's ends are given in frames from the cut, which is how an editor counts. */
@@ -83,6 +98,23 @@
 				{/each}
 			</select>
 		</div>
+		{#if open}
+			{#each entry?.parameters ?? [] as parameter (parameter.name)}
+				<div class="parameter">
+					<span class="label small">{parameter.label}</span>
+					<span class="control">
+						<ParameterField
+							{bench}
+							{parameter}
+							owner="Mix"
+							value={mix[parameter.name]}
+							onchange={(next) =>
+								set(`mix ${parameter.label.toLowerCase()}`, { ...mix, [parameter.name]: next })}
+						/>
+					</span>
+				</div>
+			{/each}
+		{/if}
 		{#if open && entry?.spanned}
 			<div class="parameter">
 				<span class="label small">from frame</span>
@@ -130,6 +162,11 @@
 	}
 	.name span:first-child {
 		font-weight: 600;
+	}
+	.control {
+		display: flex;
+		align-items: center;
+		gap: 4px;
 	}
 	.quiet,
 	.label {

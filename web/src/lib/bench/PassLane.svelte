@@ -1,26 +1,27 @@
 <script lang="ts">
 	// One pass: its name and side on the left, its curve under the frames, its values on the right.
 	import type { Parameter, PassKind } from '$lib/api/client';
-	import NumberField from '$lib/ui/NumberField.svelte';
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
 	import LaneCurve from './LaneCurve.svelte';
+	import ParameterField from './ParameterField.svelte';
 	import {
 		leadingParameter,
+		hasCurve,
 		mainName,
-		mainValue,
 		movesOf,
-		withMainValue,
 		withMoves,
 		type Easing,
+		kindOf,
 		type Envelope,
+		type Follow,
 		type Moves,
 		type Pass,
 		type Side,
 		type Swell
 	} from './recipe';
-	import { inPixels, shownAs, valueText } from './units';
+	import { valueText } from './units';
 
 	type Props = {
 		bench: Bench;
@@ -38,7 +39,7 @@
 		{ side: 'across', name: 'Across both clips' },
 		{ side: 'incoming', name: 'Incoming clip only' }
 	];
-	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keys'];
+	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keys', 'follow'];
 	const CLOSED_PX = 40;
 	const ROW_PX = 27;
 	const LEAST_OPEN_PX = 150;
@@ -58,6 +59,17 @@
 		)
 	);
 	let easings = $derived(easingsOf(envelope));
+	let movers = $derived(
+		bench.recipe.passes.filter(
+			(each) => each.id !== pass.id && kindOf(bench.catalogue, each)?.moving
+		)
+	);
+	let moves = $derived(
+		MOVES.filter((each) => each !== 'follow' || (chosen?.can_follow && movers.length))
+	);
+	let followed = $derived(
+		typeof envelope === 'object' && 'pass' in envelope ? (envelope as Follow) : undefined
+	);
 
 	function curveName(parameter: Parameter | undefined): string {
 		if (!parameter) return '';
@@ -78,19 +90,12 @@
 	function set(parameter: Parameter, next: Envelope) {
 		const was = bench.asSaved.passes.find((each) => each.id === pass.id)?.[parameter.name];
 		const before = was === undefined ? '' : `${valueText(parameter, was as Envelope)} → `;
-		const what = parameter.choices ? '' : `${mainName(movesOf(next))} of `;
+		const what = hasCurve(parameter) ? `${mainName(movesOf(next))} of ` : '';
 		bench.changePass(
 			pass.id,
 			`${what}${kind.title.toLowerCase()} ${parameter.label.toLowerCase()} ${before}${valueText(parameter, next)}`,
 			(old) => ({ ...old, [parameter.name]: next })
 		);
-	}
-
-	function setPart(parameter: Parameter, part: 0 | 1, value: number) {
-		const old = mainValue(pass[parameter.name] as Envelope);
-		const pair: [number, number] = Array.isArray(old) ? [old[0], old[1]] : [old, old];
-		pair[part] = value;
-		set(parameter, withMainValue(pass[parameter.name] as Envelope, pair));
 	}
 
 	function setSide(side: Side) {
@@ -128,46 +133,13 @@
 </script>
 
 {#snippet field(parameter: Parameter)}
-	{@const value = pass[parameter.name] as Envelope}
-	{@const shown = shownAs(parameter)}
-	{#if parameter.choices}
-		<select
-			class="choice"
-			aria-label="{kind.title}: {parameter.label}"
-			value={value as string}
-			onchange={(event) => set(parameter, event.currentTarget.value)}
-		>
-			{#each parameter.choices as each (each)}<option value={each}>{each}</option>{/each}
-		</select>
-	{:else if Array.isArray(mainValue(value))}
-		{@const pair = mainValue(value) as [number, number]}
-		{#each [0, 1] as const as part (part)}
-			<NumberField
-				label="{kind.title}: {parameter.label} {part ? 'down' : 'across'}"
-				value={pair[part]}
-				unit="%"
-				scale={100}
-				low={parameter.low ?? undefined}
-				high={parameter.high ?? undefined}
-				step={parameter.step ?? 0.01}
-				onchange={(next) => setPart(parameter, part, next)}
-			/>
-		{/each}
-	{:else}
-		{@const number = mainValue(value) as number}
-		{@const pixels = inPixels(parameter, number, bench.cut.width, bench.cut.height)}
-		<NumberField
-			label="{kind.title}: {parameter.label}"
-			value={number}
-			unit={pixels && parameter.unit !== 'frames' ? `${shown.unit} · ${pixels}` : shown.unit}
-			scale={shown.scale}
-			low={parameter.low ?? undefined}
-			high={parameter.high ?? undefined}
-			step={shown.step}
-			rest={movesOf(value) === 'hold' ? (parameter.rest ?? null) : 0}
-			onchange={(next) => set(parameter, withMainValue(value, next))}
-		/>
-	{/if}
+	<ParameterField
+		{bench}
+		{parameter}
+		owner={kind.title}
+		value={pass[parameter.name]}
+		onchange={(next) => set(parameter, next)}
+	/>
 {/snippet}
 
 <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
@@ -225,7 +197,7 @@
 					onclick={onremove}>remove</button
 				>
 			</div>
-			{#if chosen && !chosen.choices}
+			{#if chosen && hasCurve(chosen)}
 				{@const moving = chosen}
 				<div class="row">
 					<span class="small">moves</span>
@@ -236,10 +208,25 @@
 						onchange={(event) =>
 							set(
 								moving,
-								withMoves(envelope, event.currentTarget.value as Moves, moving.rest ?? 0)
+								withMoves(envelope, event.currentTarget.value as Moves, moving, movers[0]?.id)
 							)}
 					>
-						{#each MOVES as each (each)}<option value={each}>{each}</option>{/each}
+						{#each moves as each (each)}<option value={each}>{each}</option>{/each}
+					</select>
+				</div>
+			{/if}
+			{#if followed && chosen}
+				{@const following = chosen}
+				<div class="row">
+					<span class="small">pass</span>
+					<select
+						class="choice moves"
+						aria-label="Pass that is followed"
+						value={followed.pass}
+						onchange={(event) =>
+							followed && set(following, { ...followed, pass: event.currentTarget.value })}
+					>
+						{#each movers as each (each.id)}<option value={each.id}>{each.id}</option>{/each}
 					</select>
 				</div>
 			{/if}
@@ -276,8 +263,8 @@
 				<div class="parameter" class:chosen={parameter === chosen}>
 					<button
 						class="label small"
-						disabled={!!parameter.choices}
-						title={parameter.choices ? '' : 'Show its curve'}
+						disabled={!hasCurve(parameter)}
+						title={hasCurve(parameter) ? 'Show its curve' : ''}
 						onclick={() => (chosenName = parameter.name)}>{parameter.label}</button
 					>
 					{@render field(parameter)}

@@ -1,37 +1,88 @@
 <script lang="ts">
-	// What must be known of this transition before it is rendered, and its mend.
+	// The cut checks in a row, worst first; a click shows the sentence, the frame and the mends.
 	import type { Bench } from './bench.svelte';
+	import type { Finding, Mend } from './preview.svelte';
+	import { patched } from './recipe';
 
 	let { bench, onkeys }: { bench: Bench; onkeys: () => void } = $props();
 
-	let shortages = $derived(bench.preview.shortages);
-	let fits = $derived(bench.preview.spanThatFits);
+	const SEVERITY = { ok: 0, look: 1, broken: 2 };
+	const MARK = { ok: '✓', look: '◯', broken: '▮' };
+	const PLAIN: Record<string, string> = { spare_frames: 'spare frames' };
+	let shownId = $state('');
 
-	function shorten() {
-		if (!fits) return;
-		const span = fits;
-		bench.change('mix shortened to its spare frames', (recipe) => ({
-			...recipe,
-			mix: { ...recipe.mix, span }
-		}));
+	let findings = $derived(
+		[...bench.preview.findings].sort((a, b) => SEVERITY[b.verdict] - SEVERITY[a.verdict])
+	);
+	let shown = $derived(findings.find((each) => each.id === shownId));
+
+	function figure({ figure, unit }: Finding): string {
+		const units: Record<string, string> = { deg: '°', '%': ' %' };
+		return `${Number(figure.toFixed(1))}${units[unit] ?? ` ${unit}`}`;
+	}
+
+	function mendsOf(finding: Finding): Mend[] {
+		const all = finding.mend ? [finding.mend, ...finding.more_mends] : [];
+		return all.filter((each) => each.patch.length);
+	}
+
+	function apply(finding: Finding, mend: Mend) {
+		bench.change(`mend ${PLAIN[finding.id] ?? finding.id}: ${mend.label}`, (recipe) =>
+			patched(recipe, mend.patch)
+		);
+		shownId = '';
 	}
 </script>
 
+<svelte:window onkeydown={(event) => event.key === 'Escape' && (shownId = '')} />
+
 <footer class="status">
+	{#if shown}
+		{@const finding = shown}
+		<div class="told {finding.verdict}" role="dialog" aria-label="Check: {finding.id}">
+			<p>
+				<b>{PLAIN[finding.id] ?? finding.id}</b>
+				<span class="figures quiet">{figure(finding)}</span>
+				{finding.sentence}
+			</p>
+			<div class="actions">
+				{#each mendsOf(finding) as mend, n (mend.label)}
+					<button
+						class="plain-button"
+						class:strong={n === 0 && finding.verdict !== 'ok'}
+						onclick={() => apply(finding, mend)}>Mend: {mend.label}</button
+					>
+				{/each}
+				{#if finding.frame !== null}
+					<button class="plain-button" onclick={() => bench.show(finding.frame ?? 0)}
+						>Show frame {finding.frame > 0 ? '+' : ''}{finding.frame}</button
+					>
+				{/if}
+				<button class="bare-button" aria-label="Close" onclick={() => (shownId = '')}>✕</button>
+			</div>
+		</div>
+	{/if}
 	{#if bench.preview.problem}
-		<span class="broken"><span aria-hidden="true">▮</span> {bench.preview.problem}</span>
-	{:else if shortages.length}
-		<span class="broken" role="status">
-			<span aria-hidden="true">▮</span> spare frames:
-			{shortages.map((each) => `${each.missing} ${each.side} missing`).join(', ')}, the last one is
-			held meanwhile
-		</span>
-		{#if fits}<button class="plain-button" onclick={shorten}>Shorten the mix</button>{/if}
+		<span class="problem"><span aria-hidden="true">▮</span> {bench.preview.problem}</span>
 	{:else}
-		<span class="quiet"><span aria-hidden="true">✓</span> spare frames suffice</span>
+		{#each findings as finding (finding.id)}
+			<button
+				class="check {finding.verdict}"
+				aria-expanded={shownId === finding.id}
+				aria-label="{PLAIN[finding.id] ?? finding.id}: {finding.verdict}"
+				title={finding.sentence}
+				onclick={() => (shownId = shownId === finding.id ? '' : finding.id)}
+			>
+				<span aria-hidden="true">{MARK[finding.verdict]}</span>
+				{PLAIN[finding.id] ?? finding.id}
+				{#if finding.verdict !== 'ok'}<span class="figures">{figure(finding)}</span>{/if}
+			</button>
+		{:else}
+			<span class="quiet">checking…</span>
+		{/each}
 	{/if}
 	{#if !bench.preview.connected}
-		<span class="broken"
+		<span class="problem"
 			><span aria-hidden="true">▮</span> no connection to the server, trying again…</span
 		>
 	{/if}
@@ -41,24 +92,69 @@
 
 <style>
 	.status {
+		position: relative;
 		display: flex;
 		flex: none;
 		align-items: center;
 		height: 28px;
-		gap: 14px;
-		padding: 0 16px;
+		gap: 4px;
+		padding: 0 12px;
 		border-top: 1px solid var(--color-line);
 		background: var(--color-panel);
 		font-size: 12px;
 		white-space: nowrap;
 	}
-	.status .plain-button {
-		height: 20px;
+	.check {
+		display: inline-flex;
+		align-items: center;
+		height: 22px;
+		gap: 5px;
+		padding: 0 7px;
+		border: 1px solid transparent;
+		border-radius: 6px;
+		color: var(--color-quiet);
 	}
-	.broken {
-		overflow: hidden;
+	.check:hover,
+	.check[aria-expanded='true'] {
+		border-color: var(--color-line);
+		background: var(--color-surround);
+	}
+	.check.look,
+	.told.look b {
+		color: var(--color-look);
+	}
+	.check.broken,
+	.told.broken b,
+	.problem {
 		color: var(--color-broken);
+	}
+	.problem {
+		overflow: hidden;
 		text-overflow: ellipsis;
+	}
+	.told {
+		position: absolute;
+		bottom: 32px;
+		left: 12px;
+		z-index: 20;
+		width: min(560px, calc(100% - 24px));
+		padding: 10px 12px;
+		border: 1px solid #5a5a5a;
+		border-radius: 6px;
+		background: var(--color-panel);
+		box-shadow: 0 4px 16px #0009;
+		font-size: 13px;
+		white-space: normal;
+	}
+	.actions {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 6px;
+		margin-top: 8px;
+	}
+	.actions .bare-button {
+		margin-left: auto;
 	}
 	.quiet {
 		color: var(--color-quiet);

@@ -8,6 +8,7 @@ export type Actions = {
 	go: (cutId: string | null) => void;
 	addPass: () => void;
 	showKeys: () => void;
+	openBook: () => void;
 };
 export type KeyEntry = {
 	shown: string;
@@ -102,6 +103,18 @@ export const KEYS: KeyEntry[] = [
 				enabled: !old.enabled
 			}));
 		}
+	},
+	{ shown: 'R', does: 'recipe book', matches: key('r', 'R'), run: ({ openBook }) => openBook() },
+	{
+		shown: 'D',
+		does: 'flip left and right; with Shift up and down',
+		matches: key('d', 'D'),
+		run: (_, event) =>
+			document
+				.querySelector<HTMLButtonElement>(
+					`[data-flip="${event.shiftKey ? 'up_down' : 'left_right'}"]`
+				)
+				?.click()
 	},
 	{
 		shown: 'Ctrl Z',

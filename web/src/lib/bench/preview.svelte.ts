@@ -1,5 +1,5 @@
 // The live preview over a WebSocket: sends states of the bench, keeps the newest pictures.
-import type { Recipe } from './recipe';
+import type { PatchStep, Recipe } from './recipe';
 
 export type Curve = {
 	pass_id: string;
@@ -7,6 +7,22 @@ export type Curve = {
 	values: number[];
 	times: number[];
 	line: number[];
+};
+export type Mend = {
+	label: string;
+	patch: PatchStep[];
+	move_cut?: number;
+	hold?: boolean;
+};
+export type Finding = {
+	id: string;
+	verdict: 'ok' | 'look' | 'broken';
+	figure: number;
+	unit: string;
+	frame: number | null;
+	sentence: string;
+	mend: Mend | null;
+	more_mends: Mend[];
 };
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
 export type Picture = { id: number; image: ImageBitmap };
@@ -21,6 +37,8 @@ export class Preview {
 	curves = $state.raw<Curve[]>([]);
 	changes = $state.raw<number[]>([]);
 	shortages = $state.raw<Shortage[]>([]);
+	/** What the cut checks found; those on rendered frames follow once the strip is whole. */
+	findings = $state.raw<Finding[]>([]);
 	spanThatFits = $state.raw<[number, number] | null>(null);
 	/** Grow whenever a picture of the kind arrives; read them to be told. */
 	frameTick = $state(0);
@@ -126,11 +144,18 @@ export class Preview {
 		}
 		this.problem = '';
 		if (told.kind === 'changes') this.changes = told.changes as number[];
+		if (told.kind === 'checks') this.#takeChecks(told.checks as Finding[]);
 		if (told.kind === 'curves') {
 			this.curves = told.curves as Curve[];
 			this.shortages = told.shortages as Shortage[];
 			this.spanThatFits = told.span_that_fits as [number, number] | null;
 		}
+	}
+
+	/** While values are dragged the slower checks keep what they found last. */
+	#takeChecks(checks: Finding[]) {
+		const fresh = new Set(checks.map((each) => each.id));
+		this.findings = [...checks, ...this.findings.filter((each) => !fresh.has(each.id))];
 	}
 
 	async #takePicture(data: ArrayBuffer) {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Catalogue, PassKind } from '$lib/api/client';
+import type { Catalogue, Parameter, PassKind } from '$lib/api/client';
 import {
 	leadingParameter,
 	mainValue,
@@ -18,6 +18,7 @@ const parameter = (name: string, more: object) => ({
 	unit: 'height',
 	default: 0,
 	choices: null,
+	can_follow: false,
 	rest: 0,
 	low: 0,
 	high: 1,
@@ -32,9 +33,10 @@ const kind = {
 	family: 'blur',
 	purpose: 'Smears.',
 	geometry: false,
+	moving: false,
 	parameters: [
 		parameter('opacity', { default: 1, usual: 1, rest: null }),
-		parameter('edge', { default: 'mirror', choices: ['tile', 'mirror'] }),
+		parameter('edge', { control: 'choice', default: 'mirror', choices: ['tile', 'mirror'] }),
 		parameter('length', { usual: 0.08, moves: 'swell' }),
 		parameter('x', { unit: 'frames', usual: 1, moves: 'travel' })
 	]
@@ -43,7 +45,7 @@ const kind = {
 describe('envelopes', () => {
 	it('keep their main value when they move another way', () => {
 		for (const moves of ['hold', 'swell', 'travel', 'keys'] as const) {
-			const envelope = withMoves(0.3, moves, 0);
+			const envelope = withMoves(0.3, moves, kind.parameters[2] as Parameter);
 			expect(movesOf(envelope)).toBe(moves);
 			expect(mainValue(envelope)).toBe(0.3);
 			expect(mainValue(withMainValue(envelope, 0.6))).toBeCloseTo(0.6);
@@ -79,11 +81,11 @@ describe('a new pass', () => {
 describe('values as text', () => {
 	it('carry their unit, in the singular where there is one', () => {
 		const [, , length, x] = kind.parameters as Catalogue['passes'][0]['parameters'];
-		expect(valueText(length!, { ...(withMoves(0.06, 'swell', 0) as object) } as never)).toBe(
+		expect(valueText(length!, { ...(withMoves(0.06, 'swell', length!) as object) } as never)).toBe(
 			'6 % h'
 		);
-		expect(valueText(x!, withMoves(1, 'travel', 0))).toBe('+1 frame');
-		expect(valueText(x!, withMoves(-4, 'travel', 0))).toBe('-4 frames');
+		expect(valueText(x!, withMoves(1, 'travel', length!))).toBe('+1 frame');
+		expect(valueText(x!, withMoves(-4, 'travel', length!))).toBe('-4 frames');
 		expect(inPixels(length!, 0.06, 1280, 720)).toBe('43 px');
 		expect(inPixels(x!, 1, 1280, 720)).toBe('1280 px');
 	});

@@ -1,6 +1,7 @@
 // The recipe as the bench edits it, and pure operations on its envelopes.
 import type { Catalogue, Parameter, PassKind } from '$lib/api/client';
 
+export type PatchStep = { op: string; path: string; value: unknown };
 export type Easing = string | { steepness: number };
 export type Value = number | [number, number];
 export type Swell = {
@@ -23,8 +24,12 @@ export type Travel = {
 };
 export type Key = { at: number; value: Value; ease: Easing };
 export type Keys = { kind: 'keys'; keys: Key[] };
-export type Envelope = Value | string | Swell | Travel | Keys;
-export type Moves = 'hold' | 'swell' | 'travel' | 'keys';
+export type Follow = { kind: 'follow'; pass: string; shutter: number };
+export type Envelope = Value | string | boolean | Swell | Travel | Keys | Follow;
+export type Moves = 'hold' | 'swell' | 'travel' | 'keys' | 'follow';
+
+/** 180°, the usual opening of a shutter. */
+const FOLLOWED_SHUTTER = 180;
 
 export type Side = 'outgoing' | 'across' | 'incoming';
 export type Pass = {
@@ -38,7 +43,7 @@ export type Mix = {
 	kind: string;
 	span?: [number, number];
 	shape?: Easing;
-	light?: string;
+	[parameter: string]: unknown;
 };
 export type Recipe = {
 	version: number;
@@ -56,8 +61,9 @@ export function movesOf(envelope: Envelope): Moves {
 
 /** The number that stands for a whole envelope: its peak, its amount, or what it holds. */
 export function mainValue(envelope: Envelope): Value {
-	if (typeof envelope === 'string') return 0;
+	if (typeof envelope === 'string' || typeof envelope === 'boolean') return 0;
 	if (typeof envelope === 'number' || Array.isArray(envelope)) return envelope;
+	if (envelope.kind === 'follow') return envelope.shutter;
 	if (envelope.kind === 'swell') return envelope.peak;
 	if (envelope.kind === 'travel') return envelope.amount;
 	return envelope.keys.reduce(
@@ -73,6 +79,8 @@ function magnitude(value: Value): number {
 /** The same envelope with another main value; keys are scaled together. */
 export function withMainValue(envelope: Envelope, value: Value): Envelope {
 	if (typeof envelope !== 'object' || Array.isArray(envelope)) return value;
+	if (envelope.kind === 'follow')
+		return typeof value === 'number' ? { ...envelope, shutter: Math.max(0, value) } : envelope;
 	if (envelope.kind === 'swell') return { ...envelope, peak: value };
 	if (envelope.kind === 'travel') return { ...envelope, amount: value };
 	const old = mainValue(envelope);
@@ -86,7 +94,9 @@ export function withMainValue(envelope: Envelope, value: Value): Envelope {
 
 /** What the main value is called. */
 export function mainName(moves: Moves): string {
-	return { hold: 'holds', swell: 'peak', travel: 'amount', keys: 'largest key' }[moves];
+	return { hold: 'holds', swell: 'peak', travel: 'amount', keys: 'largest key', follow: 'shutter' }[
+		moves
+	];
 }
 
 export function swellTo(peak: Value): Swell {
@@ -107,9 +117,16 @@ export function travelBy(amount: Value): Travel {
 }
 
 /** The envelope turned into another kind, its main value kept. */
-export function withMoves(envelope: Envelope, moves: Moves, rest: number): Envelope {
+export function withMoves(
+	envelope: Envelope,
+	moves: Moves,
+	parameter: Parameter,
+	followed = ''
+): Envelope {
 	if (movesOf(envelope) === moves) return envelope;
-	const value = mainValue(envelope);
+	const rest = parameter.rest ?? 0;
+	if (moves === 'follow') return { kind: 'follow', pass: followed, shutter: FOLLOWED_SHUTTER };
+	const value = movesOf(envelope) === 'follow' ? (parameter.usual ?? rest) : mainValue(envelope);
 	if (moves === 'hold') return value;
 	if (moves === 'swell') return swellTo(value);
 	if (moves === 'travel') return travelBy(value);
@@ -138,6 +155,7 @@ export function newPass(kind: PassKind, taken: string[]): Pass {
 
 function usualEnvelope(parameter: Parameter): Envelope {
 	if (parameter.choices) return parameter.choices[0] ?? (parameter.default as string);
+	if (parameter.control === 'seed') return freshSeed();
 	if (parameter.usual == null) return parameter.default as Envelope;
 	if (parameter.moves === 'swell') return swellTo(parameter.usual);
 	if (parameter.moves === 'travel') return travelBy(parameter.usual);
@@ -151,9 +169,33 @@ function freeId(stem: string, taken: string[]): string {
 	}
 }
 
+/** Whether a parameter is a number with a curve of its own. */
+export function hasCurve(parameter: Parameter): boolean {
+	return !['choice', 'point', 'switch', 'colour', 'seed', 'matte'].includes(parameter.control);
+}
+
+/** A seed that nobody chose. */
+export function freshSeed(): number {
+	return Math.floor(Math.random() * 10_000);
+}
+
+/** The recipe with a patch (RFC 6902, add and replace) applied. */
+export function patched(recipe: Recipe, patch: PatchStep[]): Recipe {
+	const made = structuredClone(recipe) as Record<string, unknown>;
+	for (const { path, value } of patch) {
+		const way = path.replace(/^\//, '').split('/');
+		const last = way.pop() ?? '';
+		let target: Record<string, unknown> = made;
+		for (const part of way) target = target[part] as Record<string, unknown>;
+		if (Array.isArray(target) && last === '-') target.push(value);
+		else target[last] = value;
+	}
+	return made as Recipe;
+}
+
 /** The parameter that a closed lane shows: the one that moves, else the first with a rest. */
 export function leadingParameter(pass: Pass, kind: PassKind): Parameter | undefined {
-	const numbers = kind.parameters.filter((each) => !each.choices && each.control !== 'point');
+	const numbers = kind.parameters.filter(hasCurve);
 	const moving = numbers.find((each) => movesOf(pass[each.name] as Envelope) !== 'hold');
 	const working = numbers.find(
 		(each) => each.rest != null && mainValue(pass[each.name] as Envelope) !== each.rest

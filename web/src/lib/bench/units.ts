@@ -14,6 +14,7 @@ const SHOWN: Record<Parameter['unit'], { scale: number; unit: string }> = {
 	ratio: { scale: 100, unit: '%' },
 	stops: { scale: 1, unit: 'stops' },
 	Hz: { scale: 1, unit: 'Hz' },
+	count: { scale: 1, unit: '' },
 	none: { scale: 1, unit: '' }
 };
 
@@ -36,6 +37,8 @@ export function inPixels(
 /** The envelope's main value as text with its unit: "6 % h". */
 export function valueText(parameter: Parameter, envelope: Envelope): string {
 	if (typeof envelope === 'string') return envelope;
+	if (typeof envelope === 'boolean') return envelope ? 'on' : 'off';
+	if (movesOf(envelope) === 'follow') return `follows, ${mainValue(envelope)}°`;
 	const { scale, unit, step } = shownAs(parameter);
 	const value = mainValue(envelope);
 	if (Array.isArray(value)) return value.map((part) => rounded(part, 0.01)).join(', ');

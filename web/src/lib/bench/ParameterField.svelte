@@ -1,0 +1,135 @@
+<script lang="ts">
+	// The control that fits a parameter: the catalogue says which.
+	import type { Parameter } from '$lib/api/client';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import AngleDial from './AngleDial.svelte';
+	import type { Bench } from './bench.svelte';
+	import MatteField, { type Matte } from './MatteField.svelte';
+	import { freshSeed, mainValue, movesOf, withMainValue, type Envelope } from './recipe';
+	import { inPixels, shownAs } from './units';
+
+	type Props = {
+		bench: Bench;
+		parameter: Parameter;
+		owner: string;
+		value: unknown;
+		onchange: (next: Envelope) => void;
+	};
+	let { bench, parameter, owner, value, onchange }: Props = $props();
+
+	let label = $derived(`${owner}: ${parameter.label}`);
+	let envelope = $derived(value as Envelope);
+	let shown = $derived(shownAs(parameter));
+	let main = $derived(parameter.control === 'matte' ? 0 : mainValue(envelope));
+
+	function unitOf(number: number): string {
+		if (movesOf(envelope) === 'follow') return '° shutter';
+		const pixels = inPixels(parameter, number, bench.cut.width, bench.cut.height);
+		return pixels && parameter.unit !== 'frames' ? `${shown.unit} · ${pixels}` : shown.unit;
+	}
+
+	function setPart(part: 0 | 1, next: number) {
+		const pair: [number, number] = Array.isArray(main) ? [main[0], main[1]] : [main, main];
+		pair[part] = next;
+		onchange(withMainValue(envelope, pair));
+	}
+</script>
+
+{#if parameter.choices}
+	<select
+		class="choice"
+		aria-label={label}
+		value={value as string}
+		onchange={(event) => onchange(event.currentTarget.value)}
+	>
+		{#each parameter.choices as each (each)}<option value={each}>{each}</option>{/each}
+	</select>
+{:else if parameter.control === 'switch'}
+	<input
+		type="checkbox"
+		class="tick"
+		aria-label={label}
+		checked={value as boolean}
+		onchange={(event) => onchange(event.currentTarget.checked)}
+	/>
+{:else if parameter.control === 'colour'}
+	<input
+		type="color"
+		class="colour"
+		aria-label={label}
+		value={value as string}
+		oninput={(event) => onchange(event.currentTarget.value)}
+	/>
+{:else if parameter.control === 'matte'}
+	<MatteField
+		matte={value as Matte}
+		catalogue={bench.catalogue}
+		onchange={(next) => onchange(next as unknown as Envelope)}
+	/>
+{:else if parameter.control === 'seed'}
+	<NumberField
+		{label}
+		value={value as number}
+		low={0}
+		high={parameter.high ?? undefined}
+		step={1}
+		{onchange}
+	/>
+	<button class="plain-button" title="Another seed" onclick={() => onchange(freshSeed())}
+		>re-roll</button
+	>
+{:else if Array.isArray(main)}
+	{#each [0, 1] as const as part (part)}
+		<NumberField
+			label="{label} {part ? 'down' : 'across'}"
+			value={main[part]}
+			unit="%"
+			scale={100}
+			low={parameter.low ?? undefined}
+			high={parameter.high ?? undefined}
+			step={parameter.step ?? 0.01}
+			onchange={(next) => setPart(part, next)}
+		/>
+	{/each}
+{:else}
+	{#if parameter.control === 'angle' && movesOf(envelope) === 'hold'}
+		<AngleDial {label} value={main} {onchange} />
+	{/if}
+	<NumberField
+		{label}
+		value={main}
+		unit={unitOf(main)}
+		scale={movesOf(envelope) === 'follow' ? 1 : shown.scale}
+		low={movesOf(envelope) === 'follow' ? 0 : (parameter.low ?? undefined)}
+		high={movesOf(envelope) === 'follow' ? 3600 : (parameter.high ?? undefined)}
+		step={movesOf(envelope) === 'follow' ? 10 : shown.step}
+		rest={movesOf(envelope) === 'hold' ? (parameter.rest ?? null) : 0}
+		onchange={(next) => onchange(withMainValue(envelope, next))}
+	/>
+{/if}
+
+<style>
+	.tick {
+		width: 16px;
+		height: 16px;
+		border: 1px solid #5a5a5a;
+		border-radius: 4px;
+		background-color: var(--color-page);
+		color: var(--color-seam);
+	}
+	.tick:checked {
+		background-color: #7d7a75;
+	}
+	.colour {
+		width: 44px;
+		height: 22px;
+		padding: 1px;
+		border: 1px solid var(--color-line);
+		border-radius: 4px;
+		background: var(--color-page);
+	}
+	.plain-button {
+		height: 22px;
+		padding: 0 6px;
+	}
+</style>

@@ -1,0 +1,157 @@
+<script lang="ts">
+	// The recipe book over a cut: search, filter by feel, see every recipe on this cut, apply.
+	import { Modal } from 'flowbite-svelte';
+	import type { BookRecipe } from '$lib/api/client';
+	import { FEELS, RecipeBook } from './book.svelte';
+	import RecipeCard from './RecipeCard.svelte';
+
+	type Props = {
+		open: boolean;
+		cutId: string;
+		version: number;
+		/** What “keep” keeps; without it there is nothing to keep. */
+		current?: { name: string };
+		title?: string;
+		onapply: (entry: BookRecipe) => void;
+	};
+	let {
+		open = $bindable(),
+		cutId,
+		version,
+		current,
+		title = 'Recipe book',
+		onapply
+	}: Props = $props();
+
+	const book = new RecipeBook();
+	let picker: HTMLInputElement;
+
+	$effect(() => {
+		if (open && !book.whole) void book.load();
+	});
+
+	function apply(entry: BookRecipe) {
+		open = false;
+		onapply(entry);
+	}
+</script>
+
+{#snippet cards(entries: BookRecipe[], own: boolean)}
+	<div class="cards">
+		{#each entries as entry (entry.key)}
+			<RecipeCard
+				{cutId}
+				{version}
+				{entry}
+				frames={book.whole?.card_frames ?? 1}
+				onapply={() => apply(entry)}
+				onrename={own ? (name) => book.rename(entry, name) : undefined}
+				onremove={own ? () => book.remove(entry) : undefined}
+			/>
+		{/each}
+	</div>
+{/snippet}
+
+<Modal
+	bind:open
+	{title}
+	size="xl"
+	class="border border-line bg-page! text-ink!"
+	headerClass="p-3! text-[15px]!"
+	bodyClass="p-0!"
+>
+	<div class="tools">
+		<!-- svelte-ignore a11y_autofocus -->
+		<input
+			class="text-field"
+			placeholder="Find by name or use"
+			aria-label="Find a recipe"
+			autofocus
+			bind:value={book.sought}
+		/>
+		<div class="feels" role="group" aria-label="Feel">
+			{#each FEELS as feel (feel)}
+				<button
+					class="plain-button"
+					class:pressed={book.feel === feel}
+					aria-pressed={book.feel === feel}
+					onclick={() => (book.feel = book.feel === feel ? '' : feel)}>{feel}</button
+				>
+			{/each}
+		</div>
+		<span class="space"></span>
+		{#if current}
+			<button
+				class="plain-button"
+				title="Keep this cut's transition in the book, under its name"
+				onclick={() => book.keep(current)}>Keep “{current.name}”</button
+			>
+		{/if}
+		<button class="plain-button" onclick={() => picker.click()}>Import…</button>
+		<input
+			bind:this={picker}
+			type="file"
+			accept=".json,application/json"
+			multiple
+			hidden
+			aria-label="Import recipe files"
+			onchange={(event) => {
+				void book.importFiles(event.currentTarget.files ?? []);
+				event.currentTarget.value = '';
+			}}
+		/>
+	</div>
+	<div class="shelves">
+		{#if !book.whole}
+			<p class="quiet">Opening the book…</p>
+		{:else}
+			{#if book.found.own.length}
+				<h3>Yours</h3>
+				{@render cards(book.found.own, true)}
+			{/if}
+			{#if book.found.builtIn.length}
+				<h3>Built in</h3>
+				{@render cards(book.found.builtIn, false)}
+			{/if}
+			{#if !book.found.own.length && !book.found.builtIn.length}
+				<p class="quiet">No recipe is like that. Take the search or the feel away.</p>
+			{/if}
+		{/if}
+	</div>
+</Modal>
+
+<style>
+	.tools {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 8px;
+		padding: 10px 14px;
+		border-bottom: 1px solid var(--color-line);
+	}
+	.feels {
+		display: flex;
+		gap: 4px;
+	}
+	.space {
+		flex: 1;
+	}
+	.shelves {
+		height: 60vh;
+		padding: 4px 14px 14px;
+		overflow-y: auto;
+	}
+	h3 {
+		margin: 10px 0 6px;
+		font-weight: 600;
+	}
+	.cards {
+		display: grid;
+		grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
+		gap: 10px;
+	}
+	.quiet {
+		padding: 14px 0;
+		color: var(--color-quiet);
+	}
+</style>

@@ -1,0 +1,135 @@
+<script lang="ts">
+	// One recipe, playing on the cut's own frames.
+	import type { BookRecipe } from '$lib/api/client';
+
+	type Props = {
+		cutId: string;
+		version: number;
+		entry: BookRecipe;
+		frames: number;
+		onapply: () => void;
+		onrename?: (name: string) => void;
+		onremove?: () => void;
+	};
+	let { cutId, version, entry, frames, onapply, onrename, onremove }: Props = $props();
+
+	let renaming = $state(false);
+	let needs = $derived(
+		[
+			entry.needs_outgoing ? `${entry.needs_outgoing} spare of outgoing` : '',
+			entry.needs_incoming ? `${entry.needs_incoming} of incoming` : ''
+		]
+			.filter(Boolean)
+			.join(', ')
+	);
+
+	function take(event: Event) {
+		renaming = false;
+		onrename?.((event.currentTarget as HTMLInputElement).value);
+	}
+</script>
+
+<article class="card">
+	<button class="play" onclick={onapply} aria-label="Apply {entry.name}">
+		<span class="film" style:--frames={frames}>
+			<img
+				src="/api/cuts/{cutId}/cards/{entry.key}?v={version}"
+				alt=""
+				loading="lazy"
+				style:width="{frames * 100}%"
+			/>
+		</span>
+	</button>
+	<div class="text">
+		{#if renaming}
+			<!-- svelte-ignore a11y_autofocus -->
+			<input
+				class="text-field"
+				aria-label="Name of the recipe"
+				value={entry.name}
+				autofocus
+				onblur={take}
+				onkeydown={(event) => event.key === 'Enter' && take(event)}
+			/>
+		{:else}
+			<b>{entry.name}</b>
+		{/if}
+		<span class="quiet notes">{entry.notes}</span>
+		<span class="small quiet figures">
+			{entry.before} | {entry.after} · {entry.pass_count}
+			{entry.pass_count === 1 ? 'pass' : 'passes'}{needs ? ` · needs ${needs}` : ''}
+		</span>
+		{#if onremove}
+			<span class="own">
+				<button class="bare-button small" onclick={() => (renaming = true)}>rename</button>
+				<a
+					class="bare-button small"
+					href="/api/recipes/{entry.id}/file"
+					download="{entry.name}.json">export</a
+				>
+				<button class="bare-button small" onclick={onremove}>delete</button>
+			</span>
+		{/if}
+	</div>
+</article>
+
+<style>
+	.card {
+		display: flex;
+		flex-direction: column;
+		overflow: hidden;
+		border: 1px solid var(--color-line);
+		border-radius: 6px;
+		background: var(--color-panel);
+	}
+	.card:hover,
+	.card:focus-within {
+		border-color: var(--color-quiet);
+	}
+	.play {
+		display: block;
+		width: 100%;
+	}
+	.film {
+		display: block;
+		width: 100%;
+		aspect-ratio: 16 / 9;
+		overflow: hidden;
+		background: var(--color-surround);
+	}
+	.film img {
+		height: 100%;
+		max-width: none;
+		animation: run 1.2s steps(var(--frames)) infinite;
+	}
+	@keyframes run {
+		to {
+			transform: translateX(-100%);
+		}
+	}
+	@media (prefers-reduced-motion: reduce) {
+		.film img {
+			animation: none;
+			transform: translateX(calc(-50%));
+		}
+	}
+	.text {
+		display: flex;
+		flex: 1;
+		flex-direction: column;
+		gap: 2px;
+		padding: 8px 10px;
+	}
+	.notes {
+		flex: 1;
+		font-size: 12px;
+	}
+	.quiet {
+		color: var(--color-quiet);
+	}
+	.own {
+		display: flex;
+		gap: 2px;
+		margin: 2px 0 -4px -3px;
+	}
+</style>
