@@ -1,5 +1,6 @@
 """The catalogue: what passes and mixes there are, told from their models alone."""
 
+from dataclasses import asdict
 from typing import Any, get_args
 
 from pydantic import BaseModel
@@ -63,6 +64,7 @@ def _parameter(name: str, fact: Fact, field: FieldInfo) -> dict[str, Any]:
         "usual": fact.usual,
         "moves": fact.moves,
         "can_follow": fact.follow is not None,
+        "unit_when": asdict(fact.unit_when) if fact.unit_when else None,
     }
 
 

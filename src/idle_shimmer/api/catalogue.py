@@ -11,6 +11,15 @@ from idle_shimmer.core.facts import Control, Unit
 router = APIRouter(prefix="/api/catalogue", tags=["catalogue"])
 
 
+class UnitWhenOut(BaseModel):
+    """Another unit and usual value while the choice ``parameter`` is ``value``."""
+
+    parameter: str
+    value: str
+    unit: Unit
+    usual: float
+
+
 class ParameterOut(BaseModel):
     """One parameter of a pass or mix."""
 
@@ -27,6 +36,7 @@ class ParameterOut(BaseModel):
     usual: float | None = None
     moves: Literal["swell", "travel", "hold"] = "hold"
     can_follow: bool = False
+    unit_when: UnitWhenOut | None = None
 
 
 class PassOut(BaseModel):

@@ -35,6 +35,16 @@ Axis = Literal["left_right", "up_down"]
 
 
 @dataclass(frozen=True)
+class UnitWhen:
+    """Another unit, and another usual value, while the choice ``parameter`` is ``value``."""
+
+    parameter: str
+    value: str
+    unit: Unit
+    usual: float
+
+
+@dataclass(frozen=True)
 class Fact:
     """What the catalogue tells about one parameter.
 
@@ -60,6 +70,7 @@ class Fact:
     follows_whole: bool = False
     flips: Flips | None = None
     choices: tuple[str, ...] = ()
+    unit_when: UnitWhen | None = None
 
     def check(self, envelope: Any) -> Any:
         """``envelope`` unchanged; ValueError where a stated value is out of range."""

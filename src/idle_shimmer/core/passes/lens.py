@@ -11,7 +11,7 @@ from idle_shimmer.core.geometry.polar import Distances, polar
 from idle_shimmer.core.geometry.stages import Stage
 from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Values, number, point
 
-K1 = Fact("Bend", "factor", rest=0, low=-2, high=5, step=0.01, usual=0.3, moves="swell")
+K1 = Fact("Bend", "factor", rest=0, low=-2, high=5, step=0.01, usual=0.5, moves="swell")
 K2 = Fact("Bend of the rim", "factor", rest=0, low=-2, high=5, step=0.01)
 VIEW = Fact("View", "amount", "deg", rest=0, low=0, high=175, step=1, moves="swell")
 CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01, flips="place")

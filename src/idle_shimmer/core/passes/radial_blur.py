@@ -3,7 +3,7 @@
 import math
 from typing import Any, Literal
 
-from idle_shimmer.core.facts import Fact, choice
+from idle_shimmer.core.facts import Fact, UnitWhen, choice
 from idle_shimmer.core.filters.around import spin, zoom
 from idle_shimmer.core.geometry.movement import Movement
 from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number, point
@@ -22,7 +22,7 @@ def _followed(movement: Movement, owner: Any) -> float:
 AMOUNT = Fact(
     "Amount",
     "amount",
-    "none",
+    "ratio",
     rest=0,
     low=0,
     high=360,
@@ -30,6 +30,7 @@ AMOUNT = Fact(
     usual=0.3,
     moves="swell",
     follow=_followed,
+    unit_when=UnitWhen("style", "spin", unit="deg", usual=20),
 )
 CENTRE = Fact("Centre", "point", low=-1, high=2, step=0.01, flips="place")
 

@@ -33,7 +33,7 @@
 <Modal
 	bind:open
 	title="Add a pass"
-	size="md"
+	size="lg"
 	class="border border-line bg-panel! text-ink!"
 	headerClass="p-3! text-[15px]!"
 	bodyClass="p-3!"
@@ -56,7 +56,7 @@
 			{@const members = found.filter((each) => each.family === family)}
 			{#if members.length}
 				<h3 class="small mt-2 px-2 text-quiet">{family}</h3>
-				<div class="grid grid-cols-2 gap-1">
+				<div class="grid grid-cols-3 gap-1">
 					{#each members as kind (kind.kind)}
 						<button class="entry" data-add-pass={kind.kind} onclick={() => add(kind)}>
 							<span class="font-semibold">{kind.title}</span>

@@ -203,7 +203,7 @@
 		display: grid;
 		grid-template-rows: minmax(0, 1fr);
 		grid-template-columns: auto 1fr auto;
-		height: clamp(300px, 44vh, 760px);
+		height: clamp(290px, 41vh, 760px);
 		flex: none;
 		overflow: hidden;
 		background: var(--color-surround);

@@ -109,17 +109,6 @@
 {/if}
 
 <style>
-	.tick {
-		width: 16px;
-		height: 16px;
-		border: 1px solid #5a5a5a;
-		border-radius: 4px;
-		background-color: var(--color-page);
-		color: var(--color-seam);
-	}
-	.tick:checked {
-		background-color: #7d7a75;
-	}
 	.colour {
 		width: 44px;
 		height: 22px;

@@ -11,6 +11,7 @@
 		hasCurve,
 		mainName,
 		movesOf,
+		withMainValue,
 		withMoves,
 		type Easing,
 		kindOf,
@@ -98,6 +99,37 @@
 		);
 	}
 
+	/** The parameter in the unit that it has beside the pass's present choices. */
+	function asNow(parameter: Parameter): Parameter {
+		const other = parameter.unit_when;
+		return other && pass[other.parameter] === other.value
+			? { ...parameter, unit: other.unit }
+			: parameter;
+	}
+
+	/** Set a choice; what is counted in another unit beside it starts at its usual value. */
+	function choose(parameter: Parameter, next: Envelope) {
+		if (!parameter.choices) {
+			set(parameter, next);
+			return;
+		}
+		const counted = kind.parameters.filter((each) => each.unit_when?.parameter === parameter.name);
+		const label = `${kind.title.toLowerCase()} ${parameter.label.toLowerCase()} ${String(next)}`;
+		bench.changePass(pass.id, label, (old) => {
+			const made = { ...old, [parameter.name]: next };
+			for (const each of counted) {
+				const usual = each.unit_when?.value === next ? each.unit_when.usual : each.usual;
+				made[each.name] = withMainValue(old[each.name] as Envelope, usual ?? 0);
+			}
+			return made;
+		});
+	}
+
+	let article: HTMLElement;
+	$effect(() => {
+		if (open) article.scrollIntoView({ block: 'nearest' });
+	});
+
 	function setSide(side: Side) {
 		bench.changePass(pass.id, `${kind.title.toLowerCase()} ${side}`, (old) => ({ ...old, side }));
 	}
@@ -135,10 +167,10 @@
 {#snippet field(parameter: Parameter)}
 	<ParameterField
 		{bench}
-		{parameter}
+		parameter={asNow(parameter)}
 		owner={kind.title}
 		value={pass[parameter.name]}
-		onchange={(next) => set(parameter, next)}
+		onchange={(next) => choose(parameter, next)}
 	/>
 {/snippet}
 
@@ -147,6 +179,7 @@
 	class="lane"
 	class:open
 	style:height="{height}px"
+	bind:this={article}
 	aria-label="{kind.title} pass"
 	data-pass={pass.id}
 	onclick={() => bench.select(pass.id)}
@@ -254,7 +287,7 @@
 		whole={chosen?.control === 'whole'}
 		low={chosen?.low ?? undefined}
 		high={chosen?.high ?? undefined}
-		caption={chosen ? `${mainName(movesOf(envelope))} ${valueText(chosen, envelope)}` : ''}
+		caption={chosen ? `${mainName(movesOf(envelope))} ${valueText(asNow(chosen), envelope)}` : ''}
 		onchange={(next) => chosen && set(chosen, next)}
 	/>
 	<div class="right">

@@ -1,8 +1,9 @@
 <script lang="ts">
 	import type { Bench } from './bench.svelte';
+	import PictureHandles from './PictureHandles.svelte';
 
 	let { bench }: { bench: Bench } = $props();
-	let canvas: HTMLCanvasElement;
+	let canvas = $state<HTMLCanvasElement>() as HTMLCanvasElement;
 	let shownId = $state(0);
 	let waiting = $state(true);
 
@@ -37,6 +38,7 @@
 		data-shown={bench.shown}
 		aria-label="Frame {bench.shown} of the transition{bench.untreated ? ', untreated' : ''}"
 	></canvas>
+	{#if canvas && !bench.playing && !bench.untreated}<PictureHandles {bench} {canvas} />{/if}
 	{#if waiting}
 		<p class="note">
 			{bench.preview.connected ? 'Reading the clips…' : 'Connecting to the server…'}

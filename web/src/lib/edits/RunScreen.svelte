@@ -2,10 +2,19 @@
 	// The run: the clips of an edit side by side to scale, each cut with its window over both.
 	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { api, need, type CutSummary, type Edit, type Placed } from '$lib/api/client';
+	import {
+		api,
+		need,
+		type BookRecipe,
+		type CutSummary,
+		type Edit,
+		type Placed
+	} from '$lib/api/client';
 	import { notices } from '$lib/ui/notices.svelte';
 	import { counted, rateNumber, rateText, timecode } from '$lib/ui/numbers';
 	import TopBar from '$lib/ui/TopBar.svelte';
+	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import { VERDICT_MARK } from './cutVerdict';
 	import DropFiles from './DropFiles.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads } from './uploads.svelte';
@@ -16,6 +25,9 @@
 	let edit = $state.raw<Edit>(untrack(() => given));
 	let width = $state(1000);
 	const uploads = new Uploads();
+	let chosen = $state<string[]>([]);
+	let flips = $state<'' | 'left_right' | 'up_down'>('');
+	let choosing = $state(false);
 
 	let rate = $derived(rateNumber(edit.rate));
 	let scale = $derived(width / Math.max(1, edit.frame_count));
@@ -47,6 +59,45 @@
 
 	function describe(cut: CutSummary): string {
 		return cut.recipe_name === 'Untitled' && !cut.pass_count ? 'hard cut' : cut.recipe_name;
+	}
+
+	function toggle(cutId: string) {
+		chosen = chosen.includes(cutId) ? chosen.filter((id) => id !== cutId) : [...chosen, cutId];
+	}
+
+	/** Put a recipe on the chosen cuts, in one step that can be taken back. */
+	async function apply(entry: BookRecipe) {
+		const path = { params: { path: { edit_id: edit.id } } };
+		const seen = edit.cuts
+			.filter((cut) => chosen.includes(cut.id))
+			.map((cut) => ({ cut: cut.id, version: cut.version }));
+		const body = {
+			cuts: seen,
+			recipe: { ...entry.recipe, name: entry.name } as never,
+			window: { before: entry.before, after: entry.after, rate: edit.rate },
+			flip_every_second: flips || null
+		};
+		try {
+			edit = await need(api.POST('/api/edits/{edit_id}/apply', { ...path, body }));
+			notices.tell(`“${entry.name}” is on ${counted(seen.length, 'cut')}.`, {
+				label: 'Undo',
+				run: () => void unapply(seen.map((each) => each.cut))
+			});
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	async function unapply(ids: string[]) {
+		const path = { params: { path: { edit_id: edit.id } } };
+		const cuts = edit.cuts
+			.filter((cut) => ids.includes(cut.id))
+			.map((cut) => ({ cut: cut.id, version: cut.version }));
+		try {
+			edit = await need(api.POST('/api/edits/{edit_id}/apply/undo', { ...path, body: { cuts } }));
+		} catch (error) {
+			notices.wrong(error);
+		}
 	}
 
 	async function add(files: File[]) {
@@ -142,14 +193,46 @@
 		</div>
 	</div>
 
-	<h2 class="mt-5 mb-2 text-[15px] font-semibold">{counted(edit.cuts.length, 'cut')}</h2>
+	<div class="mt-5 mb-2 flex h-7 items-center gap-3">
+		<h2 class="text-[15px] font-semibold">{counted(edit.cuts.length, 'cut')}</h2>
+		{#if edit.cuts.length}
+			<button
+				class="plain-button"
+				onclick={() =>
+					(chosen = chosen.length === edit.cuts.length ? [] : edit.cuts.map((cut) => cut.id))}
+				>{chosen.length === edit.cuts.length ? 'Select none' : 'Select all'}</button
+			>
+			{#if chosen.length}
+				<button class="plain-button strong" onclick={() => (choosing = true)}
+					>Put a recipe on {counted(chosen.length, 'cut')}…</button
+				>
+				<label class="small flex items-center gap-2 text-quiet"
+					>flip every second one
+					<select class="choice" bind:value={flips}>
+						<option value="">no</option>
+						<option value="left_right">left and right</option>
+						<option value="up_down">up and down</option>
+					</select></label
+				>
+			{:else}
+				<span class="small text-quiet">Tick cuts to put a recipe on several at once.</span>
+			{/if}
+		{/if}
+	</div>
 	{#if edit.cuts.length}
 		<ol class="cuts">
 			{#each edit.cuts as cut, n (cut.id)}
 				{@const one = edit.placed[n]}
 				{@const other = edit.placed[n + 1]}
 				{#if one && other}
-					<li>
+					<li class:chosen={chosen.includes(cut.id)}>
+						<input
+							type="checkbox"
+							class="tick"
+							aria-label="Select cut {n + 1}"
+							checked={chosen.includes(cut.id)}
+							onchange={() => toggle(cut.id)}
+						/>
 						<a href="/cuts/{cut.id}">
 							<span class="figures quiet">{n + 1}</span>
 							<span class="pair">
@@ -170,6 +253,12 @@
 							</span>
 							<span class="text">
 								<b>{describe(cut)}</b>
+								{#if cut.worst.verdict !== 'ok'}
+									<span class="small {cut.worst.verdict}" title={cut.worst.sentence}
+										><span aria-hidden="true">{VERDICT_MARK[cut.worst.verdict]}</span>
+										{cut.worst.id.replace('_', ' ')}</span
+									>
+								{/if}
 								<span class="quiet small">
 									{one.clip.name} to {other.clip.name}
 								</span>
@@ -193,6 +282,16 @@
 		<UploadList {uploads} />
 	</div>
 </main>
+
+{#if chosen[0]}
+	<RecipeBook
+		bind:open={choosing}
+		cutId={chosen[0]}
+		version={edit.cuts.find((cut) => cut.id === chosen[0])?.version ?? 0}
+		title="Recipe for {counted(chosen.length, 'cut')}"
+		onapply={apply}
+	/>
+{/if}
 
 <style>
 	.run {
@@ -265,6 +364,23 @@
 		display: grid;
 		grid-template-columns: repeat(auto-fill, minmax(340px, 1fr));
 		gap: 8px;
+	}
+	.cuts li {
+		position: relative;
+	}
+	.tick {
+		position: absolute;
+		top: 10px;
+		right: 10px;
+	}
+	.chosen a {
+		border-color: var(--color-seam);
+	}
+	.text .look {
+		color: var(--color-look);
+	}
+	.text .broken {
+		color: var(--color-broken);
 	}
 	.cuts a {
 		display: flex;

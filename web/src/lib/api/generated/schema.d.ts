@@ -1682,6 +1682,7 @@ export interface components {
              * @default false
              */
             can_follow: boolean;
+            unit_when?: components["schemas"]["UnitWhenOut"] | null;
         };
         /**
          * PassOut
@@ -2504,6 +2505,23 @@ export interface components {
                 number,
                 number
             ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+        };
+        /**
+         * UnitWhenOut
+         * @description Another unit and usual value while the choice ``parameter`` is ``value``.
+         */
+        UnitWhenOut: {
+            /** Parameter */
+            parameter: string;
+            /** Value */
+            value: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "height" | "width" | "frames" | "deg" | "turns" | "ratio" | "stops" | "Hz" | "count" | "none";
+            /** Usual */
+            usual: number;
         };
         /**
          * VerdictOut

@@ -1,0 +1,121 @@
+"""Draws docs/passes.jpg and docs/recipes.jpg: every pass at three strengths, every recipe's frames.
+
+On the demo clips, by the same core as renders. Run it with ``scripts/contact_sheets``.
+"""
+
+from collections.abc import Iterator
+from typing import Any
+
+import cv2
+import numpy as np
+
+from idle_shimmer.book import book
+from idle_shimmer.core.passes.base import registered
+from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.recipe import Recipe, recipe_from_json
+from idle_shimmer.core.timing import Window
+from idle_shimmer.core.warm import usual_values
+from idle_shimmer.demo.build import build_clips
+from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.settings import settings
+from idle_shimmer.transition import Transition
+
+SIZE = (320, 180)
+STRENGTHS = (0.4, 1.0, 1.8)
+RECIPE_FRAMES = 7
+_CAPTION_PX = 22
+_GROUND, _INK, _QUIET = (38, 38, 38), (228, 233, 236), (157, 164, 168)
+_QUALITY = 84
+# The clip that shows each family best.
+_CLIPS = {
+    "blur": ("lantern-rows", "carousel-of-lights"),
+    "geometry": ("carousel-of-lights", "hoisted-sail"),
+    "light": ("pier-crowd", "lantern-rows"),
+    "glitch": ("hoisted-sail", "fireworks"),
+}
+_MORE = (
+    ("radial_blur", {"style": "spin", "amount": 20.0}, "radial_blur, spin"),
+    ("lens", {"model": "fisheye", "k1": 0.0, "view": 90.0}, "lens, fisheye"),
+    ("bulge", {"ball": True, "radius": 0.4, "strength": 0.55}, "bulge, glass ball"),
+    ("displace", {"by": "noise", "amount": 0.1}, "displace, by noise"),
+)
+
+
+def captioned(picture: Codes, text: str, more: str = "") -> Codes:
+    """The picture with a line of text under it."""
+    line = np.full((_CAPTION_PX, picture.shape[1], 3), _GROUND, np.uint8)
+    cv2.putText(line, text, (6, 15), cv2.FONT_HERSHEY_SIMPLEX, 0.42, _INK, 1, cv2.LINE_AA)
+    right = picture.shape[1] - 6 - cv2.getTextSize(more, cv2.FONT_HERSHEY_SIMPLEX, 0.38, 1)[0][0]
+    cv2.putText(line, more, (right, 15), cv2.FONT_HERSHEY_SIMPLEX, 0.38, _QUIET, 1, cv2.LINE_AA)
+    return np.vstack([picture, line])
+
+
+def strengths(kind: str, more: dict[str, Any]) -> Iterator[tuple[float, dict[str, Any]]]:
+    """(factor, the pass as JSON) at each strength, held inside the ranges."""
+    facts = registered()[kind].facts()
+    usual = {**usual_values(facts), **{k: v for k, v in more.items() if k in facts}}
+    for factor in STRENGTHS:
+        document: dict[str, Any] = {"kind": kind, **usual}
+        for name, value in usual.items():
+            fact = facts[name]
+            if fact.rest is None or not isinstance(value, int | float) or isinstance(value, bool):
+                continue
+            grown = fact.rest + (value - fact.rest) * factor
+            document[name] = float(min(max(grown, fact.low), fact.high))
+        yield factor, document
+
+
+def pass_sheet(clips: dict[str, ConformedClip]) -> Codes:
+    """Three strengths of every pass in a row, two passes side by side."""
+    wanted: list[tuple[str, dict[str, Any], str]] = [
+        (kind, {}, kind) for kind in sorted(registered(), key=_by_family)
+    ]
+    rows = []
+    for kind, more, title in (*wanted, *_MORE):
+        one, other = (clips[name] for name in _CLIPS[registered()[kind].family])
+        pictures = []
+        for factor, document in strengths(kind, more):
+            recipe = recipe_from_json({"passes": [document]})
+            made = Transition(one, other, 60, 40, Window(6, 6), recipe).frame(-1)
+            label = title if factor == STRENGTHS[0] else ""
+            pictures.append(captioned(made, label, f"{factor:.0%} of usual"))
+        rows.append(np.hstack(pictures))
+    if len(rows) % 2:
+        rows.append(np.full_like(rows[0], _GROUND[0]))
+    return np.vstack([np.hstack(rows[n : n + 2]) for n in range(0, len(rows), 2)])
+
+
+def _by_family(kind: str) -> tuple[int, str]:
+    return list(_CLIPS).index(registered()[kind].family), kind
+
+
+def recipe_sheet(clips: dict[str, ConformedClip]) -> Codes:
+    """Frames of every recipe across its window."""
+    rows = []
+    for slug, entry in book().items():
+        pictures = list(_recipe_frames(entry.recipe, entry.window, clips))
+        rows.append(captioned(np.hstack(pictures), entry.recipe.name, slug))
+    if len(rows) % 2:
+        rows.append(np.full_like(rows[0], _GROUND[0]))
+    return np.vstack([np.hstack(rows[n : n + 2]) for n in range(0, len(rows), 2)])
+
+
+def _recipe_frames(
+    recipe: Recipe, window: Window, clips: dict[str, ConformedClip]
+) -> Iterator[Codes]:
+    made = Transition(clips["lantern-rows"], clips["dusk-water"], 90, 40, window, recipe)
+    for offset in np.rint(np.linspace(-window.before, window.after - 1, RECIPE_FRAMES)):
+        yield cv2.resize(made.frame(int(offset)), (128, 72), interpolation=cv2.INTER_AREA)
+
+
+def main() -> None:
+    """Draw both sheets."""
+    paths = build_clips(settings().demo)
+    clips = {path.stem: ConformedClip.open(path, SIZE) for path in paths}
+    for name, sheet in (("passes", pass_sheet(clips)), ("recipes", recipe_sheet(clips))):
+        picture = cv2.cvtColor(sheet, cv2.COLOR_RGB2BGR)
+        cv2.imwrite(f"docs/{name}.jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
+
+
+if __name__ == "__main__":
+    main()
