@@ -50,7 +50,7 @@ def test_from_a_cut_to_a_rendered_file(
     bench.wait_for_newest()
     assert number_of(length) < 8
     assert bench.pixels() not in (blurred, untouched)
-    lane.get_by_label("Directional blur: Angle").fill("30")
+    lane.get_by_role("spinbutton", name="Directional blur: Angle").fill("30")
     page.keyboard.press("Enter")
     bench.wait_saved()
 
@@ -171,11 +171,13 @@ def test_missing_spare_frames_are_told_and_mended_with_one_click(
     bench = BenchPage(page, address, demo["cuts"][6]["id"])
     for _ in range(4):
         page.keyboard.press("=")
-    expect(page.get_by_text("4 incoming missing")).to_be_visible()
+    check = page.get_by_role("button", name="spare frames: broken")
+    expect(check).to_contain_text("4 frames")
     page.get_by_role("button", name="Render", exact=True).click()
     expect(page.get_by_text("mix.span: cut 7: the mix shows 7 spare frames")).to_be_visible()
-    page.get_by_role("button", name="Shorten the mix").click()
-    expect(page.get_by_text("spare frames suffice")).to_be_visible()
+    check.click()
+    page.get_by_role("button", name="Mend: shorten the span").click()
+    expect(page.get_by_role("button", name="spare frames: ok")).to_be_visible()
     bench.wait_saved()
     assert cut_of(api, demo, 6)["recipe"]["mix"]["span"][0] == pytest.approx(-3 / 7, abs=1e-3)
 

@@ -5,11 +5,16 @@ Shifts are pixels, +x right and +y down.
 """
 
 import math
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.bands import over_rows
+from idle_shimmer.core.geometry.edges import MIRROR, fold_index
+from idle_shimmer.core.interpolation import cubic_weights
+from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
 
 
@@ -32,26 +37,48 @@ def shifted_by(
     return cv2.remap(pixels, x, y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
 
 
-def shifted_whole(plane: NDArray[np.float32], right: float, down: float) -> NDArray[np.float32]:
-    """One channel (H, W) shifted as a whole, by Keys's cubic (1981, a = -1/2)."""
-    height, width = plane.shape
-    whole_x, whole_y = math.floor(right), math.floor(down)
-    room_x, room_y = min(abs(whole_x) + 3, 4 * width), min(abs(whole_y) + 3, 4 * height)
-    wide = cv2.copyMakeBorder(plane, room_y, room_y, room_x, room_x, cv2.BORDER_REFLECT)
-    left, top = room_x - whole_x, room_y - whole_y
-    part = wide[top - 2 : top + height + 2, left - 2 : left + width + 2]
-    taps_x, taps_y = _taps(right - whole_x), _taps(down - whole_y)
-    moved = cv2.sepFilter2D(part, cv2.CV_32F, taps_x, taps_y)
-    return np.ascontiguousarray(moved[2 : 2 + height, 2 : 2 + width])
+def split_channels(pixels: Pixels, right: float, down: float) -> Pixels:
+    """Red shifted by (``right``, ``down``), blue against it, green left; float32 (H, W, 3).
+
+    Between pixels: Keys's cubic (1981, a = -1/2), which leaves whole shifts exact.
+    """
+    out = np.empty_like(pixels)
+    flat = np.ascontiguousarray(pixels)
+    over_rows(_split_rows, pixels.shape[0], flat, right, down, out)
+    return out
 
 
-def _taps(f: float) -> NDArray[np.float32]:
-    """Weights of the pixels at -2 … +2 for a picture moved by ``f`` (0…1) of a pixel."""
-    weights = [
-        (0.5 * f - 0.5) * f * f,
-        ((-1.5 * f + 2) * f + 0.5) * f,
-        (1.5 * f - 2.5) * f * f + 1,
-        ((-0.5 * f + 1) * f - 0.5) * f,
-        0.0,
-    ]
-    return np.array(weights, np.float32)
+@kernel
+def _split_rows(pixels: Any, right: float, down: float, out: Any, first: int, end: int) -> None:
+    height, width = pixels.shape[0], pixels.shape[1]
+    # Room for the shift at both sides of the mirrored line.
+    room = int(math.ceil(abs(right))) + 3
+    line = np.empty(width + 2 * room, np.float32)
+    for i in range(first, end):
+        for j in range(width):
+            out[i, j, 1] = pixels[i, j, 1]
+        for c in (0, 2):
+            sign = 1.0 if c == 0 else -1.0
+            y, x = i - sign * down, -sign * right
+            p, q = int(math.floor(y)), int(math.floor(x))
+            wy, wx = cubic_weights(np.float32(y - p)), cubic_weights(np.float32(x - q))
+            one = pixels[fold_index(p - 1, height, MIRROR)]
+            two = pixels[fold_index(p, height, MIRROR)]
+            three = pixels[fold_index(p + 1, height, MIRROR)]
+            four = pixels[fold_index(p + 2, height, MIRROR)]
+            for j in range(width):
+                line[room + j] = (
+                    wy[0] * one[j, c] + wy[1] * two[j, c] + wy[2] * three[j, c] + wy[3] * four[j, c]
+                )
+            for k in range(room):
+                line[room - 1 - k] = line[room + fold_index(-1 - k, width, MIRROR)]
+                line[room + width + k] = line[room + fold_index(width + k, width, MIRROR)]
+            start = room + q - 1
+            part = line[start : start + width + 3]
+            for j in range(width):
+                out[i, j, c] = (
+                    wx[0] * part[j]
+                    + wx[1] * part[j + 1]
+                    + wx[2] * part[j + 2]
+                    + wx[3] * part[j + 3]
+                )

@@ -17,6 +17,7 @@ from idle_shimmer.core.picture import Picture, luma
 
 Matte = NDArray[np.float32]
 SOFTNESS = Fact("Softness", "factor", "ratio", low=0, high=1, step=0.01)
+_TURNING = ("clockWipe", "pinWheelWipe")
 _OCTAVES = ((1.0, 1.0), (0.5, 0.5), (0.25, 0.25))
 _CLOUDS_SPREAD = 0.95
 _Size = Annotated[float, Field(strict=True, gt=0, le=5, allow_inf_nan=False)]
@@ -56,13 +57,17 @@ class ShapeMatte(_Described):
         pairs = [("clockwise", "counterClockwise"), ("Clockwise", "CounterClockwise")]
         sides = ("left", "right") if axis == "left_right" else ("top", "bottom")
         pairs += [sides, (sides[0].capitalize(), sides[1].capitalize())]
-        if axis == "up_down":
+        if self.type in _TURNING:
+            # Mirrored these turn the other way, which is the same as being revealed backwards.
+            hours = ("Three", "Nine") if axis == "left_right" else ("Twelve", "Six")
+            pairs = [hours]
+        elif axis == "up_down":
             pairs += [("up", "down"), ("Up", "Down")]
         pattern = re.compile("|".join(sorted((w for p in pairs for w in p), key=len, reverse=True)))
         other = {a: b for pair in pairs for a, b in (pair, pair[::-1])}
         name = pattern.sub(lambda found: other[found[0]], self.subtype)
         if (self.type, name) in shapes():
-            return self.model_copy(update={"subtype": name}), False
+            return self.model_copy(update={"subtype": name}), self.type in _TURNING
         along = {"leftToRight": "left_right", "topToBottom": "up_down"}.get(self.subtype)
         return self, along == axis
 

@@ -6,8 +6,9 @@ import numpy as np
 
 from idle_shimmer.core.facts import Fact, coloured
 from idle_shimmer.core.filters.gaussian import gaussian
+from idle_shimmer.core.filters.light import highlights, with_spill
 from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number
-from idle_shimmer.core.picture import Pixels, colour_in, luma
+from idle_shimmer.core.picture import Pixels, colour_in
 
 GAIN = Fact("Gain", "factor", "ratio", rest=0, low=0, high=200, step=0.1, usual=6, moves="swell")
 THRESHOLD = Fact("Threshold", "factor", "ratio", low=0, high=1, step=0.01)
@@ -29,11 +30,9 @@ class Bloom(PicturePass):
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
         """The sum; the spill is a mix of a narrow and a wide gaussian, as glare has."""
-        brightness = luma(pixels)
-        above = np.maximum(brightness - np.float32(values["threshold"]), 0)
-        spill = pixels * (above / np.maximum(brightness, np.float32(1e-6)))[..., None]
+        spill = highlights(pixels, values["threshold"])
         sigma = values["radius"] * context.height
         core = gaussian(spill, sigma_x=sigma / 3, sigma_y=sigma / 3)
         halo = gaussian(spill, sigma_x=sigma, sigma_y=sigma)
         tint = colour_in(values["tint"], context.light) * np.float32(values["gain"] / 2)
-        return pixels + (core + halo) * tint
+        return with_spill(pixels, core, halo, tint)

@@ -3,11 +3,8 @@
 import math
 from typing import Literal
 
-import cv2
-import numpy as np
-
 from idle_shimmer.core.facts import Fact
-from idle_shimmer.core.filters.shifted import shifted_whole
+from idle_shimmer.core.filters.shifted import split_channels
 from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number
 from idle_shimmer.core.picture import Pixels
 
@@ -33,7 +30,4 @@ class ChannelSplit(PicturePass):
         half = values["distance"] * context.height / 2
         angle = math.radians(values["angle"])
         right, down = half * math.cos(angle), -half * math.sin(angle)
-        red, green, blue = cv2.split(np.ascontiguousarray(pixels))
-        return cv2.merge(
-            [shifted_whole(red, right, down), green, shifted_whole(blue, -right, -down)]
-        )
+        return split_channels(pixels, right, down)

@@ -5,6 +5,7 @@ from typing import Literal
 import numpy as np
 
 from idle_shimmer.core.facts import Fact, coloured
+from idle_shimmer.core.filters.light import recoloured
 from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number
 from idle_shimmer.core.picture import Pixels, colour_in
 
@@ -28,7 +29,6 @@ class Flash(PicturePass):
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
         """Times 2^stops; mixed in the recipe's light."""
-        gain = np.float32(2.0 ** values["stops"] * (1 - values["mix"]))
-        return pixels * gain + colour_in(values["colour"], context.light) * np.float32(
-            values["mix"]
-        )
+        gain = 2.0 ** values["stops"] * (1 - values["mix"])
+        towards = colour_in(values["colour"], context.light) * values["mix"]
+        return recoloured(pixels, gain * np.eye(3), towards)

@@ -5,6 +5,7 @@ from typing import Literal
 import numpy as np
 
 from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.filters.light import recoloured
 from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number
 from idle_shimmer.core.picture import LUMA_BT709, Pixels
 
@@ -36,5 +37,4 @@ class Grade(PicturePass):
         gains *= 2.0 ** values["exposure"] / float(LUMA_BT709 @ gains)
         colour = values["saturation"]
         mixing = colour * np.eye(3) + (1 - colour) * np.tile(LUMA_BT709, (3, 1))
-        matrix = (mixing * gains).astype(np.float32)
-        return (pixels.reshape(-1, 3) @ matrix.T).reshape(pixels.shape)
+        return recoloured(pixels, mixing * gains)

@@ -1,10 +1,13 @@
 """Vignette: the corners darken or brighten."""
 
-from typing import Literal
+import math
+from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.filters.light import with_falloff
 from idle_shimmer.core.passes.base import FrameContext, PicturePass, Values, number
 from idle_shimmer.core.picture import Pixels
 
@@ -35,21 +38,28 @@ class Vignette(PicturePass):
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
         """Times 2^(stops · step)."""
-        gain = np.exp2(np.float32(values["stops"]) * _step(values, context.width, context.height))
-        return pixels * gain[..., None]
+        start, width = values["midpoint"] - values["softness"] / 2, values["softness"]
+        at_corner = _step((1 - start) / width)
+
+        def gain(distance: NDArray[np.float64]) -> NDArray[np.float64]:
+            return np.exp2(values["stops"] * _step((distance - start) / width) / at_corner)
+
+        return with_falloff(pixels, _axes(context, values["roundness"]), gain)
 
 
-def _step(values: Values, width: int, height: int) -> np.ndarray:
-    x = np.abs((np.arange(width, dtype=np.float32) + np.float32(0.5)) * np.float32(2 / width) - 1)
-    y = np.abs((np.arange(height, dtype=np.float32) + np.float32(0.5)) * np.float32(2 / height) - 1)
-    # The two axes of the ellipse, from the frame's own to the half diagonal of a circle.
-    half = np.hypot(width, height) / 2
-    wide = (width / 2 / half) ** values["roundness"] * (0.5**0.5) ** (1 - values["roundness"])
-    high = (height / 2 / half) ** values["roundness"] * (0.5**0.5) ** (1 - values["roundness"])
-    corner = np.float32(np.hypot(wide, high))
-    square = np.add.outer((y * np.float32(high)) ** 2, (x * np.float32(wide)) ** 2)
-    distance = np.sqrt(square) / corner
-    start = np.float32(values["midpoint"] - values["softness"] / 2)
-    share = np.clip((distance - start) / np.float32(values["softness"]), 0, 1)
-    at_corner = np.clip((1 - start) / values["softness"], 1e-6, 1)
-    return share * share * (3 - 2 * share) / np.float32(at_corner**2 * (3 - 2 * at_corner))
+def _axes(context: FrameContext, roundness: float) -> tuple[float, float]:
+    """Half the axes, in pixels, of the ellipse through the corners: the frame's shape to a circle."""
+    half_diagonal = math.hypot(context.width, context.height) / 2
+    wide, high = (
+        (size / 2 / half_diagonal) ** (1 - roundness) * math.sqrt(0.5) ** roundness
+        for size in context.size
+    )
+    # Scaled so that the corner is at distance 1.
+    corner = math.hypot(context.width / 2 / wide, context.height / 2 / high)
+    return wide * corner, high * corner
+
+
+def _step(at: Any) -> Any:
+    """The smooth step 3t² - 2t³, held outside 0…1; never quite 0 where it divides."""
+    t = np.clip(at, 1e-6, 1)
+    return t * t * (3 - 2 * t)

@@ -1,0 +1,118 @@
+"""The recipe book through the API: keep, rename, delete, cards, several cuts at once."""
+
+import cv2
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.api.test_resources import messages
+
+MINE = {
+    "name": "Quay whip",
+    "notes": "Mine.",
+    "passes": [
+        {"id": "roll", "kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1}}
+    ],
+}
+
+
+def test_a_recipe_is_kept_overwritten_renamed_exported_and_deleted(client: TestClient) -> None:
+    kept = client.post("/api/recipes", json={"recipe": MINE})
+    assert kept.status_code == 201
+    again = client.post("/api/recipes", json={"recipe": {**MINE, "shutter": 90}})
+    assert again.status_code == 422
+    assert "is kept already" in messages(again)[0][1]
+    body = {"recipe": {**MINE, "shutter": 90}, "overwrite": True}
+    assert client.post("/api/recipes", json=body).json()["id"] == kept.json()["id"]
+    path = f"/api/recipes/{kept.json()['id']}"
+    renamed = client.put(path, json={"recipe": {**MINE, "name": "Pier whip"}})
+    assert renamed.json()["name"] == "Pier whip"
+    file = client.get(f"{path}/file")
+    assert client.post("/api/recipes", json={"recipe": {**file.json(), "name": "Back"}}).is_success
+    assert [each["name"] for each in client.get("/api/recipes").json()["own"]] == [
+        "Back",
+        "Pier whip",
+    ]
+    assert client.delete(path).status_code == 204
+    assert client.delete(path).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("recipe", "field", "told"),
+    [
+        ({**MINE, "version": 2}, "recipe.version", "written by a newer version (2)"),
+        ({**MINE, "sparkle": 1}, "recipe.sparkle", "unknown field"),
+        ({**MINE, "name": "  "}, "name", "give the recipe a name"),
+    ],
+)
+def test_a_file_from_elsewhere_that_does_not_fit_is_refused(
+    client: TestClient, recipe: dict, field: str, told: str
+) -> None:
+    answer = client.post("/api/recipes", json={"recipe": recipe})
+    assert answer.status_code == 422
+    assert messages(answer)[0][0] == field
+    assert told in messages(answer)[0][1]
+
+
+def test_a_card_shows_the_recipe_on_the_cuts_own_frames(client: TestClient, edit: dict) -> None:
+    cut = edit["cuts"][0]["id"]
+    frames = client.get("/api/recipes").json()["card_frames"]
+    answer = client.get(f"/api/cuts/{cut}/cards/burn-through-white")
+    picture = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)
+    cells = np.array_split(picture, frames, axis=1)
+    brightness = [cell.mean() for cell in cells]
+    assert max(brightness) == pytest.approx(255, abs=3)
+    assert brightness[0] < 200
+    assert client.get(f"/api/cuts/{cut}/cards/no-such").status_code == 422
+
+
+def test_a_recipe_goes_on_several_cuts_at_once_and_back(client: TestClient, edit: dict) -> None:
+    whip = next(
+        each for each in client.get("/api/recipes").json()["built_in"] if each["key"] == "whip-left"
+    )
+    seen = [{"cut": cut["id"], "version": cut["version"]} for cut in edit["cuts"]]
+    body = {
+        "cuts": seen[::-1],
+        "recipe": whip["recipe"],
+        "window": {"before": 5, "after": 5},
+        "flip_every_second": "left_right",
+    }
+    path = f"/api/edits/{edit['id']}/apply"
+    applied = client.post(path, json=body).json()
+    assert [cut["recipe_name"] for cut in applied["cuts"]] == ["Whip left"] * 2
+    amounts = [
+        client.get(f"/api/cuts/{cut['id']}").json()["recipe"]["passes"][0]["x"]["amount"]
+        for cut in applied["cuts"]
+    ]
+    assert amounts == [-1, 1]
+    late = client.post(path, json=body)
+    assert late.status_code == 409
+    now = [{"cut": cut["id"], "version": cut["version"]} for cut in applied["cuts"]]
+    back = client.post(f"{path}/undo", json={"cuts": now}).json()
+    assert [cut["recipe_name"] for cut in back["cuts"]] == ["Untitled"] * 2
+
+
+def test_one_cut_changed_meanwhile_leaves_all_as_they_were(client: TestClient, edit: dict) -> None:
+    seen = [{"cut": cut["id"], "version": cut["version"]} for cut in edit["cuts"]]
+    seen[1]["version"] += 1
+    answer = client.post(f"/api/edits/{edit['id']}/apply", json={"cuts": seen, "recipe": MINE})
+    assert answer.status_code == 409
+    now = client.get(f"/api/edits/{edit['id']}").json()
+    assert [cut["recipe_name"] for cut in now["cuts"]] == ["Untitled"] * 2
+
+
+def test_the_run_tells_the_worst_verdict_of_each_cut(client: TestClient, edit: dict) -> None:
+    broken = {"passes": [{**MINE["passes"][0], "x": {"kind": "travel", "amount": 1.3}}]}  # type: ignore[index]
+    seen = [{"cut": edit["cuts"][0]["id"], "version": edit["cuts"][0]["version"]}]
+    client.post(f"/api/edits/{edit['id']}/apply", json={"cuts": seen, "recipe": broken})
+    cuts = client.get(f"/api/edits/{edit['id']}").json()["cuts"]
+    assert [(cut["worst"]["id"], cut["worst"]["verdict"]) for cut in cuts] == [
+        ("landing", "broken"),
+        ("landing", "ok"),
+    ]
+
+
+def test_a_whole_recipe_is_reshaped(client: TestClient) -> None:
+    body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "left_right"}
+    made = client.post("/api/reshape", json=body).json()["recipe"]["passes"][0]["x"]
+    assert (made["amount"], made["shape"]) == (-3, {"steepness": 0.9})
