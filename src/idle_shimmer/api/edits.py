@@ -11,7 +11,7 @@ from idle_shimmer.api.shapes import CutOut, EditOut
 from idle_shimmer.core.facts import Axis
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
 from idle_shimmer.core.reshape import flipped
-from idle_shimmer.store import clips, cuts, edits
+from idle_shimmer.store import clips, cuts, edits, placing
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -38,6 +38,20 @@ class AddedClip(BaseModel):
     """A clip to place at the end."""
 
     clip: uuid.UUID
+
+
+class PlacedChange(BaseModel):
+    """What to change of a placed clip; frames count the clip at the edit's rate."""
+
+    in_frame: Annotated[int | None, Field(ge=0)] = None
+    out_frame: Annotated[int | None, Field(ge=1)] = None
+    position: Annotated[int | None, Field(ge=0)] = None
+
+
+class SplitAt(BaseModel):
+    """The frame of the clip with which the second part begins."""
+
+    at_frame: int
 
 
 class SeenCut(BaseModel):
@@ -101,6 +115,39 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
+        return EditOut.of(edit)
+
+
+@router.patch("/{edit_id}/placed/{placed_id}")
+def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange) -> EditOut:
+    """Trim a placed clip, or move it to another place in the run."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        placed = placing.placed_by_id(edit, placed_id)
+        if change.in_frame is not None or change.out_frame is not None:
+            first = placed.in_frame if change.in_frame is None else change.in_frame
+            end = placed.out_frame if change.out_frame is None else change.out_frame
+            placing.trim(session, edit, placed, first, end)
+        if change.position is not None:
+            placing.move(session, edit, placed, change.position)
+        return EditOut.of(edit)
+
+
+@router.post("/{edit_id}/placed/{placed_id}/split")
+def split_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt) -> EditOut:
+    """Split a placed clip at a frame, which makes a cut inside one shot."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        placing.split(session, edit, placing.placed_by_id(edit, placed_id), where.at_frame)
+        return EditOut.of(edit)
+
+
+@router.delete("/{edit_id}/placed/{placed_id}")
+def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID) -> EditOut:
+    """Take a placed clip out of the run."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        placing.remove(session, edit, placing.placed_by_id(edit, placed_id))
         return EditOut.of(edit)
 
 

@@ -15,6 +15,7 @@
 	import TopBar from '$lib/ui/TopBar.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import { VERDICT_MARK } from './cutVerdict';
+	import ClipPanel from './ClipPanel.svelte';
 	import DropFiles from './DropFiles.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads } from './uploads.svelte';
@@ -28,6 +29,8 @@
 	let chosen = $state<string[]>([]);
 	let flips = $state<'' | 'left_right' | 'up_down'>('');
 	let choosing = $state(false);
+	let shownClip = $state('');
+	let panelled = $derived(edit.placed.find((each) => each.id === shownClip));
 
 	let rate = $derived(rateNumber(edit.rate));
 	let scale = $derived(width / Math.max(1, edit.frame_count));
@@ -59,6 +62,41 @@
 
 	function describe(cut: CutSummary): string {
 		return cut.recipe_name === 'Untitled' && !cut.pass_count ? 'hard cut' : cut.recipe_name;
+	}
+
+	async function take(asked: Parameters<typeof need<Edit>>[0]) {
+		try {
+			edit = await need(asked);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	function placedPath(placed: Placed) {
+		return { params: { path: { edit_id: edit.id, placed_id: placed.id } } };
+	}
+
+	function changePlaced(
+		placed: Placed,
+		body: { in_frame?: number; out_frame?: number; position?: number }
+	) {
+		return take(
+			api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', { ...placedPath(placed), body })
+		);
+	}
+
+	function splitPlaced(placed: Placed, at_frame: number) {
+		return take(
+			api.POST('/api/edits/{edit_id}/placed/{placed_id}/split', {
+				...placedPath(placed),
+				body: { at_frame }
+			})
+		);
+	}
+
+	function removePlaced(placed: Placed) {
+		shownClip = '';
+		return take(api.DELETE('/api/edits/{edit_id}/placed/{placed_id}', placedPath(placed)));
 	}
 
 	function toggle(cutId: string) {
@@ -186,12 +224,28 @@
 		</div>
 		<div class="names small">
 			{#each edit.placed as placed, n (placed.id)}
-				<span style:left="{(starts[n] ?? 0) * scale}px" style:width="{frames(placed) * scale - 8}px"
-					>{placed.clip.name}</span
+				<button
+					style:left="{(starts[n] ?? 0) * scale}px"
+					style:width="{frames(placed) * scale - 8}px"
+					aria-pressed={shownClip === placed.id}
+					title="{placed.clip.name}: trim, split, move"
+					onclick={() => (shownClip = shownClip === placed.id ? '' : placed.id)}
+					>{placed.clip.name}</button
 				>
 			{/each}
 		</div>
 	</div>
+	{#if panelled}
+		{@const placed = panelled}
+		<ClipPanel
+			{placed}
+			of={edit.placed.length}
+			rate={edit.rate}
+			onchange={(change) => changePlaced(placed, change)}
+			onsplit={(frame) => splitPlaced(placed, frame)}
+			onremove={() => removePlaced(placed)}
+		/>
+	{/if}
 
 	<div class="mt-5 mb-2 flex h-7 items-center gap-3">
 		<h2 class="text-[15px] font-semibold">{counted(edit.cuts.length, 'cut')}</h2>
@@ -351,14 +405,21 @@
 		position: relative;
 		height: 26px;
 	}
-	.names span {
+	.names button {
 		position: absolute;
-		top: 8px;
-		padding-left: 2px;
+		top: 6px;
+		padding: 2px 4px;
+		border-radius: 4px;
 		overflow: hidden;
+		text-align: left;
 		color: var(--color-quiet);
 		text-overflow: ellipsis;
 		white-space: nowrap;
+	}
+	.names button:hover,
+	.names button[aria-pressed='true'] {
+		background: var(--color-surround);
+		color: var(--color-ink);
 	}
 	.cuts {
 		display: grid;

@@ -145,6 +145,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/placed/{placed_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Placed
+         * @description Take a placed clip out of the run.
+         */
+        delete: operations["remove_placed_api_edits__edit_id__placed__placed_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Placed
+         * @description Trim a placed clip, or move it to another place in the run.
+         */
+        patch: operations["change_placed_api_edits__edit_id__placed__placed_id__patch"];
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/placed/{placed_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split Placed
+         * @description Split a placed clip at a frame, which makes a cut inside one shot.
+         */
+        post: operations["split_placed_api_edits__edit_id__placed__placed_id__split_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}/apply": {
         parameters: {
             query?: never;
@@ -1705,6 +1749,18 @@ export interface components {
             parameters: components["schemas"]["ParameterOut"][];
         };
         /**
+         * PlacedChange
+         * @description What to change of a placed clip; frames count the clip at the edit's rate.
+         */
+        PlacedChange: {
+            /** In Frame */
+            in_frame?: number | null;
+            /** Out Frame */
+            out_frame?: number | null;
+            /** Position */
+            position?: number | null;
+        };
+        /**
          * PlacedOut
          * @description A placed clip; ``spare_before`` and ``spare_after`` are null where a still has no end.
          */
@@ -2203,6 +2259,14 @@ export interface components {
             subtype: string;
             /** Code */
             code: number;
+        };
+        /**
+         * SplitAt
+         * @description The frame of the clip with which the second part begins.
+         */
+        SplitAt: {
+            /** At Frame */
+            at_frame: number;
         };
         /**
          * Steepness
@@ -3072,6 +3136,164 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AddedClip"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    remove_placed_api_edits__edit_id__placed__placed_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+                placed_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    change_placed_api_edits__edit_id__placed__placed_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+                placed_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacedChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    split_placed_api_edits__edit_id__placed__placed_id__split_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+                placed_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitAt"];
             };
         };
         responses: {

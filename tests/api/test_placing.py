@@ -1,0 +1,59 @@
+"""Clips in the run: trimmed, moved, split, removed; the cuts between them follow."""
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.api.test_resources import messages, save
+
+
+def names(edit: dict) -> list[str]:
+    return [each["clip"]["name"] for each in edit["placed"]]
+
+
+def test_a_clip_is_trimmed_inside_its_frames_and_around_its_windows(
+    client: TestClient, edit: dict
+) -> None:
+    path = f"/api/edits/{edit['id']}/placed/{edit['placed'][1]['id']}"
+    trimmed = client.patch(path, json={"in_frame": 20, "out_frame": 40}).json()
+    placed = trimmed["placed"][1]
+    assert (placed["in_frame"], placed["out_frame"], placed["spare_after"]) == (20, 40, 20)
+    for change, told in (
+        ({"out_frame": 61}, "has frames 0 to 60"),
+        ({"in_frame": 40}, "in must come before out"),
+        ({"in_frame": 30}, "leave no room for the windows on two (8 at its start, 8 at its end)"),
+    ):
+        refused = client.patch(path, json=change)
+        assert refused.status_code == 422
+        assert told in messages(refused)[0][1]
+
+
+def test_a_cut_goes_with_its_outgoing_clip(client: TestClient, edit: dict) -> None:
+    cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
+    save(client, cut, recipe={"name": "Kept"})
+    path = f"/api/edits/{edit['id']}/placed/{edit['placed'][2]['id']}"
+    moved = client.patch(path, json={"position": 0}).json()
+    assert names(moved) == ["three", "one", "two"]
+    assert [each["recipe_name"] for each in moved["cuts"]] == ["Untitled", "Kept"]
+
+
+def test_a_split_makes_a_cut_inside_one_shot(client: TestClient, edit: dict) -> None:
+    cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
+    save(client, cut, recipe={"name": "Kept"})
+    path = f"/api/edits/{edit['id']}/placed/{edit['placed'][0]['id']}/split"
+    made = client.post(path, json={"at_frame": 24}).json()
+    assert names(made) == ["one", "one", "two", "three"]
+    assert [(p["in_frame"], p["out_frame"]) for p in made["placed"][:2]] == [(12, 24), (24, 48)]
+    assert [each["recipe_name"] for each in made["cuts"]] == ["Untitled", "Kept", "Untitled"]
+    assert client.post(path, json={"at_frame": 24}).status_code == 422
+    fits = [client.get(f"/api/cuts/{each['id']}").json() for each in made["cuts"]]
+    assert all(each["before"] <= each["most_before"] for each in fits)
+
+
+@pytest.mark.parametrize("place", [0, 1, 2])
+def test_a_removed_clip_leaves_whole_joins(client: TestClient, edit: dict, place: int) -> None:
+    path = f"/api/edits/{edit['id']}/placed/{edit['placed'][place]['id']}"
+    left = client.delete(path).json()
+    assert len(left["cuts"]) == 1
+    assert len(left["placed"]) == 2
+    assert [each["position"] for each in left["placed"]] == [0, 1]
+    assert client.delete(path).status_code == 404

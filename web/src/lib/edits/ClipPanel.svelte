@@ -1,0 +1,123 @@
+<script lang="ts">
+	// One placed clip: trimmed by frame, moved, split, taken out.
+	import type { Placed } from '$lib/api/client';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import { rateNumber, timecode } from '$lib/ui/numbers';
+
+	type Props = {
+		placed: Placed;
+		of: number;
+		rate: string;
+		onchange: (change: { in_frame?: number; out_frame?: number; position?: number }) => void;
+		onsplit: (atFrame: number) => void;
+		onremove: () => void;
+	};
+	let { placed, of, rate, onchange, onsplit, onremove }: Props = $props();
+
+	let middle = $derived(Math.round((placed.in_frame + placed.out_frame) / 2));
+	let chosen = $state<number | null>(null);
+	let at = $derived(
+		Math.min(Math.max(chosen ?? middle, placed.in_frame + 1), placed.out_frame - 1)
+	);
+	let count = $derived(
+		placed.spare_after === null ? Infinity : placed.out_frame + placed.spare_after
+	);
+	let framesPerSecond = $derived(rateNumber(rate));
+	let pictureAt = $derived(
+		Math.min(
+			Math.round((at / framesPerSecond) * rateNumber(placed.clip.rate)),
+			placed.clip.frame_count - 1
+		)
+	);
+</script>
+
+<section class="panel" aria-label="Clip {placed.clip.name}">
+	<img
+		src="/api/clips/{placed.clip.id}/pictures/{pictureAt}.jpg?height=144"
+		alt="{placed.clip.name} at frame {at}"
+	/>
+	<div class="facts">
+		<b>{placed.clip.name}</b>
+		<span class="figures small quiet"
+			>{timecode(placed.out_frame - placed.in_frame, framesPerSecond)} shown, {placed.spare_before ??
+				'no end of'} spare before, {placed.spare_after ?? 'no end of'} after</span
+		>
+		{#each placed.clip.notes as note (note)}<span class="small quiet">{note}</span>{/each}
+	</div>
+	<label class="small"
+		>in <NumberField
+			label="In frame"
+			value={placed.in_frame}
+			low={0}
+			high={placed.out_frame - 1}
+			onchange={(in_frame) => onchange({ in_frame })}
+		/></label
+	>
+	<label class="small"
+		>out <NumberField
+			label="Out frame"
+			value={placed.out_frame}
+			low={placed.in_frame + 1}
+			high={count}
+			onchange={(out_frame) => onchange({ out_frame })}
+		/></label
+	>
+	<label class="small"
+		>split at <NumberField
+			label="Frame to split at"
+			value={at}
+			low={placed.in_frame + 1}
+			high={placed.out_frame - 1}
+			onchange={(frame) => (chosen = frame)}
+		/></label
+	>
+	<button class="plain-button" title="Makes a cut inside this shot" onclick={() => onsplit(at)}
+		>Split</button
+	>
+	<button
+		class="plain-button"
+		aria-label="Move {placed.clip.name} to the left"
+		disabled={placed.position === 0}
+		onclick={() => onchange({ position: placed.position - 1 })}>‹ move</button
+	>
+	<button
+		class="plain-button"
+		aria-label="Move {placed.clip.name} to the right"
+		disabled={placed.position === of - 1}
+		onclick={() => onchange({ position: placed.position + 1 })}>move ›</button
+	>
+	<button class="plain-button" disabled={of === 1} onclick={onremove}>Take out</button>
+</section>
+
+<style>
+	.panel {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 8px 12px;
+		margin-top: 6px;
+		padding: 8px 12px;
+		border: 1px solid var(--color-line);
+		border-radius: 6px;
+		background: var(--color-panel);
+	}
+	img {
+		height: 54px;
+		background: var(--color-surround);
+	}
+	.facts {
+		display: flex;
+		flex: 1;
+		flex-direction: column;
+		min-width: 180px;
+	}
+	label {
+		display: inline-flex;
+		align-items: center;
+		gap: 6px;
+		color: var(--color-quiet);
+	}
+	.quiet {
+		color: var(--color-quiet);
+	}
+</style>
