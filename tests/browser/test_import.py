@@ -18,7 +18,7 @@ def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path:
     junk = tmp_path / "notes.mp4"
     junk.write_text("not a video at all\n" * 200)
     page.goto(address)
-    page.get_by_role("button", name="New edit from clips").click()
+    page.get_by_role("button", name="New edit").click()
     page.get_by_placeholder("New edit").fill("Gulls")
     page.get_by_label("Clips", exact=True).set_input_files([files[0], junk, files[1]])
     listed = page.get_by_role("list", name="Files").get_by_role("listitem")

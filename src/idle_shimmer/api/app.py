@@ -8,7 +8,17 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
 import idle_shimmer
-from idle_shimmer.api import catalogue, clips, cuts, edits, errors, preview, recipes, renders
+from idle_shimmer.api import (
+    catalogue,
+    clips,
+    cuts,
+    edits,
+    errors,
+    preview,
+    recipes,
+    renders,
+    searches,
+)
 from idle_shimmer.core.warm import warm_up
 from idle_shimmer.settings import settings
 
@@ -21,7 +31,7 @@ def create_app(pages: Path | None = None) -> FastAPI:
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
     )
     errors.install(app)
-    for resource in (catalogue, clips, edits, cuts, recipes, renders, preview):
+    for resource in (catalogue, clips, searches, edits, cuts, recipes, renders, preview):
         app.include_router(resource.router)
 
     @app.get("/api/health", tags=["health"])

@@ -32,6 +32,11 @@ def put_render(render_id: str) -> None:
     queue().configure_task("shimmer:render", queue="render").defer(render_id=render_id)
 
 
+def put_search(clip_id: str) -> None:
+    """Ask for the cuts of a clip to be looked for."""
+    queue().configure_task("shimmer:find_cuts", queue="search").defer(clip_id=clip_id)
+
+
 def run_worker() -> None:
     """Work until stopped. A job whose worker died is taken up again after half a minute."""
     # A render may take its time; the preview of whoever edits meanwhile may not.

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.timing import parse_rate
-from idle_shimmer.store.cuts import CutDocument, new_cut
+from idle_shimmer.store.cuts import CutDocument, document_of, new_cut, revision_of
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
 
@@ -74,6 +74,7 @@ def create_placed_edit(
     for placement in placements:
         _append(edit, placement, next(told, None) if edit.placed else None)
     session.flush()
+    shorten_windows(edit)
     return edit
 
 
@@ -126,3 +127,36 @@ def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
     """(outgoing, incoming) of ``cut``."""
     outgoing = cut.outgoing
     return outgoing, outgoing.edit.placed[outgoing.position + 1]
+
+
+def windows_on(edit: Edit, placed: PlacedClip) -> tuple[int, int]:
+    """Frames of ``placed`` taken by the window of the cut ahead of it, and of the one after it."""
+    place = edit.placed.index(placed)
+    ahead = edit.placed[place - 1].cut if place else None
+    taken = document_of(ahead).after if ahead is not None else 0
+    return taken, document_of(placed.cut).before if placed.cut is not None else 0
+
+
+def shorten_windows(edit: Edit) -> None:
+    """Where a join brings two windows onto too short a clip, each gets its share."""
+    for placed in edit.placed:
+        ahead, behind = windows_on(edit, placed)
+        length = placed.out_frame - placed.in_frame
+        if ahead + behind <= length:
+            continue
+        place = edit.placed.index(placed)
+        most_ahead = max(1, length * ahead // (ahead + behind))
+        _hold(edit.placed[place - 1].cut if place else None, after=most_ahead)
+        _hold(placed.cut, before=max(1, length - most_ahead))
+
+
+def _hold(cut: Cut | None, **most: int) -> None:
+    """Shorten a cut's window in its revision in force."""
+    if cut is None:
+        return
+    revision = revision_of(cut)
+    document = dict(revision.document)
+    for side, frames in most.items():
+        document[side] = min(document[side], frames)
+    revision.document = document
+    cut.version += 1

@@ -16,6 +16,7 @@ class Base(DeclarativeBase):
         str: Text,
         dict[str, Any]: JSONB,
         list[str]: JSONB,
+        list[float]: JSONB,
         datetime: DateTime(timezone=True),
     }
 
@@ -129,6 +130,28 @@ class SavedRecipe(Base):
     document: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class CutSearch(Base):
+    """The search for the cuts of a finished video: how far it is, and the score of every picture."""
+
+    __tablename__ = "cut_search"
+    __table_args__ = (
+        CheckConstraint(
+            "state IN ('waiting', 'running', 'done', 'failed', 'cancelled')",
+            name="cut_search_state",
+        ),
+    )
+
+    clip_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("clip.id", ondelete="CASCADE"), primary_key=True
+    )
+    state: Mapped[str] = mapped_column(default="waiting")
+    done_frames: Mapped[int] = mapped_column(default=0)
+    total_frames: Mapped[int] = mapped_column(default=0)
+    cancel_asked: Mapped[bool] = mapped_column(default=False)
+    message: Mapped[str] = mapped_column(default="")
+    scores: Mapped[list[float]] = mapped_column(default=list)
 
 
 class Render(Base):

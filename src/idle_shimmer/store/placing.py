@@ -6,8 +6,8 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.timing import parse_rate
-from idle_shimmer.store.cuts import document_of, new_cut
-from idle_shimmer.store.edits import conformed_count, touch
+from idle_shimmer.store.cuts import new_cut
+from idle_shimmer.store.edits import conformed_count, shorten_windows, touch, windows_on
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Edit, PlacedClip
 
@@ -79,48 +79,15 @@ def _arrange(session: Session, edit: Edit, order: list[PlacedClip]) -> None:
             each.cut = new_cut()
     order[-1].cut = None
     session.flush()
-    _shorten_windows(edit)
+    shorten_windows(edit)
     touch(session, edit)
 
 
-def _windows_on(edit: Edit, placed: PlacedClip) -> tuple[int, int]:
-    """Frames of ``placed`` taken by the window of the cut ahead of it, and of the one after it."""
-    place = edit.placed.index(placed)
-    ahead = edit.placed[place - 1].cut if place else None
-    taken = document_of(ahead).after if ahead is not None else 0
-    return taken, document_of(placed.cut).before if placed.cut is not None else 0
-
-
 def _require_room(edit: Edit, placed: PlacedClip, frames: int) -> None:
-    ahead, behind = _windows_on(edit, placed)
+    ahead, behind = windows_on(edit, placed)
     if frames < ahead + behind:
         raise InvalidValue(
             f"{frames} frames leave no room for the windows on {placed.clip.name}"
             f" ({ahead} at its start, {behind} at its end): shorten them first",
             field="out_frame",
         )
-
-
-def _shorten_windows(edit: Edit) -> None:
-    """Where a join brings two windows onto too short a clip, each gets its share."""
-    for placed in edit.placed:
-        ahead, behind = _windows_on(edit, placed)
-        length = placed.out_frame - placed.in_frame
-        if ahead + behind <= length:
-            continue
-        place = edit.placed.index(placed)
-        most_ahead = max(1, length * ahead // (ahead + behind))
-        _hold(edit.placed[place - 1].cut if place else None, after=most_ahead)
-        _hold(placed.cut, before=max(1, length - most_ahead))
-
-
-def _hold(cut: object, **most: int) -> None:
-    """Shorten a cut's window in its revision in force."""
-    if cut is None:
-        return
-    revision = next(each for each in cut.revisions if each.number == cut.current)  # type: ignore[attr-defined]
-    document = dict(revision.document)
-    for side, frames in most.items():
-        document[side] = min(document[side], frames)
-    revision.document = document
-    cut.version += 1  # type: ignore[attr-defined]

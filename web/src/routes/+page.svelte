@@ -58,7 +58,7 @@
 <svelte:head><title>Edits, Idle Shimmer</title></svelte:head>
 <TopBar>
 	<span class="flex-1"></span>
-	<button class="plain-button strong" onclick={() => (making = true)}>New edit from clips</button>
+	<button class="plain-button strong" onclick={() => (making = true)}>New edit</button>
 </TopBar>
 <main class="flex-1 overflow-auto p-6">
 	{#if failed}
@@ -69,11 +69,10 @@
 		<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
 			<p class="text-[15px]">No edits yet.</p>
 			<p class="text-quiet">
-				Bring two or more clips: every place where they meet becomes a cut to work on.
+				Bring two or more clips: every place where they meet becomes a cut to work on. Or bring one
+				finished video and have its cuts found.
 			</p>
-			<button class="plain-button strong" onclick={() => (making = true)}
-				>New edit from clips</button
-			>
+			<button class="plain-button strong" onclick={() => (making = true)}>New edit</button>
 		</div>
 	{:else}
 		<Table

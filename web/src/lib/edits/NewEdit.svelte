@@ -5,6 +5,7 @@
 	import { api, need } from '$lib/api/client';
 	import { notices } from '$lib/ui/notices.svelte';
 	import { counted } from '$lib/ui/numbers';
+	import CutFinder from './CutFinder.svelte';
 	import DropFiles from './DropFiles.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads } from './uploads.svelte';
@@ -14,7 +15,14 @@
 	const uploads = new Uploads();
 	let name = $state('');
 	let making = $state(false);
+	let finding = $state(false);
 	let ready = $derived(uploads.clips.length > 0 && !uploads.busy && !making);
+
+	function close() {
+		open = false;
+		finding = false;
+		uploads.clear();
+	}
 
 	async function make() {
 		making = true;
@@ -22,8 +30,7 @@
 			const clips = uploads.clips.map(({ id }) => id);
 			const body = { name: name.trim() || 'New edit', clips };
 			const edit = await need(api.POST('/api/edits', { body }));
-			open = false;
-			uploads.clear();
+			close();
 			await goto(`/edits/${edit.id}`);
 		} catch (error) {
 			notices.wrong(error);
@@ -35,7 +42,7 @@
 
 <Modal
 	bind:open
-	title="New edit from clips"
+	title="New edit"
 	size="md"
 	outsideclose={false}
 	class="border border-line bg-panel! text-ink!"
@@ -49,7 +56,18 @@
 		</label>
 		<DropFiles onfiles={(files) => void uploads.add(files)} />
 		<UploadList {uploads} />
-		<div class="flex items-center justify-between">
+		{#if uploads.clips.length === 1 && uploads.clips[0] && !uploads.clips[0].still}
+			{@const clip = uploads.clips[0]}
+			{#if finding}
+				<CutFinder {clip} {name} ondone={close} />
+			{:else}
+				<p class="text-quiet">
+					Is it a finished video?
+					<button class="plain-button" onclick={() => (finding = true)}>Find its cuts</button>
+				</p>
+			{/if}
+		{/if}
+		<div class="flex items-center justify-between" hidden={finding}>
 			<p class="text-quiet">
 				{#if uploads.clips.length}
 					{counted(uploads.clips.length, 'clip')}, in this order. Size and rate come from the first.

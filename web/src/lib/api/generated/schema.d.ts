@@ -73,6 +73,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{clip_id}/cuts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Found Cuts
+         * @description What the search has found, at a threshold.
+         */
+        get: operations["found_cuts_api_clips__clip_id__cuts_get"];
+        put?: never;
+        /**
+         * Find Cuts
+         * @description Look for the cuts of a clip; what was found once is kept.
+         */
+        post: operations["find_cuts_api_clips__clip_id__cuts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/cuts/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Search
+         * @description Stop the search.
+         */
+        post: operations["cancel_search_api_clips__clip_id__cuts_cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Up
+         * @description Make an edit of a finished video, with a cut at each of the frames.
+         */
+        post: operations["cut_up_api_clips__clip_id__edit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits": {
         parameters: {
             query?: never;
@@ -954,6 +1018,29 @@ export interface components {
             label: string;
         };
         /**
+         * CutSearchOut
+         * @description How far the search is, and the cuts whose confidence reaches the threshold.
+         */
+        CutSearchOut: {
+            /**
+             * Clip
+             * Format: uuid
+             */
+            clip: string;
+            /** State */
+            state: string;
+            /** Done Frames */
+            done_frames: number;
+            /** Total Frames */
+            total_frames: number;
+            /** Message */
+            message: string;
+            /** Threshold */
+            threshold: number;
+            /** Cuts */
+            cuts: components["schemas"]["FoundCutOut"][];
+        };
+        /**
          * CutSummary
          * @description A cut as the run shows it.
          */
@@ -974,6 +1061,16 @@ export interface components {
             /** Version */
             version: number;
             worst: components["schemas"]["VerdictOut"];
+        };
+        /**
+         * CutUp
+         * @description A finished video made into an edit, cut at ``frames``: the first pictures of its shots.
+         */
+        CutUp: {
+            /** Name */
+            name: string;
+            /** Frames */
+            frames: number[];
         };
         /**
          * DirectionalBlur
@@ -1290,6 +1387,16 @@ export interface components {
              * @default 180
              */
             shutter: number;
+        };
+        /**
+         * FoundCutOut
+         * @description ``frame`` is the first picture of the new shot.
+         */
+        FoundCutOut: {
+            /** Frame */
+            frame: number;
+            /** Confidence */
+            confidence: number;
         };
         /**
          * GaussianBlur
@@ -2847,6 +2954,208 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    found_cuts_api_clips__clip_id__cuts_get: {
+        parameters: {
+            query?: {
+                threshold?: number;
+            };
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutSearchOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    find_cuts_api_clips__clip_id__cuts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutSearchOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cancel_search_api_clips__clip_id__cuts_cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutSearchOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cut_up_api_clips__clip_id__edit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutUp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
             };
             /** @description Not Found */
             404: {

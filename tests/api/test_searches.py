@@ -1,0 +1,84 @@
+"""Finished videos: their cuts found by a job, and made into edits."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from idle_shimmer.demo.build import build_clips
+from idle_shimmer.jobs.tasks import find_cuts
+from idle_shimmer.media.cuts import cuts_above, score_cuts
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.writer import writing
+from tests.api.test_resources import messages
+from tests.conftest import ROOT
+
+SHOTS = ((0, 5, 34), (3, 8, 40), (1, 5, 37), (5, 20, 62), (2, 10, 40), (6, 30, 58))
+DISSOLVE_AFTER, DISSOLVE_FRAMES = 2, 10
+SIZE = (320, 180)
+
+
+@pytest.fixture(scope="module")
+def finished(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, list[int]]:
+    """A finished edit of demo clips: hard cuts, one dissolve, a flash; and where its cuts are."""
+    path = tmp_path_factory.mktemp("finished") / "evening.mp4"
+    readers = [VideoReader(each, SIZE) for each in sorted(build_clips(ROOT / "var" / "demo"))]
+    cuts, count = [], 0
+    with writing(path, SIZE, Fraction(25), with_sound=False) as writer:
+        for n, (clip, first, end) in enumerate(SHOTS):
+            for k in range(first, end):
+                picture = readers[clip].read(k)
+                # A flash of two frames is no cut.
+                if n == 1 and k in (20, 21):
+                    picture = (picture // 4 + 190).astype("uint8")
+                writer.write(picture)
+                count += 1
+            if n == DISSOLVE_AFTER:
+                following, start, _ = SHOTS[n + 1]
+                for k in range(DISSOLVE_FRAMES):
+                    share = (k + 0.5) / DISSOLVE_FRAMES
+                    one = readers[clip].read(end + k)
+                    other = readers[following].read(start - DISSOLVE_FRAMES + k)
+                    writer.write((one * (1 - share) + other * share).round().astype("uint8"))
+                    count += 1
+            elif n + 1 < len(SHOTS):
+                cuts.append(count)
+    return path, cuts
+
+
+def test_every_hard_cut_is_found_and_no_other(finished: tuple[Path, list[int]]) -> None:
+    """Precision and recall 1 on hard cuts, with a dissolve and a flash that are none."""
+    path, cuts = finished
+    told: list[tuple[int, int]] = []
+    scores = score_cuts(path, lambda done, total: told.append((done, total)))
+    assert [each.frame for each in cuts_above(scores, 0.5)] == cuts
+    assert told[-1] == (len(scores), len(scores))
+
+
+class Steady:
+    """What a task needs to know of its job: that it may go on."""
+
+    def should_abort(self) -> bool:
+        return False
+
+
+def test_a_finished_video_becomes_an_edit_with_its_cuts(
+    client: TestClient, finished: tuple[Path, list[int]]
+) -> None:
+    path, cuts = finished
+    clip = client.post("/api/clips", params={"name": path.name}, content=path.read_bytes()).json()
+    assert client.get(f"/api/clips/{clip['id']}/cuts").status_code == 404
+    assert client.post(f"/api/clips/{clip['id']}/cuts").json()["state"] == "waiting"
+    find_cuts(Steady(), clip["id"])  # type: ignore[arg-type]
+    found = client.get(f"/api/clips/{clip['id']}/cuts").json()
+    assert (found["state"], found["done_frames"]) == ("done", clip["frame_count"])
+    assert [each["frame"] for each in found["cuts"]] == cuts
+    looser = client.get(f"/api/clips/{clip['id']}/cuts?threshold=0").json()
+    assert len(looser["cuts"]) >= len(cuts)
+    body = {"name": "Evening", "frames": cuts}
+    edit = client.post(f"/api/clips/{clip['id']}/edit", json=body).json()
+    assert [each["in_frame"] for each in edit["placed"]] == [0, *cuts]
+    assert len(edit["cuts"]) == len(cuts)
+    refused = client.post(f"/api/clips/{clip['id']}/edit", json={"name": "x", "frames": [30, 31]})
+    assert "a shot of one frame at 30" in messages(refused)[0][1]
