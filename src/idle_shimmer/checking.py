@@ -22,32 +22,29 @@ def small_size(size: tuple[int, int]) -> tuple[int, int]:
 def check_transition(
     transition: Transition,
     size: tuple[int, int],
-    small: Transition | None = None,
+    frames: Callable[[int], Codes | None] | None = None,
     *,
     source_scale: float = 1.0,
 ) -> list[Finding]:
     """What every cut check finds for frames of ``size`` (W, H).
 
-    ``small`` is the same transition on clips at ``small_size``; without it the checks on rendered
-    frames are left out. ``source_scale`` is how many frame pixels one source pixel covers.
+    ``frames`` gives small rendered frames by their offset from the cut, a second around the window
+    too; without it the checks on rendered frames are left out. ``source_scale`` is how many frame
+    pixels one source pixel covers.
     """
     context = CheckContext(
         transition.timeline(size),
         [CoreShortage(each.side, each.needed, each.available) for each in transition.shortages()],
         transition.span_that_fits(),
-        _frames_of(small) if small is not None else None,
+        frames,
         source_scale,
     )
     return check_all(context)
 
 
-def _frames_of(small: Transition) -> Callable[[int], Codes | None]:
-    """The frames of a transition, None where the clips have none."""
-
-    def frame(offset: int) -> Codes | None:
-        try:
-            return small.frame(offset)
-        except ShimmerError:
-            return None
-
-    return frame
+def frame_or_none(transition: Transition, offset: int) -> Codes | None:
+    """Frame ``offset``, None where the clips have none."""
+    try:
+        return transition.frame(offset)
+    except ShimmerError:
+        return None

@@ -5,6 +5,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 from typing import Annotated, NoReturn
 
@@ -12,7 +13,7 @@ import typer
 
 from idle_shimmer.book import book, entry
 from idle_shimmer.catalogue import catalogue
-from idle_shimmer.checking import check_transition, small_size
+from idle_shimmer.checking import check_transition, frame_or_none, small_size
 from idle_shimmer.core.checks.base import SEVERITY, worst
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
@@ -140,7 +141,9 @@ def check(
         small = _transition(opened, given, small_size(clip.reader.size))
         facts = clip.reader.facts
         scale = max(clip.reader.size[0] / facts.width, clip.reader.size[1] / facts.height)
-        findings = check_transition(transition, clip.reader.size, small, source_scale=scale)
+        findings = check_transition(
+            transition, clip.reader.size, partial(frame_or_none, small), source_scale=scale
+        )
     if as_json:
         print(json.dumps({"checks": [each.as_json() for each in findings]}, indent=1))
     else:

@@ -86,3 +86,20 @@ def test_problems_are_told_and_the_connection_stays(client: TestClient, edit: di
         assert parsed(socket.receive())["kind"] == "problem"
         socket.send_text(ask(2, rest=False))
         assert parsed(socket.receive())["kind"] == "frame"
+
+
+def test_the_checks_follow_once_the_strip_is_whole(client: TestClient, edit: dict) -> None:
+    """Those on the recipe first; flashes last, measured on rendered frames."""
+    roll = {"id": "r", "kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1.5}}
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(1, recipe={"passes": [roll]}))
+        answers: list[dict[str, Any]] = []
+        while not any(each["kind"] == "checks" and each["whole"] for each in answers):
+            answers.append(parsed(socket.receive()))
+    kinds = [each["kind"] for each in answers]
+    assert kinds.index("checks") > kinds.index("changes")
+    first, last = (each["checks"] for each in answers if each["kind"] == "checks")
+    assert "flashes" not in [each["id"] for each in first]
+    assert [each["id"] for each in last][-1] == "flashes"
+    landing = first[0]
+    assert (landing["id"], landing["verdict"], landing["figure"]) == ("landing", "broken", 96)

@@ -22,7 +22,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import Problem, problems_in
-from idle_shimmer.checking import check_transition
+from idle_shimmer.checking import check_transition, frame_or_none
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
@@ -31,7 +31,9 @@ from idle_shimmer.curves import curves_of
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import matte_of_clip, path_of
+from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import PlacedClip
 from idle_shimmer.transition import Transition
 
 router = APIRouter()
@@ -74,6 +76,14 @@ class Task:
     offset: int
 
 
+@dataclass(frozen=True)
+class Neighbour:
+    """A transition next to the cut, and where its cut lies, in frames from this one."""
+
+    transition: Transition
+    distance: int
+
+
 class Scene:
     """The two clips of a cut at the sizes of the preview."""
 
@@ -82,6 +92,11 @@ class Scene:
             cut = cuts.cut_by_id(session, cut_id)
             outgoing, incoming = edits.sides_of(cut)
             edit = outgoing.edit
+            around = [
+                (edits.sides_of(each), cuts.document_of(each))
+                for each in edits.cuts_of(edit)
+                if each.id != cut_id and {outgoing, incoming} & set(edits.sides_of(each))
+            ]
         self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
         self.edit_size = (edit.width, edit.height)
         # How many frame pixels a source pixel covers, of the clip that is enlarged most.
@@ -90,10 +105,31 @@ class Scene:
         )
         self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
-        self.frames, self.thumbs = self._clips(None), self._clips(self.thumb_size)
+        self.frames = self._clips(self.sides, None)
+        self.thumbs = self._clips(self.sides, self.thumb_size)
+        self.neighbours = [self._neighbour(sides, document) for sides, document in around]
 
-    def _clips(self, small: tuple[int, int] | None) -> list[CachedClip]:
-        return [
+    def _neighbour(self, sides: tuple[PlacedClip, PlacedClip], document: CutDocument) -> Neighbour:
+        """A transition next to this cut, whose window begins within reach of its checks."""
+        ahead = sides[1] is self.sides[0]
+        between = sides[1] if ahead else sides[0]
+        length = between.out_frame - between.in_frame
+        made = Transition(
+            *self._clips(sides, self.thumb_size),
+            sides[0].out_frame,
+            sides[1].in_frame,
+            Window(document.before, document.after),
+            document.recipe,
+            hold=True,
+            rate=self.rate,
+            matte_of=matte_of_clip(self.thumb_size),
+        )
+        return Neighbour(made, -length if ahead else length)
+
+    def _clips(
+        self, sides: tuple[PlacedClip, PlacedClip], small: tuple[int, int] | None
+    ) -> tuple[CachedClip, CachedClip]:
+        one, other = (
             CachedClip(
                 picture_cache(),
                 path_of(side.clip.file),
@@ -102,8 +138,9 @@ class Scene:
                 self.rate,
                 small,
             )
-            for side in self.sides
-        ]
+            for side in sides
+        )
+        return one, other
 
     def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
         """What ``request`` asks for; missing spare frames are held."""
@@ -114,10 +151,11 @@ class Scene:
         """Any recipe on the strip's small pictures; missing spare frames are held."""
         return self._between(self.thumbs, recipe, window)
 
-    def _between(self, clips: list[CachedClip], recipe: Recipe, window: Window) -> Transition:
+    def _between(
+        self, clips: tuple[CachedClip, CachedClip], recipe: Recipe, window: Window
+    ) -> Transition:
         return Transition(
-            clips[0],
-            clips[1],
+            *clips,
             self.sides[0].out_frame,
             self.sides[1].in_frame,
             window,
@@ -137,6 +175,7 @@ class Work:
         self.small = scene.transition(request, small=True)
         self.frame_size = scene.frame_size
         self.edit_size, self.source_scale = scene.edit_size, scene.source_scale
+        self.neighbours = scene.neighbours
         self.shown, self.source = request.shown, request.source
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
@@ -196,11 +235,20 @@ class Work:
 
     def findings(self, *, on_frames: bool) -> dict[str, Any]:
         """What the cut checks find; those on rendered frames only where told so."""
-        small = self.small if on_frames else None
+        frames = self._frame_around if on_frames else None
         # A missing frame is held in the preview, and told by the check as it is.
-        found = check_transition(self.large, self.edit_size, small, source_scale=self.source_scale)
+        found = check_transition(self.large, self.edit_size, frames, source_scale=self.source_scale)
         told = [each.as_json() for each in found]
         return {"id": self.request.id, "kind": "checks", "checks": told, "whole": on_frames}
+
+    def _frame_around(self, offset: int) -> Codes | None:
+        """A small frame of the edit around the cut, neighbouring transitions included."""
+        if offset in self._thumbs:
+            return self._thumbs[offset]
+        for neighbour in self.neighbours:
+            if offset - neighbour.distance in neighbour.transition.window:
+                return frame_or_none(neighbour.transition, offset - neighbour.distance)
+        return frame_or_none(self.small, offset)
 
     def facts(self) -> dict[str, Any]:
         """Curves, and which spare frames are missing with the span that would fit."""
@@ -274,12 +322,13 @@ class Preview:
                 if told is not work:
                     told = work
                     await self._socket.send_json(await asyncio.to_thread(work.facts))
-                    await self._socket.send_json(
-                        await asyncio.to_thread(work.findings, on_frames=False)
-                    )
                 if task.kind == "thumb" and (changes := await asyncio.to_thread(work.changes)):
                     await self._socket.send_json(
                         {"id": work.request.id, "kind": "changes", "changes": changes}
+                    )
+                    # Only once the strip is whole: while values are dragged nothing waits for it.
+                    await self._socket.send_json(
+                        await asyncio.to_thread(work.findings, on_frames=False)
                     )
             except ShimmerError as error:
                 told_problems = [problem.model_dump() for problem in problems_in(error)]
