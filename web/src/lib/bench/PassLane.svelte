@@ -68,6 +68,10 @@
 	let moves = $derived(
 		MOVES.filter((each) => each !== 'follow' || (chosen?.can_follow && movers.length))
 	);
+	// A streak that follows a movement lies along it, whatever its angle says.
+	let follows = $derived(
+		kind.parameters.some((each) => movesOf(pass[each.name] as Envelope) === 'follow')
+	);
 	let followed = $derived(
 		typeof envelope === 'object' && 'pass' in envelope ? (envelope as Follow) : undefined
 	);
@@ -165,13 +169,17 @@
 </script>
 
 {#snippet field(parameter: Parameter)}
-	<ParameterField
-		{bench}
-		parameter={asNow(parameter)}
-		owner={kind.title}
-		value={pass[parameter.name]}
-		onchange={(next) => choose(parameter, next)}
-	/>
+	{#if parameter.control === 'angle' && follows}
+		<span class="small quiet">along the movement</span>
+	{:else}
+		<ParameterField
+			{bench}
+			parameter={asNow(parameter)}
+			owner={kind.title}
+			value={pass[parameter.name]}
+			onchange={(next) => choose(parameter, next)}
+		/>
+	{/if}
 {/snippet}
 
 <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->

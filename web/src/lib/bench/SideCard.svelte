@@ -75,6 +75,15 @@
 		padding: 12px 16px;
 		overflow: hidden;
 	}
+	/* A low window keeps every fact in sight, and shows the frame smaller. */
+	@media (max-height: 790px) {
+		.card img {
+			width: 160px;
+		}
+		.incoming img {
+			margin-left: auto;
+		}
+	}
 	.incoming {
 		text-align: right;
 	}
