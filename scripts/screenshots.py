@@ -28,6 +28,19 @@ def take(page: Page, name: str) -> None:
     page.screenshot(path=FOLDER / f"{name}.png")
 
 
+def checks(page: Page, address: str, cut_id: str) -> None:
+    """A roll that does not land, and what the check says of it."""
+    bench(page, address, cut_id)
+    page.keyboard.press("1")
+    field = page.get_by_label("Roll: Up and down")
+    field.fill("-4.3")
+    field.press("Enter")
+    page.get_by_role("button", name="landing: broken").click()
+    take(page, "checks")
+    page.get_by_role("button", name="Mend:").first.click()
+    page.get_by_role("button", name="landing: ok").wait_for()
+
+
 def main() -> None:
     """Take every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -48,6 +61,11 @@ def main() -> None:
             take(page, "bench")
             page.keyboard.press("n")
             take(page, "add-a-pass")
+            checks(page, address, edit["cuts"][3]["id"])
+            bench(page, address, edit["cuts"][1]["id"])
+            page.keyboard.press("r")
+            page.get_by_label("Apply Cross blur").wait_for()
+            take(page, "recipe-book")
             client.post("/api/renders", json={"cut": edit["cuts"][3]["id"]})
             client.post("/api/renders", json={"edit": edit["id"]})
             page.goto(f"{address}/renders")

@@ -1,13 +1,20 @@
-"""Writes docs/openapi.json from the application; with --check only compares."""
+"""Writes docs/openapi.json and docs/recipe.schema.json from the code; with --check only compares."""
 
 import json
 import sys
 from pathlib import Path
 
 from idle_shimmer.api.app import create_app
+from idle_shimmer.core.recipe import Recipe
 
-target = Path(__file__).parent.parent / "docs" / "openapi.json"
-text = json.dumps(create_app().openapi(), indent=1) + "\n"
-if "--check" in sys.argv:
-    sys.exit(0 if target.read_text(encoding="utf-8") == text else f"{target} is out of date")
-target.write_text(text, encoding="utf-8")
+docs = Path(__file__).parent.parent / "docs"
+written = {
+    docs / "openapi.json": create_app().openapi(),
+    docs / "recipe.schema.json": Recipe.model_json_schema(),
+}
+for target, document in written.items():
+    text = json.dumps(document, indent=1) + "\n"
+    if "--check" not in sys.argv:
+        target.write_text(text, encoding="utf-8")
+    elif not target.is_file() or target.read_text(encoding="utf-8") != text:
+        sys.exit(f"{target} is out of date: run scripts/write_openapi.py")

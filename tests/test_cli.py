@@ -162,3 +162,72 @@ def test_a_wrong_recipe_and_a_junk_clip_are_named(clips: tuple[Path, Path], tmp_
 def test_the_catalogue_is_json() -> None:
     listed = json.loads(run("passes", "--json").stdout)
     assert {"gaussian_blur", "roll"} <= {each["kind"] for each in listed["passes"]}
+
+
+def test_check_tells_what_is_off_and_exits_1_where_it_is_broken(
+    clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    given = options(clips, recipe, tmp_path / "unused")
+    clean = run("check", *given, "--json")
+    assert clean.returncode == 0, clean.stderr
+    told = json.loads(clean.stdout)["checks"]
+    assert told[0]["id"] == "landing"
+    assert {each["id"] for each in told} >= {"rest", "edges", "flashes"}
+    off = {
+        **FOUR_ROLLS,
+        "passes": [{**FOUR_ROLLS["passes"][0], "y": {"kind": "travel", "amount": -4.25}}],
+    }  # type: ignore[dict-item,index]
+    recipe.write_text(json.dumps(off))
+    broken = run("check", *given, "--json")
+    assert broken.returncode == 1
+    landing = json.loads(broken.stdout)["checks"][0]
+    assert (landing["verdict"], landing["figure"], landing["unit"]) == ("broken", 24, "px")
+    assert landing["mend"]["patch"][0]["value"] == -4
+    words = run("check", *given)
+    assert words.stdout.startswith("broken  landing")
+    assert not (tmp_path / "unused").exists()
+
+
+def test_missing_spare_frames_are_a_finding_of_check_and_a_refusal_of_render(
+    clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    given = [*options(clips, recipe, tmp_path / "out")[:-1], 1]
+    checked = run("check", *given, "--json")
+    assert checked.returncode == 1
+    spare = next(c for c in json.loads(checked.stdout)["checks"] if c["id"] == "spare_frames")
+    assert (spare["verdict"], spare["figure"]) == ("broken", 1)
+    assert run("render", *given, "--margin", 0).returncode == 2
+
+
+def test_the_recipe_book_is_listed_and_each_recipe_renders_from_its_json(
+    clips: tuple[Path, Path], tmp_path: Path
+) -> None:
+    listed = json.loads(run("recipes", "--json").stdout)
+    assert len(listed) >= 40
+    entry = next(each for each in listed if each["slug"] == "whip-left")
+    assert entry["name"] == "Whip left"
+    assert entry["needs"] == {"outgoing": 0, "incoming": 0}
+    file = tmp_path / "whip.json"
+    file.write_text(run("recipes", "whip-left").stdout)
+    done = run("render", *options(clips, file, tmp_path / "out"))
+    assert done.returncode == 0, done.stderr
+    unknown = run("recipes", "whip-back")
+    assert unknown.returncode == 2
+    assert unknown.stderr.startswith("idle-shimmer: NAME: there is no recipe 'whip-back'")
+
+
+def test_cuts_are_told_as_the_first_frames_of_new_shots(tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    looks = [rng.integers(0, 255, (12, 24, 3)).astype(np.uint8) for _ in range(3)]
+    pictures = [cv2.resize(look, (192, 96)) for look in looks for _ in range(20)]
+    file = write_clip(tmp_path / "edit.mp4", pictures)
+    done = run("cuts", file, "--json")
+    assert done.returncode == 0, done.stderr
+    found = json.loads(done.stdout)["cuts"]
+    assert [each["frame"] for each in found] == [20, 40]
+    assert all(0.5 <= each["confidence"] <= 1 for each in found)
+    junk = tmp_path / "junk.mp4"
+    junk.write_bytes(b"junk" * 99)
+    refused = run("cuts", junk)
+    assert refused.returncode == 2
+    assert "junk.mp4 is no video" in refused.stderr

@@ -58,6 +58,15 @@ def test_missing_spare_frames_are_counted_named_and_mended() -> None:
     assert f"shorten the span to [{span[0]:g}, {span[1]:g}]" in str(caught.value)
 
 
+def test_a_recipe_that_holds_frames_lacks_none() -> None:
+    held = transition(out=30, into=0, recipe={**DISSOLVE, "hold_frames": True})
+    assert held.shortages() == []
+    held.require_frames()
+    # Past the outgoing clip's 30 frames its last one, number 29, goes on.
+    share = (4.5 / 6 + 1) / 2
+    assert abs(int(held.frame(4)[0, 0, 0]) - round(29 * (1 - share) + 104 * share)) <= 1
+
+
 def test_held_frames_stand_in_for_missing_ones() -> None:
     held = transition(out=30, recipe=DISSOLVE, hold=True)
     assert int(held.frame(5)[0, 0, 0]) > 100

@@ -76,7 +76,12 @@ class Transition:
         return Timeline(self.recipe, self.window, self.rate, size)
 
     def shortages(self) -> list[Shortage]:
-        """The sides on which the mix needs more spare frames than the clip has."""
+        """The sides on which the mix needs more spare frames than the clip has.
+
+        None where the recipe holds frames instead.
+        """
+        if self.recipe.hold_frames:
+            return []
         wanted = spare_frames_needed(self.recipe, self.window)
         past = (
             wanted.outgoing
@@ -158,7 +163,7 @@ class Transition:
     def _source(self, side: str, number: int) -> Codes:
         clip: Frames = getattr(self, side)
         last = None if clip.count is None else clip.count - 1
-        if self.hold or last is None:
+        if self.hold or self.recipe.hold_frames or last is None:
             number = max(number, 0) if last is None else min(max(number, 0), last)
         elif not 0 <= number <= last:
             raise SpareFramesMissing(

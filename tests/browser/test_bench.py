@@ -182,6 +182,33 @@ def test_missing_spare_frames_are_told_and_mended_with_one_click(
     assert cut_of(api, demo, 6)["recipe"]["mix"]["span"][0] == pytest.approx(-3 / 7, abs=1e-3)
 
 
+def test_the_frame_is_compared_with_its_untreated_self(
+    page: Page, address: str, demo: dict[str, Any]
+) -> None:
+    """Untreated while H is held; half of it in the split; nothing but black in a difference at rest."""
+    bench = BenchPage(page, address, demo["cuts"][1]["id"])
+    page.keyboard.press("0")
+    bench.wait_for_newest()
+    treated = bench.pixels()
+    page.keyboard.down("h")
+    expect(page.get_by_text("Untreated", exact=True)).to_be_visible()
+    untreated = bench.pixels()
+    page.keyboard.up("h")
+    expect(page.get_by_text("Untreated", exact=True)).to_be_hidden()
+    assert bench.pixels() == treated
+    page.keyboard.press("g")
+    expect(page.get_by_text("Untreated left of the line")).to_be_visible()
+    split = bench.pixels()
+    # 16 columns of four numbers a row: the first seven are untreated, the last seven treated.
+    assert split[:28] == untreated[:28]
+    assert split[36:64] == treated[36:64]
+    page.get_by_label("Compare").select_option("difference")
+    expect(page.get_by_text("Difference from the untreated frame")).to_be_visible()
+    assert max(n for place, n in enumerate(bench.pixels()) if place % 4 < 3) > 10
+    page.get_by_label("Compare").select_option("rendered")
+    assert bench.pixels() == treated
+
+
 @pytest.mark.parametrize("window", [(1, 1), (3, 12), (70, 20)])
 def test_the_cut_stands_in_the_middle_at_every_window(
     page: Page, address: str, demo: dict[str, Any], api: httpx.Client, window: tuple[int, int]

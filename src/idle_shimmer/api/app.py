@@ -14,6 +14,7 @@ from idle_shimmer.api import (
     cuts,
     edits,
     errors,
+    interchange,
     preview,
     recipes,
     renders,
@@ -31,7 +32,17 @@ def create_app(pages: Path | None = None) -> FastAPI:
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
     )
     errors.install(app)
-    for resource in (catalogue, clips, searches, edits, cuts, recipes, renders, preview):
+    for resource in (
+        catalogue,
+        clips,
+        searches,
+        interchange,
+        edits,
+        cuts,
+        recipes,
+        renders,
+        preview,
+    ):
         app.include_router(resource.router)
 
     @app.get("/api/health", tags=["health"])

@@ -44,7 +44,7 @@ Kind = Literal["frame", "thumb", "source"]
 
 
 class PreviewRequest(BaseModel):
-    """A state of the bench to be shown."""
+    """A state of the bench to be shown; ``sources`` are the frames wanted untreated as well."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -54,18 +54,18 @@ class PreviewRequest(BaseModel):
     recipe: Recipe
     shown: int
     run_up: Annotated[int, Field(ge=0, le=500)] = 0
-    source: bool = False
+    sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
     rest: bool = True
 
 
 class Focus(BaseModel):
-    """Another frame to show of the same state, or its untreated source."""
+    """Another frame to show of the same state, and untreated sources to compare it with."""
 
     model_config = ConfigDict(extra="forbid")
 
     id: int
     shown: int
-    source: bool = False
+    sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
 
 
 @dataclass(frozen=True)
@@ -176,7 +176,7 @@ class Work:
         self.frame_size = scene.frame_size
         self.edit_size, self.source_scale = scene.edit_size, scene.source_scale
         self.neighbours = scene.neighbours
-        self.shown, self.source = request.shown, request.source
+        self.shown, self.sources = request.shown, request.sources
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
 
@@ -186,7 +186,8 @@ class Work:
 
     def _wanted(self) -> Iterator[Task]:
         request = self.request
-        yield Task("source" if self.source else "frame", self.shown)
+        yield from (Task("source", k) for k in self.sources)
+        yield Task("frame", self.shown)
         if not request.rest:
             return
         window = range(-request.before, request.after)
@@ -289,7 +290,7 @@ class Preview:
 
     def _focus(self, focus: Focus) -> None:
         if self._work is not None and self._work.request.id == focus.id:
-            self._work.shown, self._work.source = focus.shown, focus.source
+            self._work.shown, self._work.sources = focus.shown, focus.sources
 
     async def _refuse(self, text: str, problems: list[Problem]) -> None:
         number = None

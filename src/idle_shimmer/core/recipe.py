@@ -64,6 +64,8 @@ class Recipe(BaseModel):
     mix: AnyMix = Cut()
     shutter: Annotated[float, Field(strict=True, ge=0, le=720, allow_inf_nan=False)] = 0.0
     light: Literal["linear", "display"] = "linear"
+    # Where a clip lacks spare frames, its nearest frame is held in their place.
+    hold_frames: Annotated[bool, Field(strict=True)] = False
     passes: Annotated[tuple[AnyPass, ...], Field(max_length=100)] = ()
 
     @field_validator("version")

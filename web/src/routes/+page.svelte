@@ -8,7 +8,8 @@
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { api, need, type Edit } from '$lib/api/client';
+	import { goto } from '$app/navigation';
+	import { api, need, problemText, type Edit } from '$lib/api/client';
 	import NewEdit from '$lib/edits/NewEdit.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import { notices } from '$lib/ui/notices.svelte';
@@ -19,6 +20,7 @@
 	let edits = $state.raw<Edit[] | null>(null);
 	let failed = $state.raw<unknown>(null);
 	let making = $state(false);
+	let picker: HTMLInputElement;
 	let deleting = $state.raw<Edit | null>(null);
 
 	async function load() {
@@ -42,6 +44,27 @@
 		}
 	}
 
+	/** Make an edit of a file; media that is not here is named, to be imported first. */
+	async function importEdit(file: File) {
+		try {
+			const answer = await fetch(`/api/edits/import?name=${encodeURIComponent(file.name)}`, {
+				method: 'POST',
+				body: file
+			});
+			const body = await answer.json();
+			if (!answer.ok) throw new Error(problemText(body));
+			if (body.edit) await goto(`/edits/${body.edit.id}`);
+			else
+				notices.wrong(
+					new Error(
+						`${file.name} needs ${body.missing.join(', ')}: import these files into any edit, then import ${file.name} again.`
+					)
+				);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
 	function firstFrame(edit: Edit, place: number): string {
 		const placed = edit.placed[place];
 		if (!placed) return '';
@@ -58,6 +81,19 @@
 <svelte:head><title>Edits, Idle Shimmer</title></svelte:head>
 <TopBar>
 	<span class="flex-1"></span>
+	<button class="plain-button" onclick={() => picker.click()}>Import OTIO or EDL…</button>
+	<input
+		bind:this={picker}
+		type="file"
+		accept=".otio,.edl"
+		hidden
+		aria-label="Import an edit"
+		onchange={(event) => {
+			const file = event.currentTarget.files?.[0];
+			event.currentTarget.value = '';
+			if (file) void importEdit(file);
+		}}
+	/>
 	<button class="plain-button strong" onclick={() => (making = true)}>New edit</button>
 </TopBar>
 <main class="flex-1 overflow-auto p-6">

@@ -25,7 +25,6 @@ class Mend:
     label: str
     patch: tuple[Operation, ...] = ()
     move_cut: int | None = None
-    hold: bool | None = None
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,8 @@ def _mends(context: CheckContext) -> list[Mend]:
     if span is not None:
         patch = (replaced("/mix/span", list(span)),)
         mends.append(Mend(f"shorten the span to {span[0]:g} … {span[1]:g}", patch))
-    mends.append(Mend("hold the last frame that there is", hold=True))
+    hold = (replaced("/hold_frames", True),)
+    mends.append(Mend("hold the last frame that there is", hold))
     sides = {each.side: each.missing for each in context.shortages if each.missing > 0}
     if len(sides) == 1:
         side, missing = next(iter(sides.items()))

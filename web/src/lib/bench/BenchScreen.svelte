@@ -98,7 +98,7 @@
 	}
 
 	function onkeyup(event: KeyboardEvent) {
-		if (event.key.toLowerCase() === 'h' && bench.untreated) bench.setUntreated(false);
+		if (event.key.toLowerCase() === 'h' && bench.held) bench.hold(false);
 	}
 </script>
 

@@ -9,20 +9,67 @@
 
 	let shape = $derived({ width: bench.cut.width, height: bench.cut.height });
 
-	// Draws the newest picture of the shown frame; an older one stays until a newer is there.
+	// Draws the newest pictures; an older one stays until a newer is there.
 	$effect(() => {
 		void bench.preview.frameTick;
-		const kind = bench.untreated ? 'source' : 'frame';
-		const picture = bench.preview.pictures[kind].get(bench.shown);
-		waiting = !picture;
-		if (!picture) return;
-		const { image } = picture;
+		const mode = bench.comparing;
+		const treated = bench.preview.pictures.frame.get(bench.shown);
+		const [one, other] = [
+			bench.preview.pictures.source.get(mode === 'cut frames' ? -1 : bench.shown),
+			bench.preview.pictures.source.get(0)
+		];
+		const base = mode === 'rendered' || mode === 'split' ? treated : one;
+		const needed = { rendered: [treated], untreated: [one], split: [treated, one] };
+		const all = { ...needed, difference: [treated, one], 'cut frames': [one, other] }[mode];
+		waiting = all.some((each) => !each);
+		if (waiting || !base) return;
+		const { image } = base;
 		if (canvas.width !== image.width || canvas.height !== image.height) {
 			canvas.width = image.width;
 			canvas.height = image.height;
 		}
-		canvas.getContext('2d', { alpha: false })?.drawImage(image, 0, 0);
-		shownId = picture.id;
+		const pen = canvas.getContext('2d', { alpha: false });
+		if (!pen) return;
+		pen.globalCompositeOperation = 'source-over';
+		pen.globalAlpha = 1;
+		pen.drawImage(image, 0, 0);
+		if (mode === 'split' && one) {
+			const width = Math.round(bench.splitAt * image.width);
+			if (width) pen.drawImage(one.image, 0, 0, width, image.height, 0, 0, width, image.height);
+		}
+		if (mode === 'difference' && treated) {
+			pen.globalCompositeOperation = 'difference';
+			pen.drawImage(treated.image, 0, 0);
+		}
+		if (mode === 'cut frames' && other) {
+			pen.globalAlpha = 0.5;
+			pen.drawImage(other.image, 0, 0);
+		}
+		shownId = (treated ?? base).id;
+	});
+
+	const NOTES: Record<string, string> = {
+		untreated: 'Untreated',
+		split: 'Untreated left of the line',
+		difference: 'Difference from the untreated frame',
+		'cut frames': 'The two cut frames, half and half'
+	};
+
+	function dragSplit(event: PointerEvent) {
+		if (!(event.currentTarget as HTMLElement).hasPointerCapture(event.pointerId)) return;
+		const box = canvas.getBoundingClientRect();
+		bench.splitAt = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
+	}
+	function keySplit(event: KeyboardEvent) {
+		const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+		if (!by) return;
+		event.preventDefault();
+		event.stopPropagation();
+		bench.splitAt = Math.min(1, Math.max(0, bench.splitAt + by));
+	}
+	let splitLeft = $derived.by(() => {
+		void bench.preview.frameTick;
+		return canvas ? canvas.offsetLeft + bench.splitAt * canvas.clientWidth : 0;
 	});
 </script>
 
@@ -36,15 +83,32 @@
 		data-shown-id={shownId}
 		data-asked-id={bench.preview.id}
 		data-shown={bench.shown}
-		aria-label="Frame {bench.shown} of the transition{bench.untreated ? ', untreated' : ''}"
+		aria-label="Frame {bench.shown} of the transition{bench.comparing === 'rendered'
+			? ''
+			: `, ${bench.comparing}`}"
 	></canvas>
-	{#if canvas && !bench.playing && !bench.untreated}<PictureHandles {bench} {canvas} />{/if}
+	{#if canvas && !bench.playing && bench.comparing === 'rendered'}<PictureHandles
+			{bench}
+			{canvas}
+		/>{/if}
 	{#if waiting}
 		<p class="note">
 			{bench.preview.connected ? 'Reading the clips…' : 'Connecting to the server…'}
 		</p>
-	{:else if bench.untreated}
-		<p class="note">Untreated</p>
+	{:else if NOTES[bench.comparing]}
+		<p class="note">{NOTES[bench.comparing]}</p>
+	{/if}
+	{#if bench.comparing === 'split' && canvas}
+		<button
+			class="split"
+			aria-label="Line of the split, {Math.round(bench.splitAt * 100)} %"
+			style:left="{splitLeft}px"
+			style:top="{canvas.offsetTop}px"
+			style:height="{canvas.clientHeight}px"
+			onpointerdown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+			onpointermove={dragSplit}
+			onkeydown={keySplit}
+		></button>
 	{/if}
 </div>
 
@@ -66,6 +130,17 @@
 		height: 100%;
 		background: #000;
 		object-fit: contain;
+	}
+	.split {
+		position: absolute;
+		width: 12px;
+		margin-left: -6px;
+		border-left: 5px solid transparent;
+		border-right: 5px solid transparent;
+		background: var(--color-seam) content-box;
+		background-clip: padding-box;
+		cursor: ew-resize;
+		touch-action: none;
 	}
 	.note {
 		position: absolute;

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { fromCut, timecode } from '$lib/ui/numbers';
-	import type { Bench } from './bench.svelte';
+	import { COMPARES, type Bench, type Compare } from './bench.svelte';
 	import type { Player } from './player.svelte';
 
 	let { bench, player }: { bench: Bench; player: Player } = $props();
@@ -10,6 +10,13 @@
 		{ speed: 0.5, name: '½' },
 		{ speed: 0.25, name: '¼' }
 	];
+	const NAMES: Record<Compare, string> = {
+		rendered: 'as rendered',
+		untreated: 'untreated',
+		split: 'split',
+		difference: 'difference',
+		'cut frames': 'the two cut frames'
+	};
 	let inWindow = $derived(bench.shown >= -bench.before && bench.shown < bench.after);
 </script>
 
@@ -64,12 +71,17 @@
 	</div>
 	<div class="part end">
 		{#if !inWindow}<span class="quiet small">run-up: outside the window, as the clip is</span>{/if}
-		<button
-			class="plain-button"
-			class:pressed={bench.untreated}
-			aria-pressed={bench.untreated}
-			title="Hold H to see the frame without the transition"
-			onclick={() => bench.setUntreated(!bench.untreated)}>untreated</button
+		<label class="quiet small compare"
+			>show
+			<select
+				class="choice"
+				aria-label="Compare"
+				title="H holds the frame untreated, G splits"
+				value={bench.compare}
+				onchange={(event) => bench.setCompare(event.currentTarget.value as Compare)}
+			>
+				{#each COMPARES as each (each)}<option value={each}>{NAMES[each]}</option>{/each}
+			</select></label
 		>
 	</div>
 </div>
@@ -94,6 +106,11 @@
 	}
 	.end {
 		justify-content: flex-end;
+	}
+	.compare {
+		display: inline-flex;
+		align-items: center;
+		gap: 6px;
 	}
 	.quiet {
 		color: var(--color-quiet);

@@ -5,6 +5,8 @@ import { notices } from '$lib/ui/notices.svelte';
 import { Preview } from './preview.svelte';
 import type { Pass, Recipe } from './recipe';
 
+export const COMPARES = ['rendered', 'untreated', 'split', 'difference', 'cut frames'] as const;
+export type Compare = (typeof COMPARES)[number];
 export type SavedState = 'saved' | 'saving' | 'unsaved' | 'conflict';
 
 const SAVE_AFTER_MS = 350;
@@ -17,7 +19,11 @@ export class Bench {
 	after = $state(1);
 	selected = $state('');
 	shown = $state(0);
-	untreated = $state(false);
+	compare = $state<Compare>('rendered');
+	/** While H is held, whatever is compared. */
+	held = $state(false);
+	/** Where the line of the split stands, as a share of the picture's width. */
+	splitAt = $state(0.5);
 	playing = $state(false);
 	speed = $state(1);
 	saved = $state<SavedState>('saved');
@@ -90,12 +96,28 @@ export class Bench {
 	/** Look at a frame, held inside the window and its run-up. */
 	show(offset: number) {
 		this.shown = Math.min(Math.max(offset, this.firstShown), this.lastShown);
-		this.preview.look(this.shown, this.untreated);
+		this.preview.look(this.shown, this.#sources());
 	}
 
-	setUntreated(untreated: boolean) {
-		this.untreated = untreated;
-		this.preview.look(this.shown, untreated);
+	/** What the picture shows now. */
+	get comparing(): Compare {
+		return this.held ? 'untreated' : this.compare;
+	}
+
+	setCompare(compare: Compare) {
+		this.compare = compare;
+		this.preview.look(this.shown, this.#sources());
+	}
+
+	hold(held: boolean) {
+		this.held = held;
+		this.preview.look(this.shown, this.#sources());
+	}
+
+	/** The frames that are wanted untreated for what is compared. */
+	#sources(): number[] {
+		if (this.comparing === 'rendered') return [];
+		return this.comparing === 'cut frames' ? [-1, 0] : [this.shown];
 	}
 
 	select(id: string) {
@@ -145,7 +167,7 @@ export class Bench {
 
 	#refresh() {
 		const { before, after, recipe } = this;
-		this.preview.show({ before, after, recipe, run_up: this.runUp }, this.shown, this.untreated);
+		this.preview.show({ before, after, recipe, run_up: this.runUp }, this.shown, this.#sources());
 	}
 
 	#changed(label: string) {

@@ -72,7 +72,13 @@ export const KEYS: KeyEntry[] = [
 		shown: 'H',
 		does: 'hold: the frame untreated',
 		matches: key('h', 'H'),
-		run: ({ bench }, event) => event.repeat || bench.setUntreated(true)
+		run: ({ bench }, event) => event.repeat || bench.hold(true)
+	},
+	{
+		shown: 'G',
+		does: 'split: treated and untreated side by side',
+		matches: key('g', 'G'),
+		run: ({ bench }) => bench.setCompare(bench.compare === 'split' ? 'rendered' : 'split')
 	},
 	{
 		shown: 'L',

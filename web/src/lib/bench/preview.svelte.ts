@@ -12,7 +12,6 @@ export type Mend = {
 	label: string;
 	patch: PatchStep[];
 	move_cut?: number;
-	hold?: boolean;
 };
 export type Finding = {
 	id: string;
@@ -55,7 +54,7 @@ export class Preview {
 	#closed = false;
 	#state: State | null = null;
 	#shown = 0;
-	#source = false;
+	#sources: number[] = [];
 	#scheduled = 0;
 	#anew = false;
 
@@ -64,20 +63,20 @@ export class Preview {
 	}
 
 	/** Show a new state; requests within one screen refresh are joined, the last one counts. */
-	show(state: State, shown: number, source: boolean) {
+	show(state: State, shown: number, sources: number[]) {
 		this.#state = state;
 		this.#shown = shown;
-		this.#source = source;
+		this.#sources = sources;
 		this.#anew = true;
 		this.id += 1;
 		this.#schedule();
 	}
 
 	/** Show another frame of the same state. */
-	look(shown: number, source: boolean) {
-		if (shown === this.#shown && source === this.#source) return;
+	look(shown: number, sources: number[]) {
+		if (shown === this.#shown && sources.join() === this.#sources.join()) return;
 		this.#shown = shown;
-		this.#source = source;
+		this.#sources = sources;
 		this.#schedule();
 	}
 
@@ -124,7 +123,9 @@ export class Preview {
 
 	#send() {
 		if (this.#socket?.readyState !== WebSocket.OPEN || !this.#state) return;
-		const looking = { id: this.id, shown: this.#shown, source: this.#source };
+		// A source does not change with the recipe: one that is here need not be sent again.
+		const sources = this.#sources.filter((offset) => !this.pictures.source.has(offset));
+		const looking = { id: this.id, shown: this.#shown, sources };
 		this.#socket.send(JSON.stringify(this.#anew ? { ...looking, ...this.#state } : looking));
 		this.#anew = false;
 	}

@@ -166,6 +166,21 @@
 		}
 	}
 
+	/** Download the edit in an open format; what the format leaves out is said. */
+	async function exported(kind: 'otio' | 'edl') {
+		const path = { params: { path: { edit_id: edit.id, kind } } };
+		try {
+			const { notes } = await need(api.GET('/api/edits/{edit_id}/export/{kind}/notes', path));
+			const link = document.createElement('a');
+			link.href = `/api/edits/${edit.id}/export/${kind}`;
+			link.download = `${edit.name}.${kind}`;
+			link.click();
+			if (notes.length) notices.tell(`Exported ${edit.name}.${kind}. ${notes.join(' ')}`);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
 	async function render() {
 		try {
 			await need(api.POST('/api/renders', { body: { edit: edit.id, margin: 0 } }));
@@ -189,6 +204,12 @@
 		{edit.width}×{edit.height}, {rateText(edit.rate)} fps, {timecode(edit.frame_count, rate)}
 	</span>
 	<span class="flex-1"></span>
+	<button class="plain-button" title="OpenTimelineIO, lossless" onclick={() => exported('otio')}
+		>Export OTIO</button
+	>
+	<button class="plain-button" title="CMX 3600: cuts and dissolves" onclick={() => exported('edl')}
+		>Export EDL</button
+	>
 	<button class="plain-button strong" onclick={render}>Render the edit</button>
 </TopBar>
 <main class="flex-1 overflow-auto px-6 py-5">

@@ -137,6 +137,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/export/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Edit
+         * @description The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list.
+         */
+        get: operations["export_edit_api_edits__edit_id__export__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/export/{kind}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Notes
+         * @description What the format cannot carry.
+         */
+        get: operations["export_notes_api_edits__edit_id__export__kind__notes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Edit
+         * @description Make an edit of an .otio or .edl file (the body), whose media must be imported already.
+         */
+        post: operations["import_edit_api_edits_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/curves.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut Curves
+         * @description Every curve of a cut: pass, parameter, frame from the cut, value.
+         */
+        get: operations["cut_curves_api_cuts__cut_id__curves_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits": {
         parameters: {
             query?: never;
@@ -1246,6 +1326,14 @@ export interface components {
             cuts: components["schemas"]["CutSummary"][];
         };
         /**
+         * ExportNotes
+         * @description What a format cannot carry of this edit, in sentences.
+         */
+        ExportNotes: {
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * FadeThrough
          * @description Outgoing fades to ``colour`` in the first half of the way, incoming out of it in the second.
          *
@@ -1532,6 +1620,15 @@ export interface components {
         ImageMatte: {
             /** Image */
             image: string;
+        };
+        /**
+         * ImportOut
+         * @description The edit that was made, or the files that are missing: import them, then try again.
+         */
+        ImportOut: {
+            edit: components["schemas"]["EditOut"] | null;
+            /** Missing */
+            missing: string[];
         };
         /**
          * Kept
@@ -2040,6 +2137,11 @@ export interface components {
              * @enum {string}
              */
             light: "linear" | "display";
+            /**
+             * Hold Frames
+             * @default false
+             */
+            hold_frames: boolean;
             /**
              * Passes
              * @default []
@@ -3156,6 +3258,201 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["EditOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    export_edit_api_edits__edit_id__export__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+                kind: "otio" | "edl";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    export_notes_api_edits__edit_id__export__kind__notes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+                kind: "otio" | "edl";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportNotes"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    import_edit_api_edits_import_post: {
+        parameters: {
+            query: {
+                name: string;
+                rate?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cut_curves_api_cuts__cut_id__curves_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,0 +1,178 @@
+"""Edits out and in as open formats, and curves as numbers."""
+
+import csv
+import io
+import uuid
+from fractions import Fraction
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.shapes import EditOut
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.timeline import Timeline
+from idle_shimmer.core.timing import Window, parse_rate, rate_text
+from idle_shimmer.curves import curves_of
+from idle_shimmer.interchange.timelines import (
+    EditDocument,
+    Join,
+    Shot,
+    edl_losses,
+    edl_text,
+    otio_text,
+    read_timeline,
+)
+from idle_shimmer.store import clips, cuts, edits
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.edits import Placement
+from idle_shimmer.store.models import Clip, Edit
+
+router = APIRouter(prefix="/api", tags=["interchange"], responses=REFUSALS)
+_MOST_BYTES = 20_000_000
+Format = Literal["otio", "edl"]
+
+
+class ExportNotes(BaseModel):
+    """What a format cannot carry of this edit, in sentences."""
+
+    notes: list[str]
+
+
+class ImportOut(BaseModel):
+    """The edit that was made, or the files that are missing: import them, then try again."""
+
+    edit: EditOut | None
+    missing: list[str]
+
+
+@router.get("/edits/{edit_id}/export/{kind}", response_class=Response)
+def export_edit(edit_id: uuid.UUID, kind: Format) -> Response:
+    """The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list."""
+    document = _document(edit_id)
+    text = otio_text(document) if kind == "otio" else edl_text(document)
+    return _file(text, f"edit.{kind}", "application/json" if kind == "otio" else "text/plain")
+
+
+@router.get("/edits/{edit_id}/export/{kind}/notes")
+def export_notes(edit_id: uuid.UUID, kind: Format) -> ExportNotes:
+    """What the format cannot carry."""
+    return ExportNotes(notes=edl_losses(_document(edit_id)) if kind == "edl" else [])
+
+
+@router.post("/edits/import")
+async def import_edit(
+    request: Request,
+    name: Annotated[str, Query(min_length=1, max_length=255)],
+    rate: str = "25",
+) -> ImportOut:
+    """Make an edit of an .otio or .edl file (the body), whose media must be imported already."""
+    body = await request.body()
+    if len(body) > _MOST_BYTES:
+        raise InvalidValue(f"{name} is larger than any edit: 20 MB at most", field="file")
+    text = body.decode("utf-8", errors="replace")
+    document = await run_in_threadpool(read_timeline, text, name, parse_rate(rate))
+    return await run_in_threadpool(_make, document)
+
+
+@router.get("/cuts/{cut_id}/curves.csv", response_class=Response)
+def cut_curves(cut_id: uuid.UUID) -> Response:
+    """Every curve of a cut: pass, parameter, frame from the cut, value."""
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id)
+        document, edit = cuts.document_of(cut), cut.outgoing.edit
+        size, rate = (edit.width, edit.height), parse_rate(edit.rate)
+    window = Window(document.before, document.after)
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["pass", "parameter", "frame", "value"])
+    for curve in curves_of(Timeline(document.recipe, window, rate, size)):
+        for offset, value in zip(window.offsets, curve.values, strict=True):
+            writer.writerow([curve.pass_id, curve.parameter, offset, value])
+    return _file(out.getvalue(), "curves.csv", "text/csv")
+
+
+def _file(text: str, name: str, media_type: str) -> Response:
+    head = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, media_type=media_type, headers=head)
+
+
+def _file_name(clip: Clip) -> str:
+    return f"{clip.name}{Path(clip.file).suffix}"
+
+
+def _document(edit_id: uuid.UUID) -> EditDocument:
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        rate = parse_rate(edit.rate)
+        return EditDocument(
+            edit.name,
+            rate,
+            (edit.width, edit.height),
+            [_shot(edit, n, rate) for n in range(len(edit.placed))],
+            [
+                Join(held.before, held.after, held.recipe)
+                for held in map(cuts.document_of, edits.cuts_of(edit))
+            ],
+        )
+
+
+def _shot(edit: Edit, place: int, rate: Fraction) -> Shot:
+    placed = edit.placed[place]
+    count = edits.conformed_count(placed.clip, rate)
+    return Shot(_file_name(placed.clip), placed.in_frame, placed.out_frame, count)
+
+
+def _make(document: EditDocument) -> ImportOut:
+    with session_scope() as session:
+        known = _clips_by_name(session)
+        found = [known.get(_plain(shot.file)) for shot in document.shots]
+        missing = sorted(
+            {s.file for s, clip in zip(document.shots, found, strict=True) if clip is None}
+        )
+        if missing:
+            return ImportOut(edit=None, missing=missing)
+        placements = [
+            _placement(clip, shot, document.rate)
+            for shot, clip in zip(document.shots, found, strict=True)
+            if clip is not None
+        ]
+        first = placements[0].clip
+        edit = edits.create_placed_edit(
+            session,
+            document.name,
+            document.size or (first.width, first.height),
+            rate_text(document.rate),
+            placements,
+            [
+                CutDocument(before=each.before, after=each.after, recipe=each.recipe)
+                for each in document.joins
+            ],
+        )
+        session.refresh(edit)
+        return ImportOut(edit=EditOut.of(edit), missing=[])
+
+
+def _plain(name: str) -> str:
+    """A file name without its ending, in small letters: an EDL carries no ending."""
+    return name.rsplit(".", 1)[0].casefold()
+
+
+def _clips_by_name(session: Session) -> dict[str, Clip]:
+    return {_plain(_file_name(clip)): clip for clip in reversed(clips.all_clips(session))}
+
+
+def _placement(clip: Clip, shot: Shot, rate: Fraction) -> Placement:
+    count = edits.conformed_count(clip, rate)
+    if shot.in_frame < 0 or (count is not None and shot.out_frame > count):
+        raise InvalidValue(
+            f"the file shows frames {shot.in_frame} to {shot.out_frame} of {clip.name}, which has"
+            f" {count}: is it the same clip, at the same rate?",
+            field="file",
+        )
+    return Placement(clip, shot.in_frame, shot.out_frame)

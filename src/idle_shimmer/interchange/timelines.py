@@ -1,0 +1,221 @@
+"""Edits as OpenTimelineIO timelines, and through it as CMX 3600 edit decision lists.
+
+Source: OpenTimelineIO's schema (clips with source ranges, transitions with offsets around the cut)
+and its CMX 3600 adapter. What the schema has no word for, our windows and recipes, goes under our
+own metadata key, so that a round trip through OpenTimelineIO loses nothing.
+"""
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+import opentimelineio as otio
+
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.core.timing import parse_rate, rate_text
+
+KEY = "idle_shimmer"
+_DISSOLVE = "SMPTE_Dissolve"
+
+
+@dataclass(frozen=True)
+class Shot:
+    """A placed clip: its media's file name, and the frames shown (``out_frame`` is exclusive)."""
+
+    file: str
+    in_frame: int
+    out_frame: int
+    count: int | None = None
+
+
+@dataclass(frozen=True)
+class Join:
+    """A cut's window and recipe."""
+
+    before: int
+    after: int
+    recipe: Recipe = field(default_factory=Recipe)
+
+
+@dataclass(frozen=True)
+class EditDocument:
+    """An edit for exchange; ``joins[i]`` lies between ``shots[i]`` and ``shots[i + 1]``."""
+
+    name: str
+    rate: Fraction
+    size: tuple[int, int] | None
+    shots: list[Shot]
+    joins: list[Join]
+
+
+def to_timeline(edit: EditDocument) -> Any:
+    """The edit as an OpenTimelineIO timeline with one picture track."""
+    timeline = otio.schema.Timeline(edit.name)
+    facts = {"version": 1, "rate": rate_text(edit.rate)}
+    if edit.size is not None:
+        facts["size"] = list(edit.size)
+    timeline.metadata[KEY] = facts
+    track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
+    timeline.tracks.append(track)
+    for place, shot in enumerate(edit.shots):
+        clip = _clip(shot, edit.rate)
+        track.append(clip)
+        if place == len(edit.joins):
+            break
+        join = edit.joins[place]
+        clip.metadata[KEY] = {"cut": _join_json(join)}
+        if (transition := _transition(join, edit.rate)) is not None:
+            track.append(transition)
+    return timeline
+
+
+def _time(frames: float, rate: Fraction) -> Any:
+    return otio.opentime.RationalTime(frames, float(rate))
+
+
+def _range(first: int, end: int, rate: Fraction) -> Any:
+    return otio.opentime.TimeRange(_time(first, rate), _time(end - first, rate))
+
+
+def _clip(shot: Shot, rate: Fraction) -> Any:
+    available = None if shot.count is None else _range(0, shot.count, rate)
+    media = otio.schema.ExternalReference(target_url=shot.file, available_range=available)
+    return otio.schema.Clip(
+        name=shot.file,
+        media_reference=media,
+        source_range=_range(shot.in_frame, shot.out_frame, rate),
+    )
+
+
+def _join_json(join: Join) -> dict[str, Any]:
+    return {"before": join.before, "after": join.after, "recipe": recipe_to_json(join.recipe)}
+
+
+def _transition(join: Join, rate: Fraction) -> Any:
+    """The mix as a standard transition: a dissolve by its own name, others as custom ones."""
+    span = getattr(join.recipe.mix, "span", None)
+    if span is None:
+        return None
+    ahead = round(max(0.0, -span[0]) * join.before)
+    behind = round(max(0.0, span[1]) * join.after)
+    if ahead + behind == 0:
+        return None
+    kind = _DISSOLVE if join.recipe.mix.kind == "dissolve" else "Custom_Transition"
+    return otio.schema.Transition(
+        name=join.recipe.mix.kind,
+        transition_type=kind,
+        in_offset=_time(ahead, rate),
+        out_offset=_time(behind, rate),
+    )
+
+
+def from_timeline(timeline: Any) -> EditDocument:
+    """The edit in a timeline's first picture track. Raises InvalidValue where there is none.
+
+    Without our metadata a standard transition becomes a dissolve over its own frames.
+    """
+    tracks = [each for each in timeline.tracks if each.kind == otio.schema.TrackKind.Video]
+    clips = [item for item in (tracks[0] if tracks else []) if isinstance(item, otio.schema.Clip)]
+    if not clips:
+        raise InvalidValue("the file holds no picture track with clips", field="file")
+    facts = timeline.metadata.get(KEY, {})
+    rate = parse_rate(facts["rate"]) if "rate" in facts else _rate_of(clips[0])
+    size = tuple(facts["size"]) if "size" in facts else None
+    items = [item for item in tracks[0] if not isinstance(item, otio.schema.Gap)]
+    joins = []
+    for place, item in enumerate(items):
+        if isinstance(item, otio.schema.Clip) and item is not clips[-1]:
+            following = items[place + 1]
+            between = following if isinstance(following, otio.schema.Transition) else None
+            joins.append(_join(item, between, rate))
+    return EditDocument(
+        timeline.name or "Imported edit", rate, size, [_shot(each, rate) for each in clips], joins
+    )
+
+
+def _rate_of(clip: Any) -> Fraction:
+    return parse_rate(f"{clip.trimmed_range().duration.rate:.3f}".rstrip("0").rstrip("."))
+
+
+def _shot(clip: Any, rate: Fraction) -> Shot:
+    shown = clip.trimmed_range()
+    url = getattr(clip.media_reference, "target_url", "") or clip.name
+    first = round(shown.start_time.rescaled_to(float(rate)).value)
+    length = round(shown.duration.rescaled_to(float(rate)).value)
+    available = getattr(clip.media_reference, "available_range", None)
+    begun = 0
+    if available is not None:
+        # Media may be counted from a timecode of its own: we count from its first frame.
+        begun = round(available.start_time.rescaled_to(float(rate)).value)
+    name = str(url).replace("\\", "/").rsplit("/", 1)[-1]
+    return Shot(name, first - begun, first - begun + length)
+
+
+def _join(clip: Any, transition: Any, rate: Fraction) -> Join:
+    kept = clip.metadata.get(KEY, {}).get("cut")
+    if kept is not None:
+        document = otio.core.serialize_json_to_string(kept["recipe"])
+        return Join(int(kept["before"]), int(kept["after"]), recipe_from_json(document))
+    if transition is None:
+        return Join(1, 1)
+    ahead, behind = (
+        round(each.rescaled_to(float(rate)).value)
+        for each in (transition.in_offset, transition.out_offset)
+    )
+    span = [-1.0 if ahead else 0.0, 1.0 if behind else 0.0]
+    recipe = recipe_from_json({"name": "Dissolve", "mix": {"kind": "dissolve", "span": span}})
+    return Join(max(1, ahead), max(1, behind), recipe)
+
+
+def otio_text(edit: EditDocument) -> str:
+    """The edit as OpenTimelineIO's JSON."""
+    return str(otio.adapters.write_to_string(to_timeline(edit), "otio_json"))
+
+
+def edl_text(edit: EditDocument) -> str:
+    """The edit as a CMX 3600 list: cuts and dissolves; see ``edl_losses``."""
+    timeline = to_timeline(edit)
+    track = timeline.tracks[0]
+    for item in [each for each in track if isinstance(each, otio.schema.Transition)]:
+        if item.transition_type != _DISSOLVE:
+            track.remove(item)
+    for clip in track.find_clips():
+        clip.name = clip.name.rsplit(".", 1)[0]
+    return str(otio.adapters.write_to_string(timeline, "cmx_3600", rate=float(edit.rate)))
+
+
+def edl_losses(edit: EditDocument) -> list[str]:
+    """What a CMX 3600 list cannot carry of this edit, in sentences."""
+    told = []
+    treated = [n + 1 for n, each in enumerate(edit.joins) if each.recipe.passes]
+    mixed = [
+        n + 1
+        for n, each in enumerate(edit.joins)
+        if each.recipe.mix.kind not in ("cut", "dissolve")
+    ]
+    if treated:
+        told.append(f"The passes of cuts {_listed(treated)} are left out.")
+    if mixed:
+        told.append(f"The mixes of cuts {_listed(mixed)} become hard cuts.")
+    told.append("Frame size and spare frames are not part of the format.")
+    return told
+
+
+def _listed(numbers: list[int]) -> str:
+    return ", ".join(map(str, numbers))
+
+
+def read_timeline(text: str, name: str, rate: Fraction) -> EditDocument:
+    """The edit in the text of a file called ``name``: .otio, or .edl counted at ``rate``."""
+    adapter = {"otio": "otio_json", "edl": "cmx_3600"}.get(name.rsplit(".", 1)[-1].lower())
+    if adapter is None:
+        raise InvalidValue(f"{name}: give an .otio or .edl file", field="file")
+    options = {"rate": float(rate)} if adapter == "cmx_3600" else {}
+    try:
+        timeline = otio.adapters.read_from_string(text, adapter, **options)
+    except Exception as error:
+        raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
+    if not isinstance(timeline, otio.schema.Timeline):
+        raise InvalidValue(f"{name} holds no single timeline", field="file")
+    return from_timeline(timeline)
