@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from idle_shimmer.core.easing import Steepness
 from idle_shimmer.core.envelope import Keys, Swell, Travel
 from idle_shimmer.core.facts import Axis, Fact
 from idle_shimmer.core.mixes.base import SpannedMix
@@ -31,7 +32,7 @@ def with_snap(recipe: Recipe, steepness: float) -> Recipe:
     """Every curve as slow and then fast as ``steepness`` (0 even … 1 at once) says; keys stay."""
     reshaped = _each(recipe, lambda each, name, _fact: _snappier(getattr(each, name), steepness))
     if isinstance(recipe.mix, SpannedMix):
-        mix = recipe.mix.model_copy(update={"shape": {"steepness": steepness}})
+        mix = recipe.mix.model_copy(update={"shape": Steepness(steepness=steepness)})
         reshaped = reshaped.model_copy(update={"mix": mix})
     return _checked(reshaped)
 
@@ -79,7 +80,7 @@ def _stronger(envelope: Any, each: Pass, fact: Fact, factor: float) -> Any:
 
 def _snappier(envelope: Any, s: float) -> Any:
     if isinstance(envelope, Travel):
-        return envelope.model_copy(update={"shape": {"steepness": s}})
+        return envelope.model_copy(update={"shape": Steepness(steepness=s)})
     if isinstance(envelope, Swell):
         rise, fall = (
             f"cubic-bezier({s:g},0,1,{1 - s / 2:g})",

@@ -25,7 +25,8 @@ from idle_shimmer.core.picture import Pixels
 # come from rays or rings; in between one fades into the other.
 SHORT_PX, LONG_PX = 3.0, 4.5
 _ZOOM, _SPIN = 0, 1
-_RAY_DENSITY = 1.0
+# Rays are this many pixels apart at the farthest corner; nearer, they are denser.
+_RAY_SPACING_PX = 1.3
 
 
 def zoom(pixels: Pixels, *, amount: float, centre: tuple[float, float]) -> Pixels:
@@ -33,7 +34,7 @@ def zoom(pixels: Pixels, *, amount: float, centre: tuple[float, float]) -> Pixel
     pixels = np.ascontiguousarray(pixels)
     height, width = pixels.shape[:2]
     reach = _reach(width, height, centre)
-    rays = 4 * math.ceil(math.pi / 2 * reach * _RAY_DENSITY)
+    rays = 4 * math.ceil(math.pi / 2 * reach / _RAY_SPACING_PX)
     # Only as far as the longest ray inside the frame; further out no pixel asks.
     radii = math.ceil(reach) + 3
     polar = np.zeros((rays + 3, radii, 3), np.float32)

@@ -1,6 +1,6 @@
 """The average over a disc: the blur of a lens that is out of focus.
 
-Conventions: float32 (H, W, 3), any light, no clamping; beyond the frame lies its half-sample
+Conventions: float32 (H, W, C), any light, no clamping; beyond the frame lies its half-sample
 mirror. The disc's edge is soft over one pixel. Large discs are averaged on an area-averaged copy, so
 that the cost does not grow with the radius. Each row of the disc is a difference of two running
 sums.
@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index
-from idle_shimmer.core.kernel import kernel
+from idle_shimmer.core.kernel import inlined, kernel
 from idle_shimmer.core.picture import Pixels
 
 # Light that reaches white is clipped: the disc that it makes is given back part of what was lost.
@@ -47,14 +47,36 @@ def lens_disc(pixels: Pixels, *, radius_px: float) -> Pixels:
     as by ``disc``. The weight (common practice, no published source) rises smoothly from 1 at
     CLIPPED_FROM to 1 + CLIPPED_GAIN at white, by the brightest channel.
     """
-    brightest = pixels.max(axis=2)
-    near = np.clip((brightest - CLIPPED_FROM) / (1 - CLIPPED_FROM), 0, 1)
-    if not near.any():
-        return disc(pixels, radius_px=radius_px)
-    weights = (1 + CLIPPED_GAIN * near * near * (3 - 2 * near)).astype(np.float32)[..., None]
-    total = disc(pixels * weights, radius_px=radius_px)
-    share = disc(np.repeat(weights, 3, axis=2), radius_px=radius_px)
-    return (total / np.maximum(share, np.float32(1))).astype(np.float32)
+    height, width = pixels.shape[:2]
+    # The weights are averaged along with the picture, as a fourth channel.
+    weighted = np.empty((height, width, 4), np.float32)
+    over_rows(_weighted_rows, height, np.ascontiguousarray(pixels), weighted)
+    out = np.empty_like(pixels)
+    over_rows(_divided_rows, height, disc(weighted, radius_px=radius_px), out)
+    return out
+
+
+@kernel
+def _weighted_rows(pixels: Any, out: Any, first: int, end: int) -> None:
+    start, width = np.float32(CLIPPED_FROM), np.float32(1 / (1 - CLIPPED_FROM))
+    gain, one, three = np.float32(CLIPPED_GAIN), np.float32(1), np.float32(3)
+    for i in range(first, end):
+        for j in range(pixels.shape[1]):
+            brightest = max(pixels[i, j, 0], pixels[i, j, 1], pixels[i, j, 2])
+            near = min(max((brightest - start) * width, np.float32(0)), one)
+            weight = one + gain * near * near * (three - near - near)
+            for c in range(3):
+                out[i, j, c] = pixels[i, j, c] * weight
+            out[i, j, 3] = weight
+
+
+@kernel
+def _divided_rows(weighted: Any, out: Any, first: int, end: int) -> None:
+    for i in range(first, end):
+        for j in range(out.shape[1]):
+            share = np.float32(1) / max(weighted[i, j, 3], np.float32(1))
+            for c in range(3):
+                out[i, j, c] = weighted[i, j, c] * share
 
 
 def _spans(radius: float) -> NDArray[np.float64]:
@@ -69,57 +91,62 @@ def _spans(radius: float) -> NDArray[np.float64]:
 def _whole(pixels: Pixels, radius: float) -> Pixels:
     spans = _spans(radius)
     area = float((2 * spans).sum() * 2 - 2 * spans[0])
-    height, width = pixels.shape[:2]
+    height, _, channels = pixels.shape
     margin = math.ceil(radius) + 2
     out = np.empty_like(pixels)
-    flat = np.ascontiguousarray(pixels).reshape(height, width, 3)
-    over_rows(_disc_rows, height, flat, spans, 1 / area, margin, out)
+    flat, flat_out = np.ascontiguousarray(pixels).reshape(height, -1), out.reshape(height, -1)
+    over_rows(_disc_rows, height, flat, channels, spans, 1 / area, margin, flat_out)
     return out
 
 
-@kernel
-def _running_sums(row: Any, margin: int, sums: Any) -> None:
-    """Sums of a row, mirrored at its ends, up to each pixel; sums[k] is up to pixel k - margin."""
-    width = row.shape[0]
-    red = green = blue = 0.0
-    for k in range(sums.shape[0]):
-        sums[k, 0], sums[k, 1], sums[k, 2] = red, green, blue
-        at = fold_index(k - margin, width, MIRROR)
-        red += row[at, 0]
-        green += row[at, 1]
-        blue += row[at, 2]
+@inlined
+def _running_sums(row: Any, channels: int, margin: int, sums: Any) -> None:
+    """Sums of a row, mirrored at its ends, up to each pixel; they begin ``margin`` ahead of it."""
+    width, count = row.shape[0] // channels, sums.shape[0] // channels
+    for c in range(channels):
+        sums[c] = np.float32(0)
+    for k in range(count - 1):
+        at, to = fold_index(k - margin, width, MIRROR) * channels, k * channels
+        for c in range(channels):
+            sums[to + channels + c] = sums[to + c] + row[at + c]
 
 
 @kernel
 def _disc_rows(
-    pixels: Any, spans: Any, share: float, margin: int, out: Any, first: int, end: int
+    pixels: Any,
+    channels: int,
+    spans: Any,
+    share: float,
+    margin: int,
+    out: Any,
+    first: int,
+    end: int,
 ) -> None:
-    height, width = pixels.shape[0], pixels.shape[1]
+    height, length = pixels.shape[0], pixels.shape[1]
     reach = spans.shape[0] - 1
     kept = 2 * reach + 1
-    ring = np.empty((kept, width + 2 * margin + 1, 3))
-    total = np.empty((width, 3))
+    # Single precision: what a sum over one row loses is far below a code value of the disc's mean.
+    ring = np.empty((kept, length + (2 * margin + 1) * channels), np.float32)
+    total = np.empty(length, np.float32)
     for row in range(first - reach, first + reach):
-        _running_sums(pixels[fold_index(row, height, MIRROR)], margin, ring[row % kept])
+        folded = pixels[fold_index(row, height, MIRROR)]
+        _running_sums(folded, channels, margin, ring[row % kept])
     for i in range(first, end):
         newest = i + reach
-        _running_sums(pixels[fold_index(newest, height, MIRROR)], margin, ring[newest % kept])
+        folded = pixels[fold_index(newest, height, MIRROR)]
+        _running_sums(folded, channels, margin, ring[newest % kept])
         total[:] = 0
         for d in range(-reach, reach + 1):
             sums = ring[(i + d) % kept]
             half = spans[abs(d)]
-            low, high = -half + 0.5, half + 0.5
+            low, high = 0.5 - half, half + 0.5
             a, b = int(math.floor(low)), int(math.floor(high))
-            fa, fb = low - a, high - b
-            one, two = (
-                sums[margin + a : margin + a + width + 1],
-                sums[margin + b : margin + b + width + 1],
-            )
-            for j in range(width):
-                for c in range(3):
-                    upper = two[j, c] + fb * (two[j + 1, c] - two[j, c])
-                    lower = one[j, c] + fa * (one[j + 1, c] - one[j, c])
-                    total[j, c] += upper - lower
-        for j in range(width):
-            for c in range(3):
-                out[i, j, c] = np.float32(total[j, c] * share)
+            fa, fb = np.float32(low - a), np.float32(high - b)
+            start, stop = (margin + a) * channels, (margin + b) * channels
+            lower, lower_next = sums[start : start + length], sums[start + channels :]
+            upper, upper_next = sums[stop : stop + length], sums[stop + channels :]
+            for q in range(length):
+                above = upper[q] + fb * (upper_next[q] - upper[q])
+                total[q] += above - lower[q] - fa * (lower_next[q] - lower[q])
+        for q in range(length):
+            out[i, q] = total[q] * np.float32(share)
