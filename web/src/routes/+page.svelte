@@ -10,6 +10,7 @@
 	} from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { api, need, problemText, type Edit } from '$lib/api/client';
+	import { VERDICT_MARK } from '$lib/edits/cutVerdict';
 	import NewEdit from '$lib/edits/NewEdit.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import { notices } from '$lib/ui/notices.svelte';
@@ -71,6 +72,15 @@
 		const at = (placed.in_frame / rateNumber(edit.rate)) * rateNumber(placed.clip.rate);
 		const number = Math.min(Math.round(at), placed.clip.frame_count - 1);
 		return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=72&near=true`;
+	}
+
+	/** The worst finding of all its cuts, where one is not clean. */
+	function worstOf(edit: Edit) {
+		const found = edit.cuts.map((cut) => cut.worst);
+		return (
+			found.find((each) => each.verdict === 'broken') ??
+			found.find((each) => each.verdict === 'look')
+		);
 	}
 
 	function when(text: string): string {
@@ -152,7 +162,18 @@
 						<TableBodyCell class="figures px-4 py-3 text-[12px]"
 							>{timecode(edit.frame_count, rateNumber(edit.rate))}</TableBodyCell
 						>
-						<TableBodyCell class="px-4 py-3">{counted(edit.cuts.length, 'cut')}</TableBodyCell>
+						{@const worst = worstOf(edit)}
+						<TableBodyCell class="px-4 py-3"
+							>{counted(edit.cuts.length, 'cut')}
+							{#if worst}
+								<span
+									class="small {worst.verdict === 'broken' ? 'text-broken' : 'text-look'}"
+									title={worst.sentence}
+									><span aria-hidden="true">{VERDICT_MARK[worst.verdict]}</span>
+									{worst.id.replace('_', ' ')}</span
+								>
+							{/if}</TableBodyCell
+						>
 						<TableBodyCell class="px-4 py-3 text-quiet">{when(edit.changed_at)}</TableBodyCell>
 						<TableBodyCell class="px-4 py-3 text-right">
 							<button

@@ -42,7 +42,7 @@ export function valueText(parameter: Parameter, envelope: Envelope): string {
 	const { scale, unit, step } = shownAs(parameter);
 	const value = mainValue(envelope);
 	if (Array.isArray(value)) return value.map((part) => rounded(part, 0.01)).join(', ');
-	const text = String(rounded(value * scale, step * scale));
+	const text = String(rounded(value * scale, (step * scale) / 10));
 	const counted = Math.abs(value * scale) === 1 ? unit.replace(/s$/, '') : unit;
 	const joined = unit === '°' ? `${text}°` : `${text} ${counted}`;
 	return movesOf(envelope) === 'travel' && value > 0 ? `+${joined}`.trim() : joined.trim();

@@ -36,7 +36,8 @@
 	let typed = $state<string | null>(null);
 	let drag: { x: number; from: number; moved: boolean } | null = null;
 
-	let text = $derived(typed ?? String(rounded(value * scale, step * scale)));
+	// Ten times finer than it steps: a value between steps must not look like a whole one.
+	let text = $derived(typed ?? String(rounded(value * scale, (step * scale) / 10)));
 
 	function offer(next: number) {
 		const fitting = clamped(rounded(next, step / 10), low, high);
