@@ -57,3 +57,19 @@ def test_opening(page: Page, address: str, demo: dict[str, Any], tell: Any) -> N
             f"cut {place + 1}, page load to full strip",
             f"{page.evaluate('() => performance.now()') / 1000:.2f} s",
         )
+
+
+def test_the_book(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:  # noqa: F811
+    """From the key to the first frames of every card in sight, on a cut that was not opened before."""
+    BenchPage(page, address, demo["cuts"][2]["id"])
+    page.evaluate("() => (window.asked = performance.now())")
+    page.keyboard.press("r")
+    page.wait_for_function(
+        """() => {
+            const cards = [...document.querySelectorAll('article.card img')]
+                .filter((each) => each.getBoundingClientRect().top < innerHeight * 0.86);
+            return cards.length > 4 && cards.every((each) => each.complete && each.naturalWidth);
+        }"""
+    )
+    took = page.evaluate("() => performance.now() - window.asked")
+    tell("recipe book, first frames of every card in sight", f"{took / 1000:.2f} s (goal 1)")
