@@ -167,12 +167,15 @@ def reshape(asked: Reshaping) -> Reshaped:
 
 
 @router.get("/cuts/{cut_id}/cards/{key}", response_class=Response)
-def card(cut_id: uuid.UUID, key: str) -> Response:
-    """A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG."""
+def card(cut_id: uuid.UUID, key: str, still: bool = False) -> Response:
+    """A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG.
+
+    ``still`` gives the one at the cut alone, which is there at once.
+    """
     with session_scope() as session:
         version = cuts.cut_by_id(session, cut_id).version
     return Response(
-        _card(cut_id, version, key, _recipe(key).model_dump_json()),
+        _card(cut_id, version, key, _recipe(key).model_dump_json(), still),
         media_type="image/jpeg",
         headers={"Cache-Control": "private, max-age=3600"},
     )
@@ -190,12 +193,14 @@ def _recipe(key: str) -> Recipe:
 
 
 @lru_cache(maxsize=512)
-def _card(cut_id: uuid.UUID, _version: int, key: str, _document: str) -> bytes:
+def _card(cut_id: uuid.UUID, _version: int, key: str, _document: str, still: bool) -> bytes:
     scene, recipe = Scene(cut_id), _recipe(key)
     window = window_of(recipe)
     transition = scene.small_transition(recipe, window)
     before, after = -window.before, window.after
     offsets = np.rint(np.linspace(before, after - 1, CARD_FRAMES)).astype(int)
+    if still:
+        offsets = np.zeros(1, int)
     size = fitted(scene.thumb_size, THUMB_BOX)
     frames = [cv2.resize(transition.frame(int(k)), size) for k in offsets]
     return jpeg(np.hstack(frames), _CARD_QUALITY)

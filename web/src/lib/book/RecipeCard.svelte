@@ -13,6 +13,10 @@
 	};
 	let { cutId, version, entry, frames, onapply, onrename, onremove }: Props = $props();
 
+	// The frame at the cut is shown at once; the run of frames follows when the shelf is filled.
+	const PLAY_AFTER_MS = 900;
+	let still = $state(true);
+	let wanted = $state(false);
 	let renaming = $state(false);
 	let needs = $derived(
 		[
@@ -32,12 +36,25 @@
 <article class="card">
 	<button class="play" onclick={onapply} aria-label="Apply {entry.name}">
 		<span class="film" style:--frames={frames}>
-			<img
-				src="/api/cuts/{cutId}/cards/{entry.key}?v={version}"
-				alt=""
-				loading="lazy"
-				style:width="{frames * 100}%"
-			/>
+			{#if still}
+				<img
+					class="still"
+					src="/api/cuts/{cutId}/cards/{entry.key}?v={version}&still=true"
+					alt=""
+					loading="lazy"
+					onload={() => setTimeout(() => (wanted = true), PLAY_AFTER_MS)}
+				/>
+			{/if}
+			{#if wanted}
+				<img
+					class="moving"
+					hidden={still}
+					src="/api/cuts/{cutId}/cards/{entry.key}?v={version}"
+					alt=""
+					style:width="{frames * 100}%"
+					onload={() => (still = false)}
+				/>
+			{/if}
 		</span>
 	</button>
 	<div class="text">
@@ -100,6 +117,11 @@
 	.film img {
 		height: 100%;
 		max-width: none;
+	}
+	.film .still {
+		width: 100%;
+	}
+	.film .moving {
 		/* Begins at the cut, where a recipe shows most. */
 		animation: run 1.2s steps(var(--frames)) -0.6s infinite;
 	}
@@ -109,7 +131,7 @@
 		}
 	}
 	@media (prefers-reduced-motion: reduce) {
-		.film img {
+		.film .moving {
 			animation: none;
 			transform: translateX(calc(-50%));
 		}

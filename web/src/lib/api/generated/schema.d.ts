@@ -535,6 +535,8 @@ export interface paths {
         /**
          * Card
          * @description A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG.
+         *
+         *     ``still`` gives the one at the cut alone, which is there at once.
          */
         get: operations["card_api_cuts__cut_id__cards__key__get"];
         put?: never;
@@ -4553,7 +4555,9 @@ export interface operations {
     };
     card_api_cuts__cut_id__cards__key__get: {
         parameters: {
-            query?: never;
+            query?: {
+                still?: boolean;
+            };
             header?: never;
             path: {
                 cut_id: string;
