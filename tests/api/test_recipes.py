@@ -64,6 +64,13 @@ def test_a_card_shows_the_recipe_on_the_cuts_own_frames(client: TestClient, edit
     assert max(brightness) == pytest.approx(255, abs=3)
     assert brightness[0] < 200
     assert client.get(f"/api/cuts/{cut}/cards/no-such").status_code == 422
+    asked = [("key", "whip-left"), ("key", "burn-through-white"), ("key", "whip-left")]
+    stills = client.get(f"/api/cuts/{cut}/stills", params=asked)
+    picture = cv2.imdecode(np.frombuffer(stills.content, np.uint8), cv2.IMREAD_COLOR)
+    one, burnt, again = np.array_split(picture, 3, axis=1)
+    assert burnt.mean() == pytest.approx(255, abs=3)
+    assert one.mean() < 200
+    assert again.mean() == pytest.approx(one.mean(), abs=1)
 
 
 def test_a_recipe_goes_on_several_cuts_at_once_and_back(client: TestClient, edit: dict) -> None:

@@ -66,9 +66,12 @@ def test_the_book(page: Page, address: str, demo: dict[str, Any], tell: Any) -> 
     page.keyboard.press("r")
     page.wait_for_function(
         """() => {
-            const cards = [...document.querySelectorAll('article.card img')]
+            const cards = [...document.querySelectorAll('article.card')]
                 .filter((each) => each.getBoundingClientRect().top < innerHeight * 0.86);
-            return cards.length > 4 && cards.every((each) => each.complete && each.naturalWidth);
+            return cards.length > 4 && cards.every((each) => {
+                const picture = each.querySelector('img');
+                return picture && picture.complete && picture.naturalWidth;
+            });
         }"""
     )
     took = page.evaluate("() => performance.now() - window.asked")

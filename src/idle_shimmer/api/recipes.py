@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import cv2
 import numpy as np
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.clips import jpeg
@@ -16,7 +16,7 @@ from idle_shimmer.api.preview import THUMB_BOX, Scene
 from idle_shimmer.book import book
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.facts import Axis
-from idle_shimmer.core.recipe import Recipe, recipe_to_json
+from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.render import spare_frames_needed
 from idle_shimmer.core.reshape import flipped, with_snap, with_strength
 from idle_shimmer.core.timing import Window
@@ -27,6 +27,7 @@ from idle_shimmer.store.models import SavedRecipe
 
 router = APIRouter(prefix="/api", tags=["recipes"], responses=REFUSALS)
 CARD_FRAMES = 12
+MOST_STILLS = 12
 _USUAL_SIDE = 8
 _CARD_QUALITY = 78
 
@@ -67,9 +68,13 @@ class RecipeOut(BaseModel):
 
 
 class BookOut(BaseModel):
-    """The whole book, the editor's own first. ``card_frames`` is how many frames a card plays."""
+    """The whole book, the editor's own first.
+
+    ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together.
+    """
 
     card_frames: int
+    most_stills: int
     own: list[RecipeOut]
     built_in: list[RecipeOut]
 
@@ -113,7 +118,7 @@ def get_book() -> BookOut:
             for each in recipes.saved_recipes(session)
         ]
     built_in = [RecipeOut.of(slug, entry.recipe) for slug, entry in book().items()]
-    return BookOut(card_frames=CARD_FRAMES, own=own, built_in=built_in)
+    return BookOut(card_frames=CARD_FRAMES, most_stills=MOST_STILLS, own=own, built_in=built_in)
 
 
 @router.post("/recipes", status_code=201)
@@ -167,18 +172,29 @@ def reshape(asked: Reshaping) -> Reshaped:
 
 
 @router.get("/cuts/{cut_id}/cards/{key}", response_class=Response)
-def card(cut_id: uuid.UUID, key: str, still: bool = False) -> Response:
-    """A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG.
+def card(cut_id: uuid.UUID, key: str) -> Response:
+    """A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG."""
+    document = _recipe(key).model_dump_json()
+    return _picture(_card(cut_id, _version(cut_id), key, document))
 
-    ``still`` gives the one at the cut alone, which is there at once.
-    """
+
+@router.get("/cuts/{cut_id}/stills", response_class=Response)
+def stills(
+    cut_id: uuid.UUID, key: Annotated[list[str], Query(min_length=1, max_length=MOST_STILLS)]
+) -> Response:
+    """What each recipe makes of the frame at this cut: small pictures side by side, as one JPEG."""
+    documents = tuple(_recipe(each).model_dump_json() for each in key)
+    return _picture(_stills(cut_id, _version(cut_id), documents))
+
+
+def _version(cut_id: uuid.UUID) -> int:
     with session_scope() as session:
-        version = cuts.cut_by_id(session, cut_id).version
-    return Response(
-        _card(cut_id, version, key, _recipe(key).model_dump_json(), still),
-        media_type="image/jpeg",
-        headers={"Cache-Control": "private, max-age=3600"},
-    )
+        return cuts.cut_by_id(session, cut_id).version
+
+
+def _picture(data: bytes) -> Response:
+    kept = {"Cache-Control": "private, max-age=3600"}
+    return Response(data, media_type="image/jpeg", headers=kept)
 
 
 def _recipe(key: str) -> Recipe:
@@ -193,14 +209,22 @@ def _recipe(key: str) -> Recipe:
 
 
 @lru_cache(maxsize=512)
-def _card(cut_id: uuid.UUID, _version: int, key: str, _document: str, still: bool) -> bytes:
+def _card(cut_id: uuid.UUID, _version: int, key: str, _document: str) -> bytes:
     scene, recipe = Scene(cut_id), _recipe(key)
     window = window_of(recipe)
-    transition = scene.small_transition(recipe, window)
-    before, after = -window.before, window.after
-    offsets = np.rint(np.linspace(before, after - 1, CARD_FRAMES)).astype(int)
-    if still:
-        offsets = np.zeros(1, int)
+    offsets = np.rint(np.linspace(-window.before, window.after - 1, CARD_FRAMES)).astype(int)
+    return _side_by_side(scene, [(recipe, int(offset)) for offset in offsets])
+
+
+@lru_cache(maxsize=64)
+def _stills(cut_id: uuid.UUID, _version: int, documents: tuple[str, ...]) -> bytes:
+    return _side_by_side(Scene(cut_id), [(recipe_from_json(each), 0) for each in documents])
+
+
+def _side_by_side(scene: Scene, wanted: list[tuple[Recipe, int]]) -> bytes:
     size = fitted(scene.thumb_size, THUMB_BOX)
-    frames = [cv2.resize(transition.frame(int(k)), size) for k in offsets]
+    frames = [
+        cv2.resize(scene.small_transition(recipe, window_of(recipe)).frame(offset), size)
+        for recipe, offset in wanted
+    ]
     return jpeg(np.hstack(frames), _CARD_QUALITY)

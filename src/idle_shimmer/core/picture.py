@@ -45,7 +45,7 @@ _LINEAR_TABLE = linear_of_display(np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS).as
 _DISPLAY_TABLE = display_of_linear((np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS) ** 2).astype(
     np.float32
 )
-_CODE_OF_LINEAR = np.rint(
+CODE_OF_LINEAR = np.rint(
     255 * display_of_linear(np.arange(_CODE_STEPS) / (_CODE_STEPS - 1))
 ).astype(np.uint8)
 
@@ -91,60 +91,85 @@ def _to_display_above(v: float) -> float:
 
 
 @kernel
+def within(v: Any) -> Any:
+    """``v`` held in 0…1, no number as 0. Comparing compiles to far less than min and max do."""
+    low = max(np.float32(0), v)
+    return min(np.float32(1), low)
+
+
+@kernel
+def interpolated(table: Any, at: Any) -> Any:
+    """The table's value at the place ``at`` (0 or more) between two of its entries."""
+    whole = np.int32(at)
+    # An index without a sign need not be checked for counting from the end.
+    k = np.uintp(whole)
+    return table[k] + (table[k + np.uintp(1)] - table[k]) * (at - np.float32(whole))
+
+
+@kernel
 def _linear_rows(display: Any, table: Any, out: Any, first: int, end: int) -> None:
     steps = np.float32(table.shape[0] - 2)
     for i in range(first, end):
+        row, lit = display[i], out[i]
         beyond = False
-        for j in range(display.shape[1]):
-            v = display[i, j]
+        for j in range(row.shape[0]):
+            v = row[j]
             beyond |= (v < 0) | (v > 1)
-            at = min(max(v, np.float32(0)), np.float32(1)) * steps
-            k = np.int32(at)
-            out[i, j] = table[k] + (table[k + 1] - table[k]) * (at - np.float32(k))
+            lit[j] = interpolated(table, within(v) * steps)
         if beyond:
-            for j in range(display.shape[1]):
-                v = display[i, j]
+            for j in range(row.shape[0]):
+                v = row[j]
                 if v > 1 or v < 0:
                     light = np.float32(_to_linear_above(abs(v)))
-                    out[i, j] = light if v > 0 else -light
+                    lit[j] = light if v > 0 else -light
 
 
 @kernel
 def _display_rows(linear: Any, table: Any, out: Any, first: int, end: int) -> None:
     steps = np.float32(table.shape[0] - 2)
+    places = np.empty(linear.shape[1], np.float32)
     for i in range(first, end):
+        row, shown = linear[i], out[i]
+        # By itself, the way to the places is vectorised; the table's values never are.
+        for j in range(row.shape[0]):
+            places[j] = np.sqrt(within(row[j])) * steps
         beyond = False
-        for j in range(linear.shape[1]):
-            v = linear[i, j]
+        for j in range(row.shape[0]):
+            v = row[j]
             beyond |= (v < 0) | (v > 1)
-            at = np.sqrt(min(max(v, np.float32(0)), np.float32(1))) * steps
-            k = np.int32(at)
-            curved = table[k] + (table[k + 1] - table[k]) * (at - np.float32(k))
+            curved = interpolated(table, places[j])
             # The linear part of the curve is exact; interpolating it in the root would not be.
-            out[i, j] = curved if v > np.float32(0.0031308) else v * np.float32(12.92)
+            shown[j] = curved if v > np.float32(0.0031308) else v * np.float32(12.92)
         if beyond:
-            for j in range(linear.shape[1]):
-                v = linear[i, j]
+            for j in range(row.shape[0]):
+                v = row[j]
                 if v > 1 or v < 0:
                     display = np.float32(_to_display_above(abs(v)))
-                    out[i, j] = display if v > 0 else -display
+                    shown[j] = display if v > 0 else -display
+
+
+@kernel
+def place_of_linear(light: Any, table: Any) -> Any:
+    """Where in ``CODE_OF_LINEAR`` the code of a float32 light stands, as int32."""
+    return np.int32(within(light) * np.float32(table.shape[0] - 1) + np.float32(0.5))
 
 
 @kernel
 def _codes_of_linear_rows(linear: Any, table: Any, out: Any, first: int, end: int) -> None:
-    top = np.float32(table.shape[0] - 1)
+    places = np.empty(linear.shape[1], np.int32)
     for i in range(first, end):
-        for j in range(linear.shape[1]):
-            v = min(max(linear[i, j], np.float32(0)), np.float32(1))
-            out[i, j] = table[np.int32(v * top + np.float32(0.5))]
+        row, codes = linear[i], out[i]
+        for j in range(row.shape[0]):
+            places[j] = place_of_linear(row[j], table)
+        for j in range(row.shape[0]):
+            codes[j] = table[np.uintp(places[j])]
 
 
 @kernel
 def _codes_of_display_rows(display: Any, out: Any, first: int, end: int) -> None:
     for i in range(first, end):
         for j in range(display.shape[1]):
-            v = min(max(display[i, j], np.float32(0)), np.float32(1))
-            out[i, j] = np.uint8(v * np.float32(255) + np.float32(0.5))
+            out[i, j] = np.uint8(within(display[i, j]) * np.float32(255) + np.float32(0.5))
 
 
 def _run(rows_kernel: Any, pixels: NDArray[Any], dtype: Any, *tables: Any) -> NDArray[Any]:
@@ -176,7 +201,7 @@ def display_from_linear(linear: Pixels) -> Pixels:
 
 def codes_from_linear(linear: Pixels) -> Codes:
     """float32 linear light -> uint8 codes, clipped; every code of ``linear_from_codes`` returns."""
-    return _run(_codes_of_linear_rows, linear, np.uint8, _CODE_OF_LINEAR)
+    return _run(_codes_of_linear_rows, linear, np.uint8, CODE_OF_LINEAR)
 
 
 def codes_from_display(display: Pixels) -> Codes:

@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import Any
 
 from idle_shimmer.core.bands import set_threads
-from idle_shimmer.core.picture import codes_from_linear
 from idle_shimmer.demo.music import bed
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.demo.scenes import SCENES
@@ -151,7 +150,7 @@ def _draw(number: int, path: Path) -> None:
     scene = SCENES[number]()
     with writing(path, (WIDTH, HEIGHT), Fraction(RATE), with_sound=True, fast=True) as writer:
         for frame in range(scene.frames):
-            writer.write(codes_from_linear(scene.frame(frame)))
+            writer.write(scene.frame(frame))
         writer.write_sound(bed(_sound_start(number), Fraction(scene.frames, RATE)))
 
 

@@ -10,16 +10,25 @@ from numpy.typing import NDArray
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.filters.gaussian import gaussian
 from idle_shimmer.core.kernel import kernel
-from idle_shimmer.core.picture import Pixels, linear_of_display
+from idle_shimmer.core.picture import (
+    CODE_OF_LINEAR,
+    Codes,
+    Pixels,
+    linear_of_display,
+    place_of_linear,
+)
 
 WIDTH, HEIGHT, RATE = 1280, 720, 25
 Mask = NDArray[np.float32]
 
 
+@lru_cache(maxsize=256)
 def colour(text: str) -> NDArray[np.float32]:
-    """Linear light of ``"#rrggbb"``, (3,)."""
+    """Linear light of ``"#rrggbb"``, (3,), not to be written to."""
     codes = [int(text[i : i + 2], 16) for i in (1, 3, 5)]
-    return linear_of_display(np.array(codes) / 255).astype(np.float32)
+    ink = linear_of_display(np.array(codes) / 255).astype(np.float32)
+    ink.flags.writeable = False
+    return ink
 
 
 def fractal(shape: tuple[int, int], cell: tuple[float, float], seed: int, octaves: int = 5) -> Mask:
@@ -72,78 +81,123 @@ def _over_rows(picture: Any, mask: Any, ink: Any, out: Any, first: int, end: int
                 out[i, j, c] = picture[i, j, c] + m * (ink[i, j, c] - picture[i, j, c])
 
 
-def glow(lights: Pixels, strength: float = 1.0) -> Pixels:
-    """``lights`` with the halos of a lens around them, at three scales."""
+def glow(picture: Pixels, lights: Pixels, strength: float = 1.0) -> None:
+    """Adds ``lights`` and the halo around them to ``picture``, in place."""
+    cv2.add(picture, lights, picture)
+    cv2.add(picture, halo(lights, strength), picture)
+
+
+def halo(lights: Pixels, strength: float = 1.0) -> Pixels:
+    """The light that a lens spreads around ``lights``, at two scales."""
     small = cv2.resize(lights, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
     near, far = gaussian(small, sigma_x=3, sigma_y=3), gaussian(small, sigma_x=14, sigma_y=14)
-    halo = cv2.addWeighted(near, 0.55 * strength, far, 0.6 * strength, 0)
-    return lights + cv2.resize(halo, lights.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+    spread = cv2.addWeighted(near, 0.55 * strength, far, 0.6 * strength, 0)
+    return cv2.resize(spread, lights.shape[1::-1], interpolation=cv2.INTER_LINEAR)
 
 
-@lru_cache(maxsize=4096)
-def _disc(radius: float, softness: int, dx: float, dy: float) -> Mask:
-    """A round stamp whose centre lies (dx, dy) right of and below its middle pixel."""
-    side = 2 * (int(radius) + softness + 1) + 1
-    y, x = np.mgrid[:side, :side] - side // 2
-    away = np.hypot(x - dx, y - dy)
-    return np.clip((radius - away) / max(softness, 1) + 0.5, 0, 1).astype(np.float32)
+def dots(lights: Pixels, x: Any, y: Any, radius: Any, ink: Any, softness: float = 1) -> None:
+    """Adds round lights to ``lights``, in place; ``x``, ``y``, ``radius`` (N,), ``ink`` (N, 3)."""
+    count = np.size(x)
+    xs, ys, radii = (
+        np.broadcast_to(np.asarray(each, np.float32), (count,)) for each in (x, y, radius)
+    )
+    inks = np.broadcast_to(np.asarray(ink, np.float32), (count, 3))
+    _stamp(lights, xs, ys, radii, inks, np.float32(softness))
 
 
 def dot(
-    lights: Pixels, x: float, y: float, radius: float, ink: NDArray[np.float32], softness: int = 1
+    lights: Pixels, x: float, y: float, radius: float, ink: NDArray[np.float32], softness: float = 1
 ) -> None:
-    """Adds a round light to ``lights``, in place, to a quarter of a pixel."""
-    # A light smaller than its stamp is dimmed instead of shrunk, so that it does not flicker.
-    power = min(1.0, (radius / 3) ** 2 * 2) if radius < 3 else 1.0
-    stamp_radius, softness = (3.0, softness + 1) if radius < 3 else (float(round(radius)), softness)
-    left, top = int(np.floor(x)), int(np.floor(y))
-    stamp = _disc(stamp_radius, softness, round(4 * (x - left)) / 4, round(4 * (y - top)) / 4)
-    left, top = left - stamp.shape[1] // 2, top - stamp.shape[0] // 2
-    x0, y0 = max(left, 0), max(top, 0)
-    x1, y1 = min(left + stamp.shape[1], lights.shape[1]), min(top + stamp.shape[0], lights.shape[0])
-    if x1 > x0 and y1 > y0:
-        part = stamp[y0 - top : y1 - top, x0 - left : x1 - left]
-        lights[y0:y1, x0:x1] += part[..., None] * (ink * power).astype(np.float32)
+    """Adds one round light to ``lights``, in place."""
+    dots(lights, x, y, radius, ink, softness)
+
+
+@kernel
+def _stamp(lights: Any, xs: Any, ys: Any, radii: Any, inks: Any, softness: Any) -> None:
+    for n in range(xs.shape[0]):
+        radius, soft, power = radii[n], softness, np.float32(1)
+        if radius < 3:
+            # A light smaller than its stamp is dimmed instead of shrunk, lest it flicker.
+            power = min(power, np.float32(2) * (radius / np.float32(3)) ** 2)
+            radius, soft = np.float32(3), softness + np.float32(1)
+        reach = radius + soft
+        first, end = max(int(ys[n] - reach), 0), min(int(ys[n] + reach) + 2, lights.shape[0])
+        left, right = max(int(xs[n] - reach), 0), min(int(xs[n] + reach) + 2, lights.shape[1])
+        for i in range(first, end):
+            for j in range(left, right):
+                away = np.sqrt((j - xs[n]) ** 2 + (i - ys[n]) ** 2)
+                share = (radius - away) / soft + np.float32(0.5)
+                if share > 0:
+                    light = min(share, np.float32(1)) * power
+                    for c in range(3):
+                        lights[i, j, c] += light * inks[n, c]
 
 
 def water(
     above: Pixels, horizon: int, t: float, *, chop: float = 1.0, tint: str = "#6f86a0"
 ) -> Pixels:
     """``above`` with everything below row ``horizon`` replaced by its trembling reflection."""
-    height, width = above.shape[:2]
-    depth = np.arange(height - horizon, dtype=np.float32)[:, None]
-    near = depth / (height - horizon)
-    x = np.arange(width, dtype=np.float32)[None, :]
+    height, width = above.shape[0] - horizon, above.shape[1]
+    near = np.arange(height, dtype=np.float32) / height
     # Waves shrink towards the horizon: their phase runs with the logarithm of nearness.
     phase = 46 * np.log1p(14 * near)
-    sway = (
-        _wave(phase * 2.3 - 3.1 * t, x * 0.010)
-        + 0.7 * _wave(phase * 3.7 + 2.3 * t + 1.0, x * -0.017)
-        + 0.5 * _wave(phase * 6.1 - 4.7 * t + 2.0, x * 0.031)
-    )
-    map_x = (x + sway * ((2 + 26 * near) * chop)).astype(np.float32)
-    map_y = (horizon - 1 - depth * 0.96 + sway * ((1 + 12 * near) * chop)).astype(np.float32)
+    down = np.stack([phase * 2.3 - 3.1 * t, phase * 3.7 + 2.3 * t + 1, phase * 6.1 - 4.7 * t + 2])
+    across = np.arange(width)[None, :] * np.array([[0.010], [-0.017], [0.031]])
+    waves = [_circle(angles) for angles in (down, across)]
+    places = np.empty((2, height, width), np.float32)
+    sway = np.empty((height, width), np.float32)
+    over_rows(_sway_rows, height, *waves, np.float32(chop), horizon, places, sway)
     mirrored = cv2.remap(
-        above,
-        map_x,
-        cv2.min(cv2.max(map_y, 0), horizon - 1),
-        cv2.INTER_LINEAR,
-        borderMode=cv2.BORDER_REFLECT,
+        above, places[0], places[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
     )
-    mirrored = cv2.sepFilter2D(
-        mirrored, cv2.CV_32F, np.ones(1, np.float32), np.full(5, 0.2, np.float32)
-    )
-    shade = (0.78 - 0.42 * near)[..., None] * (0.55 + 0.45 * colour(tint) / colour(tint).max())
-    glint = cv2.max(sway - np.float32(1.55), 0) * (0.05 * (1 - near))
-    out = above.copy()
-    out[horizon:] = mirrored * shade.astype(np.float32) + glint[..., None] * colour("#ffd9b0")
+    mirrored = cv2.blur(mirrored, (1, 5))
+    shade = ((0.78 - 0.42 * near)[:, None] * (0.55 + 0.45 * colour(tint) / colour(tint).max()))[
+        :, None, :
+    ]
+    glint = cv2.max(sway - np.float32(1.55), 0) * (0.05 * (1 - near))[:, None]
+    out = np.empty_like(above)
+    out[:horizon] = above[:horizon]
+    shaded, glints = shade.astype(np.float32), glint.astype(np.float32)
+    over_rows(_lay_rows, height, mirrored, shaded, glints, colour("#ffd9b0"), out[horizon:])
     return out
 
 
-def _wave(down: Mask, across: Mask) -> Mask:
-    """sin(down + across), from the sines of a column and a row."""
-    both = np.sin(down) * np.cos(across) + np.cos(down) * np.sin(across)
-    return both.astype(np.float32)
+def _circle(angles: NDArray[Any]) -> NDArray[np.float32]:
+    """(sine, cosine) of ``angles`` (waves, N), as (2, waves, N)."""
+    return np.stack([np.sin(angles), np.cos(angles)]).astype(np.float32)
+
+
+@kernel
+def _sway_rows(
+    down: Any, across: Any, chop: Any, horizon: int, places: Any, sway: Any, first: int, end: int
+) -> None:
+    weights = (np.float32(1), np.float32(0.7), np.float32(0.5))
+    height, width = sway.shape
+    for i in range(first, end):
+        near = np.float32(i) / np.float32(height)
+        sideways = (np.float32(2) + np.float32(26) * near) * chop
+        deep = (np.float32(1) + np.float32(12) * near) * chop
+        top = np.float32(horizon - 1) - np.float32(0.96) * np.float32(i)
+        for j in range(width):
+            sum_ = np.float32(0)
+            for w in range(3):
+                # sin(a + b), from the sines of a column and a row.
+                wave = down[0, w, i] * across[1, w, j] + down[1, w, i] * across[0, w, j]
+                sum_ += weights[w] * wave
+            sway[i, j] = sum_
+            places[0, i, j] = np.float32(j) + sum_ * sideways
+            row = top + sum_ * deep
+            places[1, i, j] = min(max(row, np.float32(0)), np.float32(horizon - 1))
+
+
+@kernel
+def _lay_rows(
+    mirrored: Any, shade: Any, glint: Any, ink: Any, out: Any, first: int, end: int
+) -> None:
+    for i in range(first, end):
+        for j in range(out.shape[1]):
+            for c in range(3):
+                out[i, j, c] = mirrored[i, j, c] * shade[i, 0, c] + glint[i, j] * ink[c]
 
 
 def crop(layer: NDArray[np.float32], x: float, y: float, zoom: float = 1.0) -> NDArray[np.float32]:
@@ -179,25 +233,39 @@ def _grain(number: int) -> Mask:
     return _grain_sheet()[y : y + HEIGHT, x : x + WIDTH]
 
 
-def finished(picture: Pixels, number: int, exposure: float = 1.0) -> Pixels:
+def finished(picture: Pixels, number: int, exposure: float = 1.0) -> Codes:
     """The last step of every scene: exposure, a soft shoulder, dark corners and fine grain."""
-    out = np.empty(picture.shape, np.float32)
-    over_rows(_finish_rows, HEIGHT, picture, _corners(), _grain(number), np.float32(exposure), out)
+    out = np.empty(picture.shape, np.uint8)
+    shades = _corners(), _grain(number)
+    over_rows(_finish_rows, HEIGHT, picture, *shades, np.float32(exposure), CODE_OF_LINEAR, out)
     return out
 
 
 @kernel
 def _finish_rows(
-    picture: Any, corners: Any, grain: Any, exposure: Any, out: Any, first: int, end: int
+    picture: Any,
+    corners: Any,
+    grain: Any,
+    exposure: Any,
+    table: Any,
+    out: Any,
+    first: int,
+    end: int,
 ) -> None:
     shoulder, knee, floor = np.float32(0.55), np.float32(0.6), np.float32(0.0006)
+    width = picture.shape[1]
+    places = np.empty((width, 3), np.int32)
     for i in range(first, end):
-        for j in range(picture.shape[1]):
+        for j in range(width):
             shade = corners[i, j] * grain[i, j]
             for c in range(3):
                 lit = np.float32(picture[i, j, c]) * exposure
-                soft = lit / (np.float32(1) + max(lit - knee, np.float32(0)) * shoulder)
-                out[i, j, c] = soft * shade + floor
+                over = lit - knee if lit > knee else np.float32(0)
+                soft = lit / (np.float32(1) + over * shoulder)
+                places[j, c] = place_of_linear(soft * shade + floor, table)
+        for j in range(width):
+            for c in range(3):
+                out[i, j, c] = table[np.uintp(places[j, c])]
 
 
 DUSK = [(0.0, "#27284a"), (0.45, "#6a5780"), (0.75, "#d98c79"), (0.95, "#f6c58c"), (1.0, "#ffdda6")]

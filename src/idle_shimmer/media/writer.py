@@ -155,11 +155,11 @@ def writing(
 ) -> Iterator[VideoWriter]:
     """A writer of ``path``, which appears only when everything is written: never half a file.
 
-    ``fast`` codes H.264 in a fraction of the time, in somewhat larger files.
+    ``fast`` codes H.264 in a fraction of the time, in larger files.
     """
     kind = kind_of(path)
     if fast and kind.video == "libx264":
-        kind = replace(kind, options={**kind.options, "preset": "superfast"})
+        kind = replace(kind, options={**kind.options, "preset": "ultrafast"})
     unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
     options = {"movflags": "+faststart"} if path.suffix.lower() in (".mp4", ".mov") else {}
     try:

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _RINGS = (
@@ -27,21 +27,20 @@ class Carousel:
         self.back = paint.sky((paint.HEIGHT, paint.WIDTH + 60), stops, seed=51, cloud="#b98aa8")
         self.ground = paint.ridge((paint.HEIGHT, paint.WIDTH + 60), 0.815, 12, 120, 14)
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         picture = paint.crop(self.back, 5 * t, 0)
         centre = (650 - 6 * t, 300.0)
         picture = self._frame_work(picture, centre, t)
         lights = np.zeros_like(picture)
         for radius, bulbs, ink, pace in _RINGS:
-            for k in range(bulbs):
-                angle = 2 * np.pi * k / bulbs + 0.42 * pace * t
-                shine = 2.6 + 2.2 * np.sin(6 * angle - 5 * t) ** 2
-                x, y = centre[0] + radius * np.cos(angle), centre[1] + radius * np.sin(angle)
-                paint.dot(lights, x, y, 4.2, paint.colour(ink) * shine)
+            angle = 2 * np.pi * np.arange(bulbs) / bulbs + 0.42 * pace * t
+            shine = 2.6 + 2.2 * np.sin(6 * angle - 5 * t) ** 2
+            x, y = centre[0] + radius * np.cos(angle), centre[1] + radius * np.sin(angle)
+            paint.dots(lights, x, y, 4.2, paint.colour(ink) * shine[:, None])
         paint.dot(lights, *centre, 15, paint.colour("#fff2cf") * 2.4, 4)
-        picture += paint.glow(lights, 0.95)
+        paint.glow(picture, lights, 0.95)
         picture = paint.over(picture, paint.crop(self.ground, 9 * t, 0), paint.colour("#0e0d1c"))
         return paint.finished(paint.water(picture, self.horizon, t, chop=0.8), number, 1.0)
 

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes, Pixels
 from idle_shimmer.demo import paint
 
 
@@ -31,7 +31,6 @@ class Crowd:
             self._people(seed, count, size, base)
             for seed, count, size, base in ((1, 30, 24, 520), (2, 20, 40, 600), (3, 12, 66, 720))
         ]
-        self.sparks = np.random.default_rng(43)
 
     def _people(self, seed: int, count: int, size: float, base: float) -> list[tuple[float, ...]]:
         rng = np.random.default_rng(seed)
@@ -46,24 +45,26 @@ class Crowd:
             for x in places
         ]
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         zoom = 1 + 0.012 * t
         picture = self.back * np.float32(0.8)
         lights = np.zeros_like(picture)
-        inks = [paint.colour(text) for text in ("#ffb765", "#ff7d5c", "#9fd8c8")]
-        for x, y, radius, phase, tint in self.discs:
-            drift = x + 14 * np.sin(0.4 * t + phase)
-            paint.dot(
-                lights, drift, y, radius, inks[int(tint)] * (0.28 + 0.1 * np.sin(2 * t + phase)), 3
-            )
-        picture += paint.glow(lights, 0.5)
+        inks = np.array([paint.colour(text) for text in ("#ffb765", "#ff7d5c", "#9fd8c8")])
+        x, y, radius, phase, tint = np.array(self.discs).T
+        shine = 0.28 + 0.1 * np.sin(2 * t + phase)
+        ink = inks[tint.astype(int)] * shine[:, None]
+        paint.dots(lights, x + 14 * np.sin(0.4 * t + phase), y, radius, ink, 3)
+        self._sparklers(lights, self.rows[0], t, number)
+        paint.glow(picture, lights, 0.8)
         for depth, row in enumerate(self.rows):
             haze = paint.colour(("#3a2c47", "#1f1a2e", "#0b0a14")[depth])
             picture = paint.over(picture, self._silhouettes(row, t, 1 + depth * 0.35), haze)
-            if depth < 2:
-                picture += paint.glow(self._sparklers(row, t, number), 1.3)
+            if depth == 1:
+                sparks = np.zeros_like(picture)
+                self._sparklers(sparks, row, t, number)
+                paint.glow(picture, sparks, 1.3)
         return paint.finished(
             paint.crop(picture, 640 - 640 / zoom, 380 - 380 / zoom, zoom), number, 1.0
         )
@@ -82,10 +83,11 @@ class Crowd:
             )
         floor = int(row[0][1] + row[0][2] * 2.2)
         ink[min(floor, paint.HEIGHT) :] = 1
-        return cv2.GaussianBlur(ink, (0, 0), 0.9)
+        return cv2.blur(ink, (3, 3))
 
-    def _sparklers(self, row: list[tuple[float, ...]], t: float, number: int) -> Pixels:
-        lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
+    def _sparklers(
+        self, lights: Pixels, row: list[tuple[float, ...]], t: float, number: int
+    ) -> None:
         rng = np.random.default_rng(number * 7 + len(row))
         for x, y, size, phase in row[3::6]:
             hand = (
@@ -93,13 +95,6 @@ class Crowd:
                 y - size * (1.2 + 0.4 * np.cos(2.6 * t + phase)),
             )
             paint.dot(lights, *hand, size * 0.12 + 2, paint.colour("#fff0c8") * 9)
-            for _ in range(26):
-                angle, far = rng.uniform(0, 2 * np.pi), size * rng.uniform(0.1, 0.9)
-                paint.dot(
-                    lights,
-                    hand[0] + far * np.cos(angle),
-                    hand[1] + far * np.sin(angle),
-                    1.4,
-                    paint.colour("#ffd58a") * 4,
-                )
-        return lights
+            angle, far = rng.uniform(0, 2 * np.pi, 26), size * rng.uniform(0.1, 0.9, 26)
+            px, py = hand[0] + far * np.cos(angle), hand[1] + far * np.sin(angle)
+            paint.dots(lights, px, py, 1.4, paint.colour("#ffd58a") * 4)

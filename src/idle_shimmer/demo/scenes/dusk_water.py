@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes
 from idle_shimmer.demo import paint
 
 
@@ -36,8 +36,8 @@ class DuskWater:
             ]
         )
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         pan = 18 * t
         picture = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
@@ -46,12 +46,13 @@ class DuskWater:
             upper = paint.over(upper, self._window(mask, pan * pace), ink)
         picture[: self.horizon] = upper
         lamps = np.zeros_like(picture)
-        for x, y, size, phase in self.lights:
-            flicker = 0.8 + 0.2 * np.sin(3 * t + phase)
-            paint.dot(lamps, x - pan, min(y, 402), size, paint.colour("#ffc27a") * 5 * flicker)
+        x, y, size, phase = self.lights.T
+        flicker = 0.8 + 0.2 * np.sin(3 * t + phase)
+        ink = paint.colour("#ffc27a") * (5 * flicker[:, None])
+        paint.dots(lamps, x - pan, np.minimum(y, 402), size, ink)
         blink = 4.0 if number % 38 < 12 else 0.3
         paint.dot(lamps, 260 - pan, 392, 3, paint.colour("#ff5a3c") * blink)
-        picture += paint.glow(lamps, 1.2)
+        paint.glow(picture, lamps, 1.2)
         return paint.finished(paint.water(picture, self.horizon, t), number, 0.95)
 
     def _window(self, layer: np.ndarray, x: float) -> np.ndarray:

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _INKS = ("#ffd27a", "#ff7a6b", "#8fe3d4", "#ffb0d0", "#b9c8ff")
@@ -32,8 +32,8 @@ class Fireworks:
             for k, start in enumerate(starts)
         ]
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
         flash = 0.0
@@ -44,7 +44,7 @@ class Fireworks:
                 flash += np.exp(-age * 7) * size
         picture = self.back * np.float32(0.7 + 0.5 * flash)
         picture = paint.over(picture, self.hill, paint.colour("#12132a") * (1 + 3 * flash))
-        picture += paint.glow(lights, 1.1)
+        paint.glow(picture, lights, 1.1)
         return paint.finished(paint.water(picture, self.horizon, t, chop=1.3), number, 1.0)
 
     def _burst(
@@ -70,5 +70,5 @@ class Fireworks:
             fade = np.exp(-1.5 * past) * 0.72**trail * (0.7 + 0.3 * np.sin(40 * age + angle * 9))
             heat = np.clip(1.2 - past, 0, 1)
             tone = ink + (1 - ink) * heat * 0.7
-            for k in np.flatnonzero(fade > 0.02):
-                paint.dot(lights, px[k], py[k], 1.9, tone * 5.5 * fade[k])
+            seen = fade > 0.02
+            paint.dots(lights, px[seen], py[seen], 1.9, tone * (5.5 * fade[seen])[:, None])

@@ -1,8 +1,10 @@
 """Rows of lanterns over the quay, swaying, and their reflections."""
 
+from functools import lru_cache
+
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _INKS = ("#ffb24d", "#ff8f45", "#ffd27a", "#ff6a4a", "#ffe3a1")
@@ -21,8 +23,8 @@ class Lanterns:
         )
         self.hill = paint.ridge((paint.HEIGHT, paint.WIDTH + 200), 0.60, 18, 380, 9)
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         picture = paint.crop(self.sky, 4 * t, 0)
         picture = paint.over(picture, paint.crop(self.hill, 10 * t, 0), paint.colour("#1b1c33"))
@@ -31,7 +33,7 @@ class Lanterns:
             ((36, 62, 5, 330, 3.2), (62, 104, 11, 240, 2.2), (104, 190, 24, 120, 1.4))
         ):
             self._row(lights, t, row, pace, spacing, radius, height, power)
-        picture += paint.glow(lights, 0.9)
+        paint.glow(picture, lights, 0.9)
         picture = paint.water(picture, self.horizon, t, chop=1.2, tint="#7d8bb0")
         near = np.zeros_like(picture)
         self._row(near, t, 7, 230, 430, 58, 40, 0.5, softness=22)
@@ -52,15 +54,18 @@ class Lanterns:
         """One string of lanterns that hangs in shallow curves and moves left at ``pace`` px/s."""
         shift = pace * t
         first = int((shift - 200) // spacing)
-        for k in range(first, first + int((paint.WIDTH + 400) / spacing) + 2):
-            rng = np.random.default_rng(row * 1000 + k % 997)
-            swing = np.sin(1.3 * t + 0.6 * k + row) * radius * 0.35
-            sag = 26 * np.sin(np.pi * ((k * spacing / 520) % 1.0)) * (1 + row * 0.3)
-            ink = paint.colour(_INKS[int(rng.integers(len(_INKS)))])
-            shine = power * (0.85 + 0.15 * np.sin(5 * t + 2.1 * k))
-            x, y = k * spacing - shift + swing, height + sag
-            paint.dot(lights, x, y, radius, ink * shine, softness)
-            if radius > 4 and softness < 10:
-                paint.dot(
-                    lights, x, y + radius * 0.2, radius * 0.45, paint.colour("#fff3d0") * shine, 2
-                )
+        k = np.arange(first, first + int((paint.WIDTH + 400) / spacing) + 2)
+        swing = np.sin(1.3 * t + 0.6 * k + row) * radius * 0.35
+        sag = 26 * np.sin(np.pi * ((k * spacing / 520) % 1.0)) * (1 + row * 0.3)
+        ink = np.array([self._ink(row * 1000 + n % 997) for n in k.tolist()])
+        shine = (power * (0.85 + 0.15 * np.sin(5 * t + 2.1 * k)))[:, None]
+        x, y = k * spacing - shift + swing, height + sag
+        paint.dots(lights, x, y, radius, ink * shine, softness)
+        if radius > 4 and softness < 10:
+            flame = paint.colour("#fff3d0") * shine
+            paint.dots(lights, x, y + radius * 0.2, radius * 0.45, flame, 2)
+
+    @staticmethod
+    @lru_cache(maxsize=4096)
+    def _ink(seed: int) -> np.ndarray:
+        return paint.colour(_INKS[int(np.random.default_rng(seed).integers(len(_INKS)))])

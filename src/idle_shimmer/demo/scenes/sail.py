@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes, Pixels
 from idle_shimmer.demo import paint
 
 
@@ -47,27 +47,32 @@ class Sail:
             cloth[reef & ((x.astype(int) // 46) % 2 == 0)] *= 0.55
         return cloth.astype(np.float32)
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         tilt = 225 - 34 * t
         sway = 9 * np.sin(1.7 * t) + 4 * np.sin(3.9 * t + 1)
         picture = paint.crop(self.sky, 20 + 3 * t, tilt * 0.25)
-        y, x = np.mgrid[: paint.HEIGHT, : paint.WIDTH].astype(np.float32)
-        reach = np.clip((x - 430) / 500, 0, 1.3)
-        wave = np.sin(0.011 * x + 0.006 * y - 3.4 * t) * reach
-        map_x = x + 20 - sway * reach - 7 * wave
-        map_y = y + tilt + 5 * wave
-        map_x, map_y = map_x.astype(np.float32), map_y.astype(np.float32)
+        x = np.arange(paint.WIDTH, dtype=np.float32)[None, :]
+        y = np.arange(paint.HEIGHT, dtype=np.float32)[:, None]
+        reach = np.clip((x - 430) / 500, 0, 1.3).astype(np.float32)
+        # sin(a + b), from the sines of a column and a row.
+        down = (0.006 * y - 3.4 * t).astype(np.float32)
+        wave = np.sin(down) * (np.cos(0.011 * x) * reach)
+        wave += np.cos(down) * (np.sin(0.011 * x) * reach)
+        map_x = (x + 20 - np.float32(sway) * reach) - 7 * wave
+        map_y = (y + np.float32(tilt)) + 5 * wave
         cloth = cv2.remap(
             self.cloth, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
         )
         mask = cv2.remap(self.mask, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-        picture = paint.over(picture, mask, cloth * (1 + 0.22 * wave).astype(np.float32)[..., None])
+        shade = cv2.cvtColor(1 + np.float32(0.22) * wave, cv2.COLOR_GRAY2RGB)
+        picture = paint.over(picture, mask, cv2.multiply(cloth, shade, cloth))
         lamps = np.zeros_like(picture)
         paint.dot(lamps, 404, 46 - tilt + 190, 5, paint.colour("#ffe9c0") * 12)
         picture = self._rigging(picture, tilt, sway)
-        return paint.finished(picture + paint.glow(lamps, 1.5), number, 1.05)
+        paint.glow(picture, lamps, 1.5)
+        return paint.finished(picture, number, 1.05)
 
     def _rigging(self, picture: Pixels, tilt: float, sway: float) -> Pixels:
         ink = np.zeros(picture.shape[:2], np.float32)
@@ -76,4 +81,4 @@ class Sail:
             head = (404 * 16, int((60 - tilt - 200) * 16))
             end = (int((foot + sway * 0.3) * 16), int((1000 - tilt) * 16))
             cv2.line(ink, head, end, 1.0, thick, cv2.LINE_AA, 4)
-        return paint.over(picture, cv2.GaussianBlur(ink, (0, 0), 0.6), paint.colour("#2a1f24"))
+        return paint.over(picture, cv2.blur(ink, (3, 3)), paint.colour("#2a1f24"))

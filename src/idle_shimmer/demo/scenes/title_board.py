@@ -1,8 +1,9 @@
 """The title board at the gate: LANTERN NIGHT in bulbs on weathered planks."""
 
+import cv2
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes
 from idle_shimmer.demo import paint
 
 _LETTERS = {
@@ -52,20 +53,23 @@ class TitleBoard:
         down = [(x, y) for x in (70, 1210) for y in np.linspace(95, 625, 18)]
         return sorted(across + down, key=lambda p: np.arctan2(p[1] - 360, p[0] - 640))
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
-        for x, y, order in self.bulbs:
-            on = 1 / (1 + np.exp(-(t - 0.12 * order) * 14))
-            paint.dot(lights, x, y, 7, paint.colour("#ffcf86") * (0.12 + 2.4 * on), 2)
-            paint.dot(lights, x - 1, y - 1, 3, paint.colour("#fff6df") * 2.4 * on, 1)
-        for k, (x, y) in enumerate(self.border):
-            chase = 0.35 + 2.1 * (np.sin(k * 0.7 - 7 * t) > 0.2)
-            paint.dot(lights, x, y, 5, paint.colour("#ff9a5c") * chase, 2)
-        halo = paint.glow(lights, 1.0)
-        lit = self.board * (np.float32(0.5) + np.float32(5.5) * np.clip(halo - lights, 0, 1))
+        x, y, order = np.array(self.bulbs).T
+        on = (1 / (1 + np.exp(-(t - 0.12 * order) * 14)))[:, None]
+        paint.dots(lights, x, y, 7, paint.colour("#ffcf86") * (0.12 + 2.4 * on), 2)
+        paint.dots(lights, x - 1, y - 1, 3, paint.colour("#fff6df") * (2.4 * on), 1)
+        x, y = np.array(self.border).T
+        chase = 0.35 + 2.1 * (np.sin(np.arange(x.size) * 0.7 - 7 * t) > 0.2)
+        paint.dots(lights, x, y, 5, paint.colour("#ff9a5c") * chase[:, None], 2)
+        halo = paint.halo(lights)
+        lit = cv2.multiply(self.board, cv2.min(halo, 1), scale=5.5)
+        lit = cv2.scaleAdd(self.board, 0.5, lit)
+        cv2.add(lit, lights, lit)
+        cv2.add(lit, halo, lit)
         zoom = 1 + 0.010 * t
         return paint.finished(
-            paint.crop(lit + halo, 640 - 640 / zoom, 360 - 360 / zoom, zoom), number, 1.0
+            paint.crop(lit, 640 - 640 / zoom, 360 - 360 / zoom, zoom), number, 1.0
         )

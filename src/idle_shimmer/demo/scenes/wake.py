@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.picture import Codes, Pixels
 from idle_shimmer.demo import paint
 
 
@@ -30,15 +30,19 @@ class Wake:
         y, x = np.mgrid[self.horizon : paint.HEIGHT : 2, : paint.WIDTH : 2].astype(np.float32)
         self.depth = np.float32(5200) / (y - self.horizon + 9)
         self.side = (x - 640) * self.depth / 420
+        self.near = np.clip(1 - self.depth / 420, 0, 1)
+        spread = np.abs(self.side) / (6 + self.depth * 0.16)
+        crest = np.exp(-(((spread - 1.0) / 0.30) ** 2)) + 0.55 * np.exp(-((spread / 0.55) ** 2))
+        self.crest = crest * np.clip(self.near + 0.25, 0, 1)
 
-    def frame(self, number: int) -> Pixels:
-        """Frame ``number`` in linear light."""
+    def frame(self, number: int) -> Codes:
+        """Frame ``number``."""
         t = number / paint.RATE
         picture = paint.over(self.back, self.hill, paint.colour("#2c2942"))
         lamps = np.zeros_like(picture)
-        for x, y in self.lamps:
-            paint.dot(lamps, x, min(y, 208), 2.0, paint.colour("#ffcf8a") * 4)
-        picture = picture + paint.glow(lamps, 1.3)
+        x, y = np.array(self.lamps).T
+        paint.dots(lamps, x, np.minimum(y, 208), 2.0, paint.colour("#ffcf8a") * 4)
+        paint.glow(picture, lamps, 1.3)
         sea_size = (paint.WIDTH, paint.HEIGHT - self.horizon)
         picture[self.horizon :] = cv2.resize(self._sea(t), sea_size, interpolation=cv2.INTER_CUBIC)
         rock = 1.1 * np.sin(1.5 * t)
@@ -50,28 +54,26 @@ class Wake:
         return paint.finished(picture, number, 1.0)
 
     def _sea(self, t: float) -> Pixels:
-        away = self.depth * 9 - 300 * t
+        away = self.depth * np.float32(9) - np.float32(300 * t)
         waves = self._tiled(self.chop, self.side * 5, away)
-        fine = self._tiled(self.chop, self.side * 16 + 90 * t, away * 2.6)
-        near = np.clip(1 - self.depth / 420, 0, 1)
+        fine = self._tiled(self.chop, self.side * 16 + np.float32(90 * t), away * np.float32(2.6))
+        near = self.near
         swell = 0.5 + 0.28 * waves + 0.16 * fine * near
         low, high = paint.colour("#0d2236"), paint.colour("#d98f7c")
-        sea = (
-            low
-            + np.clip(swell, 0, 1.5)[..., None] ** 2.2
-            * (high - low)
-            * (0.25 + 0.75 * (1 - near))[..., None]
-        )
-        spread = np.abs(self.side) / (6 + self.depth * 0.16)
-        crest = np.exp(-(((spread - 1.0) / 0.30) ** 2)) + 0.55 * np.exp(-((spread / 0.55) ** 2))
-        churn = (
-            self._tiled(self.foam, self.side * 9, away * 1.4) * crest * np.clip(near + 0.25, 0, 1)
-        )
+        sea = low + (cv2.pow(np.clip(swell, 0, 1.5), 2.2) * (0.25 + 0.75 * (1 - near)))[
+            ..., None
+        ] * (high - low)
+        churn = self._tiled(self.foam, self.side * 9, away * np.float32(1.4)) * self.crest
         return (sea + (churn * 0.75)[..., None] * paint.colour("#eadfd6")).astype(np.float32)
 
     def _tiled(self, texture: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
         size = np.float32(texture.shape[0])
         # Mirrored tiles meet off the middle of the frame, where no eye looks for symmetry.
-        across = np.abs((x + 1.4 * size) % (2 * size) - size).astype(np.float32)
-        along = np.abs((y + size) % (2 * size) - size).astype(np.float32)
+        across = np.abs(_wrapped(x + np.float32(1.4) * size, 2 * size) - size)
+        along = np.abs(_wrapped(y + size, 2 * size) - size)
         return cv2.remap(texture, across, along, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+
+
+def _wrapped(x: np.ndarray, period: np.float32) -> np.ndarray:
+    """``x`` modulo ``period``."""
+    return x - period * np.floor(x / period)

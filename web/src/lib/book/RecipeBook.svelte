@@ -4,6 +4,7 @@
 	import type { BookRecipe } from '$lib/api/client';
 	import { FEELS, RecipeBook } from './book.svelte';
 	import RecipeCard from './RecipeCard.svelte';
+	import { Stills } from './stills.svelte';
 
 	type Props = {
 		open: boolean;
@@ -24,10 +25,16 @@
 	}: Props = $props();
 
 	const book = new RecipeBook();
+	const stills = new Stills();
 	let picker: HTMLInputElement;
 
 	$effect(() => {
 		if (open && !book.whole) void book.load();
+	});
+
+	// Every card shows at once what its recipe makes of the frame at the cut.
+	$effect(() => {
+		if (open && book.whole) void stills.load(cutId, version, book.whole);
 	});
 
 	function apply(entry: BookRecipe) {
@@ -43,6 +50,7 @@
 				{cutId}
 				{version}
 				{entry}
+				still={stills.of[entry.key]}
 				frames={book.whole?.card_frames ?? 1}
 				onapply={() => apply(entry)}
 				onrename={own ? (name) => book.rename(entry, name) : undefined}

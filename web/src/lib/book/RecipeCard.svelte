@@ -1,22 +1,25 @@
 <script lang="ts">
 	// One recipe, playing on the cut's own frames.
 	import type { BookRecipe } from '$lib/api/client';
+	import type { Still } from './stills.svelte';
 
 	type Props = {
 		cutId: string;
 		version: number;
 		entry: BookRecipe;
+		/** The frame at the cut; undefined until it is there. */
+		still: Still | undefined;
 		frames: number;
 		onapply: () => void;
 		onrename?: (name: string) => void;
 		onremove?: () => void;
 	};
-	let { cutId, version, entry, frames, onapply, onrename, onremove }: Props = $props();
+	let { cutId, version, entry, still, frames, onapply, onrename, onremove }: Props = $props();
 
 	// The frame at the cut is shown at once; the run of frames follows when the shelf is filled.
 	const PLAY_AFTER_MS = 900;
-	let still = $state(true);
 	let wanted = $state(false);
+	let plays = $state(false);
 	let renaming = $state(false);
 	let needs = $derived(
 		[
@@ -36,23 +39,24 @@
 <article class="card">
 	<button class="play" onclick={onapply} aria-label="Apply {entry.name}">
 		<span class="film" style:--frames={frames}>
-			{#if still}
+			{#if still && !plays}
 				<img
 					class="still"
-					src="/api/cuts/{cutId}/cards/{entry.key}?v={version}&still=true"
+					src={still.src}
 					alt=""
-					loading="lazy"
+					style:width="{still.among * 100}%"
+					style:transform="translateX({(-still.place / still.among) * 100}%)"
 					onload={() => setTimeout(() => (wanted = true), PLAY_AFTER_MS)}
 				/>
 			{/if}
 			{#if wanted}
 				<img
 					class="moving"
-					hidden={still}
+					loading="lazy"
 					src="/api/cuts/{cutId}/cards/{entry.key}?v={version}"
 					alt=""
 					style:width="{frames * 100}%"
-					onload={() => (still = false)}
+					onload={() => (plays = true)}
 				/>
 			{/if}
 		</span>
@@ -108,6 +112,7 @@
 		width: 100%;
 	}
 	.film {
+		position: relative;
 		display: block;
 		width: 100%;
 		aspect-ratio: 16 / 9;
@@ -118,10 +123,10 @@
 		height: 100%;
 		max-width: none;
 	}
-	.film .still {
-		width: 100%;
-	}
 	.film .moving {
+		position: absolute;
+		top: 0;
+		left: 0;
 		/* Begins at the cut, where a recipe shows most. */
 		animation: run 1.2s steps(var(--frames)) -0.6s infinite;
 	}

@@ -535,10 +535,28 @@ export interface paths {
         /**
          * Card
          * @description A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG.
-         *
-         *     ``still`` gives the one at the cut alone, which is there at once.
          */
         get: operations["card_api_cuts__cut_id__cards__key__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/stills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stills
+         * @description What each recipe makes of the frame at this cut: small pictures side by side, as one JPEG.
+         */
+        get: operations["stills_api_cuts__cut_id__stills_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -818,11 +836,15 @@ export interface components {
         };
         /**
          * BookOut
-         * @description The whole book, the editor's own first. ``card_frames`` is how many frames a card plays.
+         * @description The whole book, the editor's own first.
+         *
+         *     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together.
          */
         BookOut: {
             /** Card Frames */
             card_frames: number;
+            /** Most Stills */
+            most_stills: number;
             /** Own */
             own: components["schemas"]["RecipeOut"][];
             /** Built In */
@@ -4555,13 +4577,60 @@ export interface operations {
     };
     card_api_cuts__cut_id__cards__key__get: {
         parameters: {
-            query?: {
-                still?: boolean;
-            };
+            query?: never;
             header?: never;
             path: {
                 cut_id: string;
                 key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    stills_api_cuts__cut_id__stills_get: {
+        parameters: {
+            query: {
+                key: string[];
+            };
+            header?: never;
+            path: {
+                cut_id: string;
             };
             cookie?: never;
         };

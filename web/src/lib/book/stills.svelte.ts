@@ -1,0 +1,39 @@
+// What every recipe makes of the frame at a cut: several stills come in one picture.
+import type { Book } from '$lib/api/client';
+
+/** The picture that a still is in, and its place among the stills there. */
+export type Still = { src: string; place: number; among: number };
+
+export class Stills {
+	of = $state.raw<Record<string, Still>>({});
+	#asked = '';
+
+	/** Load the stills of a state of the cut, those at the top of the book first. */
+	async load(cutId: string, version: number, book: Book) {
+		const keys = [...book.own, ...book.built_in].map(({ key }) => key);
+		const asked = [cutId, version, ...keys].join();
+		if (asked === this.#asked) return;
+		this.#asked = asked;
+		for (let first = 0; first < keys.length; first += book.most_stills) {
+			const together = keys.slice(first, first + book.most_stills);
+			const query = together.map((key) => `key=${key}`).join('&');
+			const src = `/api/cuts/${cutId}/stills?v=${version}&${query}`;
+			const there = await loaded(src);
+			if (this.#asked !== asked) return;
+			if (!there) continue;
+			const found = together.map((key, place) => [key, { src, place, among: together.length }]);
+			this.of = { ...this.of, ...Object.fromEntries(found) };
+		}
+	}
+}
+
+async function loaded(src: string): Promise<boolean> {
+	const image = new Image();
+	image.src = src;
+	try {
+		await image.decode();
+		return true;
+	} catch {
+		return false;
+	}
+}
