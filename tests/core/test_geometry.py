@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from idle_shimmer.core.geometry.lookup import covered, look_up
-from idle_shimmer.core.geometry.shutter import moments
+from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.stages import AffineStage, placement, translation
 from tests.conftest import psnr
 
@@ -119,8 +119,8 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
     """180° at any rate is half a frame: a point moving 20 px a frame smears over 10 px."""
     dot = np.zeros((40, 120, 3), np.float32)
     dot[20, 60] = 1
-    times = moments(lambda t: [translation((20 * t, 0.0), "smear")], 0.0, 180.0, 120, 40)
-    smeared = look_up(dot, times)[20, :, 0]
+    open_ = Exposure(lambda t: [translation((20 * t, 0.0), "smear")], 0.0, 180.0, (120, 40))
+    smeared = look_up(dot, open_.moments, open_.within)[20, :, 0]
     at = np.arange(120) - 60.0
     spread = np.sqrt((smeared * at**2).sum() / smeared.sum())
     # The standard deviation of a uniform smear of length L is L / sqrt(12).
@@ -128,9 +128,33 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
     assert smeared.sum() == pytest.approx(1, abs=1e-3)
 
 
-def test_the_shutter_takes_a_moment_for_every_pixel_of_movement() -> None:
-    def moving(t: float) -> list[AffineStage]:
-        return [translation((90 * t, 0.0), "tile")]
+def test_without_a_shutter_there_is_one_moment_and_parts_that_move_less_need_fewer() -> None:
+    def turning(t: float) -> list[AffineStage]:
+        return [placement((1, 1), 0.2 * t, (320, 180), (0, 0), "mirror")]
 
-    assert len(moments(moving, 0.0, 0.0, 640, 360)) == 1
-    assert len(moments(moving, 0.0, 360.0, 640, 360)) == 90
+    assert len(Exposure(turning, 0.0, 0.0, (640, 360)).moments) == 1
+    exposure = Exposure(turning, 0.0, 360.0, (640, 360))
+    middle, corner = exposure.within((280, 140, 360, 220)), exposure.within((0, 0, 80, 80))
+    assert 1 < len(middle) < len(corner) == len(exposure.moments)
+
+
+@pytest.mark.parametrize(("degrees", "least_db"), [(4, 48), (40, 50), (150, 55)])
+def test_the_shutter_is_the_average_of_many_moments(
+    photo: NDArray, degrees: float, least_db: float
+) -> None:
+    """Against 300 turns by scikit-image (third order, symmetric), spread evenly over the frame."""
+    height, width = photo.shape[:2]
+
+    def turning(t: float) -> list[AffineStage]:
+        return [placement((1, 1), t * degrees / 360, (width / 2, height / 2), (0, 0), "mirror")]
+
+    exposure = Exposure(turning, 0.0, 360.0, (width, height))
+    seen = look_up(photo, exposure.moments, exposure.within)
+    expected = np.mean(
+        [
+            skimage.transform.rotate(photo, angle, order=3, mode="symmetric")
+            for angle in degrees * ((np.arange(300) + 0.5) / 300 - 0.5)
+        ],
+        axis=0,
+    )
+    assert psnr(seen, expected) > least_db

@@ -1,4 +1,7 @@
-"""Catmull-Rom's cubic interpolation (Keys 1981, "Cubic convolution interpolation", a = -1/2)."""
+"""Interpolation between pixels: Catmull-Rom's cubic, and linear where many samples are averaged.
+
+Source of the cubic: Keys 1981, "Cubic convolution interpolation", a = -1/2.
+"""
 
 from typing import Any
 
@@ -25,32 +28,48 @@ def cubic_weights(f: Any) -> tuple[Any, Any, Any, Any]:
     )
 
 
-@intrinsic
-def cubic_rgb(_context: Any, pixels: Any, base: Any, row: Any, across: Any, down: Any) -> Any:
-    """(red, green, blue) from the 4 by 4 pixels whose first float is ``base`` of ``pixels``.
+@inlined
+def linear_weights(f: Any) -> tuple[Any, Any]:
+    """The float32 weights of the two neighbours at fraction ``f`` (float32, 0…1)."""
+    return _ONE - f, f
 
-    ``pixels`` is a contiguous float32 array, ``row`` its floats per row; ``across`` and ``down``
-    are weights of ``cubic_weights``. Each tap is read as four floats at once, so one float beyond
-    the last tap must still belong to the array: the compiler does not find this vector by itself,
-    and it makes the lookup twice as fast.
-    """
-    weights = types.UniTuple(types.float32, 4)
-    signature = types.UniTuple(types.float32, 3)(pixels, types.int64, types.int64, weights, weights)
 
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        floats = cgutils.create_struct_proxy(signature.args[0])(context, builder, arguments[0]).data
-        rows = []
-        for i in range(4):
-            start = builder.add(arguments[1], builder.mul(arguments[2], _long(i)))
-            taps = [
-                _four_floats(builder, floats, builder.add(start, _long(3 * j))) for j in range(4)
-            ]
-            rows.append(_weighted(builder, taps, arguments[3]))
-        total = _weighted(builder, rows, arguments[4])
-        channels = [builder.extract_element(total, _int(c)) for c in range(3)]
-        return context.make_tuple(builder, signature.return_type, channels)
+def _averaging(taps: int) -> Any:
+    """A compiled average of ``taps`` by ``taps`` pixels; see ``cubic_rgb``."""
 
-    return signature, codegen
+    @intrinsic
+    def rgb(_context: Any, pixels: Any, base: Any, row: Any, across: Any, down: Any) -> Any:
+        weights = types.UniTuple(types.float32, taps)
+        signature = types.UniTuple(types.float32, 3)(
+            pixels, types.int64, types.int64, weights, weights
+        )
+
+        def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            array = cgutils.create_struct_proxy(signature.args[0])(context, builder, arguments[0])
+            rows = []
+            for i in range(taps):
+                start = builder.add(arguments[1], builder.mul(arguments[2], _long(i)))
+                inside = [
+                    _four_floats(builder, array.data, builder.add(start, _long(3 * j)))
+                    for j in range(taps)
+                ]
+                rows.append(_weighted(builder, inside, arguments[3]))
+            total = _weighted(builder, rows, arguments[4])
+            channels = [builder.extract_element(total, _int(c)) for c in range(3)]
+            return context.make_tuple(builder, signature.return_type, channels)
+
+        return signature, codegen
+
+    return rgb
+
+
+# (red, green, blue) from the pixels whose first float is ``base`` of ``pixels``, 4 by 4 or 2 by 2.
+# ``pixels`` is a contiguous float32 array, ``row`` its floats per row; ``across`` and ``down`` are
+# weights. Each tap is read as four floats at once, so one float beyond the last tap must still
+# belong to the array: the compiler does not find this vector by itself, and it makes the lookup
+# twice as fast.
+cubic_rgb = _averaging(4)
+linear_rgb = _averaging(2)
 
 
 _VECTOR = ir.VectorType(ir.FloatType(), 4)

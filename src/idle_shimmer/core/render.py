@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.geometry.lookup import covered, look_up
-from idle_shimmer.core.geometry.shutter import moments
+from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.stages import Stage
 from idle_shimmer.core.mixes.base import MatteOf, MixContext
 from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Pass, PicturePass, Side
@@ -163,11 +163,12 @@ class _Frame:
             moving = [each for each in passes if isinstance(each, GeometryPass)]
             if not moving:
                 continue
-            times = self._moments(moving)
+            exposure = self._exposure(moving)
+            times = exposure.moments, exposure.within
             if shown.min() < 1:
-                shown = look_up(np.repeat(shown[..., None], 3, axis=2), times)[..., 0]
+                shown = look_up(np.repeat(shown[..., None], 3, axis=2), *times)[..., 0]
                 continue
-            shown = covered(width, height, times)
+            shown = covered(width, height, *times)
         return np.clip(shown, 0, 1)
 
     def _groups(self, side: Side) -> Iterator[tuple[bool, list[Pass]]]:
@@ -198,7 +199,7 @@ class _Frame:
     def _composes(self, each: Pass) -> bool:
         return isinstance(each, GeometryPass) and self.timeline.values(each, self.t)["opacity"] == 1
 
-    def _moments(self, passes: Sequence[Pass]) -> Sequence[Sequence[Stage]]:
+    def _exposure(self, passes: Sequence[Pass]) -> Exposure:
         def stages_at(t: float) -> list[Stage]:
             return [
                 self.timeline.stage(each, t, self.offset)
@@ -206,15 +207,16 @@ class _Frame:
                 if isinstance(each, GeometryPass)
             ]
 
-        return moments(stages_at, self.t, self.recipe.shutter, *self.timeline.size)
+        return Exposure(stages_at, self.t, self.recipe.shutter, self.timeline.size)
 
     def _moved(self, picture: Picture, passes: Sequence[Pass]) -> Picture:
         """``picture`` through neighbouring geometry passes: one map, one lookup."""
-        times = self._moments(passes)
+        exposure = self._exposure(passes)
+        times = exposure.moments
         if len(times) == 1 and all(stage.is_identity(*self.timeline.size) for stage in times[0]):
             return picture
         lit = picture.to(self.recipe.light)
-        return Picture(look_up(lit.pixels, times), lit.light)
+        return Picture(look_up(lit.pixels, times, exposure.within), lit.light)
 
     def _applied(self, picture: Picture, each: Pass, side: Side) -> Picture:
         """``picture`` through one pass, blended with its input by the pass's opacity."""

@@ -8,7 +8,7 @@ its neighbours look. The shutter averages over time as well.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import cv2
@@ -18,12 +18,14 @@ from numpy.typing import NDArray
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, SMEAR, coverage, fold, fold_index
 from idle_shimmer.core.geometry.level import is_level, look_up_level
+from idle_shimmer.core.geometry.shutter import Moments, Part
 from idle_shimmer.core.geometry.stages import AffineStage, Stage
-from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights
+from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights, linear_rgb, linear_weights
 from idle_shimmer.core.kernel import inlined, kernel
 from idle_shimmer.core.picture import Pixels
 
-Moments = Sequence[Sequence[Stage]]
+# Which moments a part of the frame needs, where that is fewer than the whole frame needs.
+MomentsWithin = Callable[[Part], Moments]
 
 MOST_SAMPLES_A_SIDE = 16
 # On the halved picture an output pixel spans 1 to 2 pixels; this many samples for each keep what is
@@ -31,18 +33,20 @@ MOST_SAMPLES_A_SIDE = 16
 _SAMPLES_A_PIXEL, _SAMPLES_LESS = 1.5, 0.5
 # Up to this footprint one cubic sample does not visibly alias.
 _SHARP_FOOTPRINT = 1.25
-# Rows traced at once: few enough to stay in the second-level cache, enough to make calls cheap.
-_BLOCK_ROWS = 16
+# Traced at once: little enough to stay in the second-level cache, enough to make calls cheap.
+_BLOCK_ROWS, _BLOCK_COLUMNS = 48, 160
+# Averaged over so many moments, what a sample lies between is averaged as well: linear will do.
+_QUICK_MOMENTS = 32
 _PROBES = 33
 _PROBED_MOMENTS = 8
 
 
-def look_up(pixels: Pixels, moments: Moments) -> Pixels:
+def look_up(pixels: Pixels, moments: Moments, within: MomentsWithin | None = None) -> Pixels:
     """The picture seen through composed stages, averaged over ``moments``.
 
     ``pixels`` is float32 (H, W, 3). Each moment is one set of stages, in stack order; all have the
-    same number of stages with the same edges. Returns a new picture of the same shape; what lies
-    beyond a ``black`` edge is 0.
+    same number of stages with the same edges. ``within`` tells which moments do for a part of the
+    frame. Returns a new picture of the same shape; what lies beyond a ``black`` edge is 0.
     """
     pixels = np.ascontiguousarray(pixels)
     matrices = _matrices(moments)
@@ -51,14 +55,16 @@ def look_up(pixels: Pixels, moments: Moments) -> Pixels:
     out = np.zeros_like(pixels)
     halvings, shrinks = _footprints(pixels, moments)
     pyramid = _Pyramid(pixels, halvings)
-    over_rows(_sampled_rows, pixels.shape[0], pyramid, shrinks, moments, out)
+    over_rows(_sampled_rows, pixels.shape[0], pyramid, shrinks, within or (lambda _: moments), out)
     return out
 
 
-def covered(width: int, height: int, moments: Moments) -> NDArray[np.float32]:
+def covered(
+    width: int, height: int, moments: Moments, within: MomentsWithin | None = None
+) -> NDArray[np.float32]:
     """How much of each output pixel shows picture: float32 (H, W), 0…1, 1 without black edges."""
     out = np.zeros((height, width), np.float32)
-    over_rows(_covered_rows, height, moments, out)
+    over_rows(_covered_rows, height, within or (lambda _: moments), out)
     return out
 
 
@@ -180,56 +186,66 @@ def _fold_block(xs: Any, ys: Any, covers: Any, width: float, height: float, edge
 
 
 @kernel
-def _start_block(xs: Any, ys: Any, covers: Any, top: int) -> None:
+def _start_block(xs: Any, ys: Any, covers: Any, left: int, top: int) -> None:
     """The centres of output pixels, with a border of one pixel around the block."""
     for i in range(xs.shape[0]):
         for j in range(xs.shape[1]):
-            xs[i, j] = j - 0.5
+            xs[i, j] = left + j - 0.5
             ys[i, j] = top + i - 0.5
             covers[i, j] = np.float32(1)
 
 
-def _blocks(first: int, end: int, width: int) -> Any:
-    """(top row, xs, ys, covers) for each block of rows, the arrays with a border of one pixel."""
-    shape = (min(_BLOCK_ROWS, end - first) + 2, width + 2)
-    xs, ys, covers = np.empty(shape), np.empty(shape), np.empty(shape, np.float32)
+def _blocks(first: int, end: int, width: int) -> Iterator[tuple[Part, Any, Any, Any]]:
+    """(part of the frame, xs, ys, covers) for each block, the arrays with a border of one pixel."""
+    shape = (_BLOCK_ROWS + 2) * (_BLOCK_COLUMNS + 2)
+    store = np.empty(shape), np.empty(shape), np.empty(shape, np.float32)
     for top in range(first, end, _BLOCK_ROWS):
-        rows = min(_BLOCK_ROWS, end - top) + 2
-        yield top, xs[:rows], ys[:rows], covers[:rows]
+        for left in range(0, width, _BLOCK_COLUMNS):
+            part = left, top, min(left + _BLOCK_COLUMNS, width), min(top + _BLOCK_ROWS, end)
+            rows, columns = part[3] - top + 2, part[2] - left + 2
+            xs, ys, covers = (each[: rows * columns].reshape(rows, columns) for each in store)
+            yield part, xs, ys, covers
 
 
 def _sampled_rows(
-    pyramid: _Pyramid, shrinks: bool, moments: Moments, out: Pixels, first: int, end: int
+    pyramid: _Pyramid, shrinks: bool, within: MomentsWithin, out: Pixels, first: int, end: int
 ) -> None:
     height, width = out.shape[:2]
-    edge = EDGE_CODE[moments[0][0].edge]
-    share = np.float32(1 / len(moments))
-    for top, xs, ys, covers in _blocks(first, end, width):
-        block = out[top : top + xs.shape[0] - 2]
+    for part, xs, ys, covers in _blocks(first, end, width):
+        left, top, right, bottom = part
+        moments = within(part)
+        edge = EDGE_CODE[moments[0][0].edge]
+        share, quick = np.float32(1 / len(moments)), len(moments) >= _QUICK_MOMENTS
+        block = out[top:bottom, left:right]
         for stages in moments:
-            _start_block(xs, ys, covers, top)
+            _start_block(xs, ys, covers, left, top)
             _trace(xs, ys, covers, covers, stages, width, height)
-            _sample_block(*pyramid.arrays, xs, ys, covers, edge, shrinks, share, block)
+            _sample_block(*pyramid.arrays, xs, ys, covers, edge, shrinks, quick, share, block)
 
 
-def _covered_rows(moments: Moments, out: NDArray[np.float32], first: int, end: int) -> None:
+def _covered_rows(within: MomentsWithin, out: NDArray[np.float32], first: int, end: int) -> None:
     height, width = out.shape
-    edge = EDGE_CODE[moments[0][0].edge]
-    share = np.float32(1 / len(moments))
-    for top, xs, ys, covers in _blocks(first, end, width):
+    for part, xs, ys, covers in _blocks(first, end, width):
+        left, top, right, bottom = part
+        moments = within(part)
+        edge = EDGE_CODE[moments[0][0].edge]
+        share = np.float32(1 / len(moments))
         shades = np.ones_like(covers)
         for stages in moments:
-            _start_block(xs, ys, covers, top)
+            _start_block(xs, ys, covers, left, top)
             _trace(xs, ys, shades, covers, stages, width, height)
             _fold_block(xs, ys, covers, float(width), float(height), edge)
-            out[top : top + xs.shape[0] - 2] += share * covers[1:-1, 1:-1]
+            out[top:bottom, left:right] += share * covers[1:-1, 1:-1]
 
 
-@inlined
+# These are compiled by themselves: inlined, their many live values slow down every caller's loop.
+@kernel
 def _sample_folded(
-    source: Any, start: int, rows: int, columns: int, i: int, j: int, wx: Any, wy: Any, edge: int
+    source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
 ) -> tuple[Any, Any, Any]:
     """The cubic interpolation near the frame's edges: taps beyond them are folded by ``edge``."""
+    j, i = int(math.floor(x)), int(math.floor(y))
+    wx, wy = cubic_weights(np.float32(x - j)), cubic_weights(np.float32(y - i))
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for b in range(4):
         r = fold_index(i + b - 1, rows, edge)
@@ -242,17 +258,59 @@ def _sample_folded(
     return red, green, blue
 
 
-@inlined
+@kernel
 def _sample(
     source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
 ) -> tuple[Any, Any, Any]:
     """The cubic interpolation at a point of a level, in pixels from its first pixel's centre."""
     q, p = int(math.floor(x)), int(math.floor(y))
-    wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
     # The vector of the last tap reads one float further, hence one column less on the right.
     if 1 <= p < rows - 2 and 1 <= q < columns - 3:
+        wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
         return cubic_rgb(source, start + ((p - 1) * columns + q - 1) * 3, columns * 3, wx, wy)
-    return _sample_folded(source, start, rows, columns, p, q, wx, wy, edge)
+    return _sample_folded(source, start, rows, columns, x, y, edge)
+
+
+@kernel
+def _add_sharp(
+    source: Any, rows: int, columns: int, xs: Any, ys: Any, covers: Any, edge: int, line: Any
+) -> None:
+    """Adds the cubic interpolation at the points of a row (pixels from the first one's centre)."""
+    for j in range(line.shape[0]):
+        if covers[j] == 0:
+            continue
+        x, y = xs[j], ys[j]
+        q, p = int(math.floor(x)), int(math.floor(y))
+        if 1 <= p < rows - 2 and 1 <= q < columns - 3:
+            wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
+            first = ((p - 1) * columns + q - 1) * 3
+            red, green, blue = cubic_rgb(source, first, columns * 3, wx, wy)
+        else:
+            red, green, blue = _sample_folded(source, 0, rows, columns, x, y, edge)
+        line[j, 0] += covers[j] * red
+        line[j, 1] += covers[j] * green
+        line[j, 2] += covers[j] * blue
+
+
+@kernel
+def _add_quick(
+    source: Any, rows: int, columns: int, xs: Any, ys: Any, covers: Any, edge: int, line: Any
+) -> None:
+    """Adds the linear interpolation, at about two thirds of the cost."""
+    for j in range(line.shape[0]):
+        if covers[j] == 0:
+            continue
+        x, y = xs[j], ys[j]
+        q, p = int(math.floor(x)), int(math.floor(y))
+        if 0 <= p < rows - 1 and 0 <= q < columns - 2:
+            wx, wy = linear_weights(np.float32(x - q)), linear_weights(np.float32(y - p))
+            first = (p * columns + q) * 3
+            red, green, blue = linear_rgb(source, first, columns * 3, wx, wy)
+        else:
+            red, green, blue = _sample_folded(source, 0, rows, columns, x, y, edge)
+        line[j, 0] += covers[j] * red
+        line[j, 1] += covers[j] * green
+        line[j, 2] += covers[j] * blue
 
 
 @inlined
@@ -261,7 +319,7 @@ def _nearer(a: float, b: float) -> float:
     return a if abs(a) <= abs(b) else b
 
 
-@inlined
+@kernel
 def _find_wide(xs: Any, ys: Any, row: int, wide: Any) -> bool:
     """Marks the points of a row whose footprint needs more than one sample; whether there is any."""
     sharp = _SHARP_FOOTPRINT * _SHARP_FOOTPRINT
@@ -291,6 +349,7 @@ def _sample_block(
     covers: Any,
     edge: int,
     shrinks: bool,
+    quick: bool,
     share: Any,
     out: Any,
 ) -> None:
@@ -299,31 +358,29 @@ def _sample_block(
     width, height = float(columns), float(rows)
     wide = np.zeros(out.shape[1], np.bool_)
     across, down = np.empty(out.shape[1]), np.empty(out.shape[1])
-    cover = np.empty(out.shape[1], np.float32)
+    cover, sharp = np.empty(out.shape[1], np.float32), np.empty(out.shape[1], np.float32)
     for i in range(out.shape[0]):
         any_wide = shrinks and _find_wide(xs, ys, i + 1, wide)
         x, y, known, line = xs[i + 1, 1:-1], ys[i + 1, 1:-1], covers[i + 1, 1:-1], out[i]
         for j in range(x.shape[0]):
             across[j] = fold(x[j], width, edge) - 0.5
-            cover[j] = known[j] * share
         for j in range(x.shape[0]):
             down[j] = fold(y[j], height, edge) - 0.5
+        for j in range(x.shape[0]):
+            cover[j] = known[j] * share
+            sharp[j] = np.float32(0) if wide[j] else cover[j]
         if edge == BLACK:
             for j in range(x.shape[0]):
-                if not wide[j]:
-                    cover[j] *= np.float32(coverage(x[j], width) * coverage(y[j], height))
-        for j in range(x.shape[0]):
-            if cover[j] == 0 or wide[j]:
-                continue
-            red, green, blue = _sample(whole, 0, rows, columns, across[j], down[j], edge)
-            line[j, 0] += cover[j] * red
-            line[j, 1] += cover[j] * green
-            line[j, 2] += cover[j] * blue
+                sharp[j] *= np.float32(coverage(x[j], width) * coverage(y[j], height))
+        if quick:
+            _add_quick(whole, rows, columns, across, down, sharp, edge, line)
+        else:
+            _add_sharp(whole, rows, columns, across, down, sharp, edge, line)
         if any_wide:
             _average_wide(whole, halved, places, xs, ys, i + 1, wide, cover, edge, line)
 
 
-@inlined
+@kernel
 def _average_wide(
     whole: Any,
     halved: Any,

@@ -6,6 +6,7 @@ angle / 360 of it, here centred on the frame's sampling time.
 
 import math
 from collections.abc import Callable, Sequence
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,38 +16,81 @@ from idle_shimmer.core.geometry.stages import Stage
 MOST_MOMENTS = 512
 _PROBE_TIMES = 9
 _PROBE_SIDE = 5
-_PIXELS_PER_MOMENT = 1.0
+# A short blur takes a moment for every pixel; beyond that every second pixel does, whose error is
+# under a code value (tests/core/test_geometry.py).
+_EVERY_PIXEL_UP_TO, _PIXELS_PER_MOMENT = 24, 2.0
+# Counts above this are rounded up to a few leading bits, so that neighbouring parts share moments.
+_COUNTED_SINGLY = 16
+
+Moments = Sequence[Sequence[Stage]]
+Part = tuple[int, int, int, int]
 
 
-def moments(
-    stages_at: Callable[[float], Sequence[Stage]],
-    t: float,
-    shutter_deg: float,
-    width: int,
-    height: int,
-) -> list[Sequence[Stage]]:
+class Exposure:
     """The sets of stages to average for a frame sampled at ``t`` (frames from the cut).
 
-    One moment per pixel of the longest movement among a grid of points while the shutter is open,
-    at most MOST_MOMENTS. With a shutter of 0, the one moment at ``t``.
+    As many moments as the longest movement among a grid of points needs while the shutter is open,
+    at most MOST_MOMENTS. With a shutter of 0, the one moment at ``t``. Points near the middle of a
+    turn move less than those far out, so a part of the frame may need fewer than the whole.
     """
-    if shutter_deg == 0:
-        return [stages_at(t)]
-    span = shutter_deg / 360
-    probes = [
-        _shown_points(stages_at(t + span * (i / (_PROBE_TIMES - 1) - 0.5)), width, height)
-        for i in range(_PROBE_TIMES)
-    ]
-    steps = np.linalg.norm(np.diff(np.array(probes), axis=0), axis=2)
-    longest_px = float(steps.sum(axis=0).max())
-    count = min(MOST_MOMENTS, max(1, math.ceil(longest_px / _PIXELS_PER_MOMENT)))
-    return [stages_at(t + span * ((i + 0.5) / count - 0.5)) for i in range(count)]
+
+    def __init__(
+        self,
+        stages_at: Callable[[float], Sequence[Stage]],
+        t: float,
+        shutter_deg: float,
+        size: tuple[int, int],
+    ) -> None:
+        self._stages_at, self._t, self._span, self._size = stages_at, t, shutter_deg / 360, size
+        self._known: dict[int, Moments] = {}
+
+    @cached_property
+    def moments(self) -> Moments:
+        """What the whole frame needs."""
+        width, height = self._size
+        return self.within((0, 0, width, height))
+
+    def within(self, part: Part) -> Moments:
+        """What a part of the frame needs: pixels from (left, top) up to (right, bottom)."""
+        count = self._needed(part)
+        if count not in self._known:
+            times = ((i + 0.5) / count - 0.5 for i in range(count))
+            self._known[count] = [self._stages_at(self._t + self._span * each) for each in times]
+        return self._known[count]
+
+    def _needed(self, part: Part) -> int:
+        if self._span == 0:
+            return 1
+        left, top, right, bottom = part
+        points = np.meshgrid(
+            np.linspace(left, right, _PROBE_SIDE), np.linspace(top, bottom, _PROBE_SIDE)
+        )
+        places = np.array([_shown_at(stages, *points) for stages in self._probed])
+        steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+        longest_px = float(steps.sum(axis=0).max())
+        close = min(longest_px, _EVERY_PIXEL_UP_TO)
+        count = math.ceil(close + (longest_px - close) / _PIXELS_PER_MOMENT)
+        return _rounded(min(MOST_MOMENTS, max(1, count)))
+
+    @cached_property
+    def _probed(self) -> Moments:
+        times = (i / (_PROBE_TIMES - 1) - 0.5 for i in range(_PROBE_TIMES))
+        return [self._stages_at(self._t + self._span * each) for each in times]
 
 
-def _shown_points(stages: Sequence[Stage], width: int, height: int) -> NDArray[np.float64]:
-    """Where a grid of output points looks, (n, 2) in pixels, without folding at the edges."""
-    x, y = np.meshgrid(np.linspace(0, width, _PROBE_SIDE), np.linspace(0, height, _PROBE_SIDE))
+def _rounded(count: int) -> int:
+    if count <= _COUNTED_SINGLY:
+        return count
+    step = 2 ** (count.bit_length() - 4)
+    return -(-count // step) * step
+
+
+def _shown_at(
+    stages: Sequence[Stage], x: NDArray[np.float64], y: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Where output points look, (2, rows, columns) in pixels, without folding at the edges."""
+    x, y = x.copy(), y.copy()
     shades = np.ones(x.shape, np.float32)
     for stage in reversed(stages):
         stage.warp(x, y, shades, stage.parameters)
-    return np.stack([x.ravel(), y.ravel()], axis=1)
+    return np.stack([x, y])
