@@ -13,6 +13,7 @@ import uuid
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import asdict, dataclass
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 import cv2
@@ -107,7 +108,12 @@ class Scene:
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.frames = self._clips(self.sides, None)
         self.thumbs = self._clips(self.sides, self.thumb_size)
-        self.neighbours = [self._neighbour(sides, document) for sides, document in around]
+        self._around = around
+
+    @cached_property
+    def neighbours(self) -> list[Neighbour]:
+        """The transitions next to this cut; their clips are opened only when they are asked for."""
+        return [self._neighbour(sides, document) for sides, document in self._around]
 
     def _neighbour(self, sides: tuple[PlacedClip, PlacedClip], document: CutDocument) -> Neighbour:
         """A transition next to this cut, whose window begins within reach of its checks."""
@@ -175,7 +181,7 @@ class Work:
         self.small = scene.transition(request, small=True)
         self.frame_size = scene.frame_size
         self.edit_size, self.source_scale = scene.edit_size, scene.source_scale
-        self.neighbours = scene.neighbours
+        self._scene = scene
         self.shown, self.sources = request.shown, request.sources
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
@@ -246,7 +252,7 @@ class Work:
         """A small frame of the edit around the cut, neighbouring transitions included."""
         if offset in self._thumbs:
             return self._thumbs[offset]
-        for neighbour in self.neighbours:
+        for neighbour in self._scene.neighbours:
             if offset - neighbour.distance in neighbour.transition.window:
                 return frame_or_none(neighbour.transition, offset - neighbour.distance)
         return frame_or_none(self.small, offset)

@@ -161,12 +161,14 @@ def _filters(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> Iterat
     shown_w = Fraction(round(frame.width * pixel_aspect))
     cover = max(width / shown_w, Fraction(height, frame.height))
     scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
+    # Averaging shrinks without aliasing, at less than half the cost of a cubic.
+    shrinks = scaled[0] <= frame.width / 2 and scaled[1] <= frame.height / 2
     yield (
         "scale",
         ":".join(
             [
                 f"{scaled[0]}:{scaled[1]}",
-                "flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp",
+                f"flags={'area' if shrinks else 'bicubic'}+accurate_rnd+full_chroma_int+full_chroma_inp",
                 *_colour_options(frame),
             ]
         ),
