@@ -19,6 +19,8 @@ from idle_shimmer.api import (
     recipes,
     renders,
     searches,
+    sound,
+    variants,
 )
 from idle_shimmer.core.warm import warm_up
 from idle_shimmer.settings import settings
@@ -39,6 +41,8 @@ def create_app(pages: Path | None = None) -> FastAPI:
         interchange,
         edits,
         cuts,
+        variants,
+        sound,
         recipes,
         renders,
         preview,

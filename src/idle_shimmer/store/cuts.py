@@ -72,6 +72,14 @@ def step(cut: Cut, seen_version: int, by: int) -> None:
         _go_to(cut, cut.current + by)
 
 
+def go_to(cut: Cut, seen_version: int, number: int) -> None:
+    """Put revision ``number`` in force. Raises NotFound."""
+    _require_version(cut, seen_version)
+    if not any(each.number == number for each in cut.revisions):
+        raise NotFound(f"there is no step {number}: load the history again", field="number")
+    _go_to(cut, number)
+
+
 def _go_to(cut: Cut, number: int) -> None:
     cut.current = number
     cut.version += 1

@@ -104,6 +104,9 @@ class Cut(Base):
     revisions: Mapped[list["CutRevision"]] = relationship(
         order_by="CutRevision.number", cascade="all, delete-orphan"
     )
+    variants: Mapped[list["CutVariant"]] = relationship(
+        order_by="CutVariant.created_at", cascade="all, delete-orphan"
+    )
 
 
 class CutRevision(Base):
@@ -116,6 +119,18 @@ class CutRevision(Base):
     )
     number: Mapped[int] = mapped_column(primary_key=True)
     label: Mapped[str]
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class CutVariant(Base):
+    """A state of a cut that is pinned to be compared with others; see ``CutRevision.document``."""
+
+    __tablename__ = "cut_variant"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    cut_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("cut.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
     document: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 

@@ -1,0 +1,57 @@
+"""The sound around a cut, to be played with the loop."""
+
+import io
+import uuid
+import wave
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Query, Response
+
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.core.timing import parse_rate
+from idle_shimmer.media.sound import SAMPLES_PER_SECOND
+from idle_shimmer.rendering import sound_around_cut
+from idle_shimmer.store import cuts, edits
+from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.database import session_scope
+
+router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+MOST_SOUND_FRAMES = 1200
+_Frames = Annotated[int, Query(ge=1, le=MOST_SOUND_FRAMES)]
+
+
+@router.get("/{cut_id}/sound", response_class=Response)
+def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
+    """A WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it."""
+    with session_scope() as session:
+        outgoing, incoming = edits.sides_of(cuts.cut_by_id(session, cut_id))
+        places = outgoing.out_frame, incoming.in_frame
+        files = path_of(outgoing.clip.file), path_of(incoming.clip.file)
+        rate = outgoing.edit.rate
+    data = _wav(*files, *places, before, after, rate)
+    return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
+
+
+@lru_cache(maxsize=8)
+def _wav(
+    outgoing: Path,
+    incoming: Path,
+    outgoing_out: int,
+    incoming_in: int,
+    before: int,
+    after: int,
+    rate: str,
+) -> bytes:
+    sound = sound_around_cut(
+        outgoing, incoming, outgoing_out, incoming_in, before, after, parse_rate(rate)
+    )
+    data = io.BytesIO()
+    with wave.open(data, "wb") as file:
+        file.setnchannels(2)
+        file.setsampwidth(2)
+        file.setframerate(SAMPLES_PER_SECOND)
+        file.writeframes(np.rint(np.clip(sound, -1, 1) * 32767).astype("<i2").tobytes())
+    return data.getvalue()

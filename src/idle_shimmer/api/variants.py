@@ -1,0 +1,97 @@
+"""The states of a cut besides the one in force: its history, and its pinned variants."""
+
+import uuid
+from datetime import datetime
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from idle_shimmer.api.cuts import SeenVersion
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.shapes import CutOut
+from idle_shimmer.core.recipe import recipe_to_json
+from idle_shimmer.store import cuts, edits, variants
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import CutVariant
+
+router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+
+
+class StepOut(BaseModel):
+    """One step of a cut's history: what the editor did to reach it."""
+
+    number: int
+    label: str
+    created_at: datetime
+
+
+class HistoryOut(BaseModel):
+    """Every step, oldest first; those after ``current`` were undone."""
+
+    current: int
+    steps: list[StepOut]
+
+
+class VariantOut(BaseModel):
+    """A pinned variant; ``recipe`` has every field written out."""
+
+    id: uuid.UUID
+    name: str
+    before: int
+    after: int
+    recipe: dict[str, Any]
+
+    @classmethod
+    def of(cls, variant: CutVariant) -> "VariantOut":
+        """From its row."""
+        document = CutDocument.model_validate(variant.document)
+        return cls(
+            id=variant.id,
+            name=variant.name,
+            before=document.before,
+            after=document.after,
+            recipe=recipe_to_json(document.recipe),
+        )
+
+
+@router.get("/{cut_id}/history")
+def get_history(cut_id: uuid.UUID) -> HistoryOut:
+    """What was done to a cut."""
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id)
+        steps = [StepOut.model_validate(each, from_attributes=True) for each in cut.revisions]
+        return HistoryOut(current=cut.current, steps=steps)
+
+
+@router.post("/{cut_id}/history/{number}")
+def go_to_step(cut_id: uuid.UUID, number: int, seen: SeenVersion) -> CutOut:
+    """Go back, or forward, to a step of the history."""
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        cuts.go_to(cut, seen.version, number)
+        edits.touch(session, cut.outgoing.edit)
+        return CutOut.from_row(cut)
+
+
+@router.get("/{cut_id}/variants")
+def get_variants(cut_id: uuid.UUID) -> list[VariantOut]:
+    """The pinned variants, oldest first."""
+    with session_scope() as session:
+        return [VariantOut.of(each) for each in cuts.cut_by_id(session, cut_id).variants]
+
+
+@router.post("/{cut_id}/variants", status_code=201)
+def pin_variant(cut_id: uuid.UUID, document: CutDocument) -> VariantOut:
+    """Pin a state of the cut, which need not be the one in force."""
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        return VariantOut.of(variants.pin(session, cut, document))
+
+
+@router.delete("/{cut_id}/variants/{variant_id}", status_code=204)
+def unpin_variant(cut_id: uuid.UUID, variant_id: uuid.UUID) -> None:
+    """Let a pinned variant go."""
+    with session_scope() as session:
+        variants.unpin(session, cuts.cut_by_id(session, cut_id, for_change=True), variant_id)
