@@ -6,6 +6,8 @@ export const api = createClient<paths>({ baseUrl: '' });
 
 export type Edit = components['schemas']['EditOut'];
 export type Cut = components['schemas']['CutOut'];
+export type Variant = components['schemas']['VariantOut'];
+export type History = components['schemas']['HistoryOut'];
 export type CutSummary = components['schemas']['CutSummary'];
 export type Clip = components['schemas']['ClipOut'];
 export type Placed = components['schemas']['PlacedOut'];

@@ -4,6 +4,7 @@
 	import { notices } from '$lib/ui/notices.svelte';
 	import { onDestroy } from 'svelte';
 	import type { Bench } from './bench.svelte';
+	import HistoryList from './HistoryList.svelte';
 
 	type Props = { bench: Bench; go: (cutId: string | null) => void; onbook: () => void };
 	let { bench, go, onbook }: Props = $props();
@@ -92,7 +93,11 @@
 	{#if bench.saved === 'conflict'}
 		<span class="conflict" role="alert">
 			<span aria-hidden="true">▮</span> Changed in another window
-			<button class="plain-button" onclick={() => bench.resolve('theirs')}>Load that state</button>
+			<button
+				class="plain-button"
+				title="Yours is pinned as a variant"
+				onclick={() => bench.resolve('theirs')}>Load that state</button
+			>
 			<button class="plain-button" onclick={() => bench.resolve('mine')}>Keep mine on top</button>
 		</span>
 	{:else}
@@ -110,6 +115,7 @@
 		title={bench.cut.redo_label ? `Redo: ${bench.cut.redo_label}` : 'Nothing to redo'}
 		onclick={() => bench.step('redo')}>Redo</button
 	>
+	<HistoryList {bench} />
 	<label class="recipe">
 		<span class="quiet">recipe</span>
 		<input

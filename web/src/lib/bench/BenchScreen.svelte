@@ -8,6 +8,8 @@
 	import { axisOf } from './axis';
 	import { Bench } from './bench.svelte';
 	import BenchBar from './BenchBar.svelte';
+	import { clipboard, heldName } from './clipboard.svelte';
+	import { copyTransition, paste, withoutStrangers } from './copying';
 	import Dials from './Dials.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import { isTyping, KEYS } from './keys';
@@ -63,11 +65,20 @@
 		bench.select(bench.recipe.passes[0]?.id ?? 'mix');
 	}
 
+	function without(passes: Pass[], pass: Pass): Pass[] {
+		const left = passes.filter((each) => each.id !== pass.id);
+		const here = left.map((each) => each.id);
+		return left.map((each) => withoutStrangers(catalogue, each, here));
+	}
+
 	function remove(pass: Pass) {
+		const place = bench.recipe.passes.findIndex((each) => each.id === pass.id);
 		bench.change(`remove ${pass.kind.replace('_', ' ')}`, (recipe) => ({
 			...recipe,
-			passes: recipe.passes.filter((each) => each.id !== pass.id)
+			passes: without(recipe.passes, pass)
 		}));
+		const next = bench.recipe.passes[Math.min(place, bench.recipe.passes.length - 1)];
+		bench.select(next?.id ?? 'mix');
 	}
 
 	function move(pass: Pass, by: number) {
@@ -91,6 +102,10 @@
 			player,
 			go,
 			addPass: () => (adding = true),
+			removePass: () => {
+				const pass = bench.recipe.passes.find((each) => each.id === bench.selected);
+				if (pass) remove(pass);
+			},
 			showKeys: () => (listingKeys = true),
 			openBook: () => (choosing = true)
 		};
@@ -150,6 +165,14 @@
 			<div class="add">
 				<button class="plain-button" title="New pass (N)" onclick={() => (adding = true)}
 					>+ Add a pass</button
+				>
+				{#if clipboard.held && clipboard.held.kind !== 'curve'}
+					<button class="plain-button" title="Ctrl V" onclick={() => paste(bench)}
+						>Paste {heldName(clipboard.held)}</button
+					>
+				{/if}
+				<button class="plain-button" title="Ctrl Shift C" onclick={() => copyTransition(bench)}
+					>Copy the transition</button
 				>
 			</div>
 		</div>
@@ -257,6 +280,8 @@
 		text-align: center;
 	}
 	.add {
+		display: flex;
+		gap: 8px;
 		padding: 8px 28px 12px;
 	}
 </style>

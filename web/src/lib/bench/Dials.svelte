@@ -5,6 +5,7 @@
 	import { notices } from '$lib/ui/notices.svelte';
 	import type { Bench } from './bench.svelte';
 	import type { Recipe } from './recipe';
+	import VariantRow from './VariantRow.svelte';
 
 	let { bench }: { bench: Bench } = $props();
 
@@ -66,82 +67,92 @@
 	}
 </script>
 
-<div class="dials" role="group" aria-label="The whole transition">
-	<span class="dial"
-		><span class="small quiet">strength</span>
-		<NumberField
-			label="Strength of the whole transition"
-			value={strength}
-			unit="%"
-			scale={100}
-			low={0}
-			high={4}
-			step={0.05}
-			rest={1}
-			onchange={(value) => turn({ strength: value }, `strength ${Math.round(value * 100)} %`)}
-		/></span
-	>
-	<span class="dial"
-		><span class="small quiet">spread</span>
-		<NumberField
-			label="Frames of the whole window"
-			value={bench.before + bench.after}
-			unit="frames"
-			low={2}
-			high={bench.cut.most_before + bench.cut.most_after}
-			step={2}
-			onchange={spread}
-		/></span
-	>
-	<span class="dial"
-		><span class="small quiet">snap</span>
-		<NumberField
-			label="Snap of every curve"
-			value={snap ?? USUAL_SNAP}
-			unit="%"
-			scale={100}
-			low={0}
-			high={1}
-			step={0.05}
-			onchange={(value) => turn({ snap: value }, `snap ${Math.round(value * 100)} %`)}
-		/></span
-	>
-	<span class="dial"
-		><span class="small quiet">shutter</span>
-		<NumberField
-			label="Shutter"
-			value={bench.recipe.shutter}
-			unit="°"
-			low={0}
-			high={720}
-			step={15}
-			rest={0}
-			onchange={setShutter}
-		/></span
-	>
-	<button
-		class="plain-button"
-		title="Flip left and right (D)"
-		data-flip="left_right"
-		onclick={() => flip('left_right')}>flip ↔</button
-	>
-	<button
-		class="plain-button"
-		title="Flip up and down (Shift D)"
-		data-flip="up_down"
-		onclick={() => flip('up_down')}>flip ↕</button
-	>
+<div class="bar">
+	<span></span>
+	<div class="dials" role="group" aria-label="The whole transition">
+		<span class="dial"
+			><span class="small quiet">strength</span>
+			<NumberField
+				label="Strength of the whole transition"
+				value={strength}
+				unit="%"
+				scale={100}
+				low={0}
+				high={4}
+				step={0.05}
+				rest={1}
+				onchange={(value) => turn({ strength: value }, `strength ${Math.round(value * 100)} %`)}
+			/></span
+		>
+		<span class="dial"
+			><span class="small quiet">spread</span>
+			<NumberField
+				label="Frames of the whole window"
+				value={bench.before + bench.after}
+				unit="frames"
+				low={2}
+				high={bench.cut.most_before + bench.cut.most_after}
+				step={2}
+				onchange={spread}
+			/></span
+		>
+		<span class="dial"
+			><span class="small quiet">snap</span>
+			<NumberField
+				label="Snap of every curve"
+				value={snap ?? USUAL_SNAP}
+				unit="%"
+				scale={100}
+				low={0}
+				high={1}
+				step={0.05}
+				onchange={(value) => turn({ snap: value }, `snap ${Math.round(value * 100)} %`)}
+			/></span
+		>
+		<span class="dial"
+			><span class="small quiet">shutter</span>
+			<NumberField
+				label="Shutter"
+				value={bench.recipe.shutter}
+				unit="°"
+				low={0}
+				high={720}
+				step={15}
+				rest={0}
+				onchange={setShutter}
+			/></span
+		>
+		<button
+			class="plain-button"
+			title="Flip left and right (D)"
+			data-flip="left_right"
+			onclick={() => flip('left_right')}>flip ↔</button
+		>
+		<button
+			class="plain-button"
+			title="Flip up and down (Shift D)"
+			data-flip="up_down"
+			onclick={() => flip('up_down')}>flip ↕</button
+		>
+	</div>
+	<VariantRow {bench} />
 </div>
 
 <style>
+	.bar {
+		display: grid;
+		flex: none;
+		grid-template-columns: 1fr auto 1fr;
+		align-items: center;
+		height: 32px;
+		padding: 0 16px;
+		border-bottom: 1px solid var(--color-line);
+		background: var(--color-page);
+	}
 	.dials {
 		display: flex;
 		align-items: center;
-		justify-content: center;
-		height: 32px;
 		gap: 14px;
-		border-bottom: 1px solid var(--color-line);
-		background: var(--color-page);
 	}
 	.dial {
 		display: inline-flex;

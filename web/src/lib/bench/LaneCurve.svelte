@@ -1,9 +1,11 @@
 <script lang="ts">
 	// One curve under the frames that it changes: a dot at every frame's value, handles when open.
-	import { clamped } from '$lib/ui/numbers';
+	import { clamped, rounded } from '$lib/ui/numbers';
 	import { tOf, uOf, type Axis } from './axis';
+	import { speeds, withNewKey } from './envelopes';
+	import { handlesOf, type Handle } from './handles';
 	import type { Curve } from './preview.svelte';
-	import type { Envelope, Swell, Travel, Value } from './recipe';
+	import { movesOf, type Envelope, type Keys } from './recipe';
 
 	type Props = {
 		axis: Axis;
@@ -18,6 +20,9 @@
 		low?: number;
 		high?: number;
 		caption?: string;
+		/** The handle that was grabbed last, for what is typed beside the curve. */
+		chosen?: string;
+		showSpeed?: boolean;
 		onchange?: (envelope: Envelope) => void;
 	};
 	let {
@@ -33,12 +38,16 @@
 		low = -Infinity,
 		high = Infinity,
 		caption = '',
+		chosen = $bindable(''),
+		showSpeed = false,
 		onchange
 	}: Props = $props();
 
 	const PAD_PX = 9;
-	const NEAR_CUT_U = 0.02;
 	const DOT_ROOM_PX = 7;
+	/** A handle that would hide under another one is drawn this far beside it. */
+	const ASIDE_PX = 17;
+	const TIME_DECIMALS = 4;
 
 	type Bounds = { low: number; high: number };
 	let frozen = $state<Bounds | null>(null);
@@ -80,99 +89,86 @@
 	let out = $derived(half(true));
 	let incoming = $derived(half(false));
 
-	type Handle = {
-		id: string;
-		label: string;
-		x: number;
-		y: number;
-		square?: boolean;
-		value: number;
-	};
-	let handles = $derived.by<Handle[]>(() => {
-		if (!open || !envelope || typeof envelope !== 'object' || Array.isArray(envelope)) return [];
-		if (envelope.kind === 'swell') return swellHandles(envelope);
-		if (envelope.kind === 'travel') return travelHandles(envelope);
-		return [];
-	});
+	let handles = $derived(open && envelope !== undefined ? handlesOf(envelope, rest) : []);
+	let speed = $derived(showSpeed && curve ? speedLine(curve) : '');
 
-	function single(value: Value): number {
-		return Array.isArray(value) ? value[0] : value;
+	/** The curve's speed on a scale of its own, from still (the middle) to its fastest. */
+	function speedLine({ times, line }: Curve): string {
+		const found = speeds(times, line);
+		const most = Math.max(...found.map(Math.abs), 1e-9);
+		const [first, last] = [times[0] ?? -1, times[times.length - 1] ?? 1];
+		return found
+			.map((each, n) => {
+				const t = times[n] ?? 0;
+				const time = t < 0 ? (t / -first) * axis.before : (t / last) * axis.after;
+				const at = height / 2 - (each / most) * (height / 2 - PAD_PX);
+				return `${axis.x(time).toFixed(1)},${at.toFixed(1)}`;
+			})
+			.join(' ');
 	}
 
-	function swellHandles(swell: Swell): Handle[] {
-		const middle = (swell.full_from + swell.full_to) / 2;
-		const at = (u: number) => axis.x(tOf(axis, u));
-		return [
-			{
-				id: 'start',
-				label: `Start of ${name}`,
-				x: at(swell.start),
-				y: y(rest),
-				square: true,
-				value: swell.start
-			},
-			{
-				id: 'peak',
-				label: `Peak of ${name}`,
-				x: at(middle),
-				y: y(single(swell.peak)),
-				value: single(swell.peak)
-			},
-			{
-				id: 'end',
-				label: `End of ${name}`,
-				x: at(swell.end),
-				y: y(rest),
-				square: true,
-				value: swell.end
-			}
-		];
+	function placeOf(handle: { u: number; value: number }): { x: number; y: number } {
+		return {
+			x: axis.x(tOf(axis, handle.u)),
+			y: clamped(y(handle.value), 4, height - 4)
+		};
 	}
 
-	function travelHandles(travel: Travel): Handle[] {
-		const from = travel.from == null ? rest : single(travel.from);
-		const end = from + single(travel.amount);
-		return [
-			{
-				id: 'amount',
-				label: `Amount of ${name}`,
-				x: axis.x(tOf(axis, travel.end)),
-				y: y(end),
-				value: single(travel.amount)
-			}
-		];
+	/** Where a handle is drawn: beside its place where a more important one lies there. */
+	function drawn(handle: Handle): { x: number; y: number } {
+		const place = placeOf(handle);
+		if (handle.shape === 'diamond') return place;
+		const hidden = handles.some((other) => {
+			if (other === handle || rank(other) <= rank(handle)) return false;
+			const there = placeOf(other);
+			return Math.hypot(there.x - place.x, there.y - place.y) < ASIDE_PX - 4;
+		});
+		if (!hidden) return place;
+		const way = /full_from|bend-2|^end/.test(handle.id) ? -1 : 1;
+		const level = handle.shape === 'square';
+		const x = place.x + way * ASIDE_PX * (level ? 1 : 0.7);
+		const down = place.y > height / 2 ? -1 : 1;
+		return { x, y: clamped(place.y + (level ? 0 : down * ASIDE_PX * 0.7), 4, height - 4) };
 	}
 
-	let grabbed: { id: string; y: number; value: number } | null = null;
+	function rank({ shape }: Handle): number {
+		return { dot: 0, square: 1, diamond: 2 }[shape];
+	}
+
+	let grabbed: { handle: Handle; x: number; y: number } | null = null;
 
 	function grab(event: PointerEvent, handle: Handle) {
 		event.preventDefault();
-		(event.currentTarget as Element).setPointerCapture(event.pointerId);
+		event.stopPropagation();
+		const element = event.currentTarget as SVGElement;
+		element.setPointerCapture(event.pointerId);
+		element.focus();
 		frozen = { ...bounds };
-		grabbed = { id: handle.id, y: event.clientY, value: handle.value };
+		chosen = handle.id;
+		grabbed = { handle, x: event.clientX, y: event.clientY };
 	}
 
 	function drag(event: PointerEvent) {
-		if (!grabbed || !envelope || !frozen) return;
+		if (!grabbed || !frozen) return;
+		const { handle } = grabbed;
 		const perPixel = (frozen.high - frozen.low) / (height - 2 * PAD_PX);
-		const value = grabbed.value + (grabbed.y - event.clientY) * perPixel;
-		const svg = (event.currentTarget as SVGElement).ownerSVGElement;
-		const left = svg?.getBoundingClientRect().left ?? 0;
-		moved(grabbed.id, value, axis.t(event.clientX - left), event.altKey);
+		const t = tOf(axis, handle.u) + (event.clientX - grabbed.x) / axis.cell;
+		const value = handle.value + (grabbed.y - event.clientY) * perPixel;
+		move(handle, t, value, event.altKey);
 	}
 
-	function moved(id: string, value: number, t: number, free: boolean) {
-		const held = clamped(whole && !free ? Math.round(value) : value, low, high);
-		if (id === 'peak') onchange?.({ ...(envelope as Swell), peak: held });
-		if (id === 'amount') onchange?.({ ...(envelope as Travel), amount: held });
-		if (id === 'start' || id === 'end') onchange?.(edgeMoved(envelope as Swell, id, t));
+	/** Times snap to whole frames and values to what the parameter counts in; `free` undoes both. */
+	function move(handle: Handle, t: number, value: number, free: boolean) {
+		const bends = handle.shape === 'dot';
+		const time = bends || free ? t : Math.round(t);
+		const held = handle.moves === 'time' || bends ? value : valueHeld(value, free);
+		const u = Number(clamped(uOf(axis, time), -1, 1).toFixed(TIME_DECIMALS));
+		onchange?.(handle.moved({ u: handle.moves === 'value' ? handle.u : u, value: held }));
 	}
 
-	/** A swell whose start or end was moved to a whole frame, held on its side of the plateau. */
-	function edgeMoved(swell: Swell, id: 'start' | 'end', t: number): Swell {
-		const u = uOf(axis, Math.round(t));
-		if (id === 'start') return { ...swell, start: clamped(u, -1, swell.full_from - NEAR_CUT_U) };
-		return { ...swell, end: clamped(u, swell.full_to + NEAR_CUT_U, 1) };
+	function valueHeld(value: number, free: boolean): number {
+		const fine = (bounds.high - bounds.low) / 1000;
+		return clamped(whole && !free ? Math.round(value) : rounded(value, fine), low, high);
 	}
 
 	function release() {
@@ -181,19 +177,42 @@
 	}
 
 	function onkeydown(event: KeyboardEvent, handle: Handle) {
-		const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-		const right = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-		const size = (whole ? 1 : (bounds.high - bounds.low) / 50) * (event.shiftKey ? 10 : 1);
-		if (handle.square && right) {
-			moved(handle.id, 0, Math.round(tOf(axis, handle.value)) + right, false);
-		} else if (!handle.square && up) moved(handle.id, handle.value + up * size, 0, false);
-		else return;
+		const up = { ArrowUp: 1, ArrowDown: -1 }[event.key] ?? 0;
+		const right = { ArrowRight: 1, ArrowLeft: -1 }[event.key] ?? 0;
+		if (['Delete', 'Backspace'].includes(event.key) && handle.removed) {
+			onchange?.(handle.removed());
+		} else if ((up && handle.moves !== 'time') || (right && handle.moves !== 'value')) {
+			const dot = handle.shape === 'dot';
+			const size = whole && !dot ? 1 : (bounds.high - bounds.low) / 50;
+			const far = event.shiftKey ? 10 : 1;
+			const t = tOf(axis, handle.u) + right * far * (dot ? axis.before / 25 : 1);
+			move(handle, t, handle.value + up * far * size, event.altKey);
+		} else return;
 		event.preventDefault();
 		event.stopPropagation();
 	}
+
+	/** A double click on a curve of keys puts one there. */
+	function addKey(event: MouseEvent) {
+		if (envelope === undefined || movesOf(envelope) !== 'keys') return;
+		const box = (event.currentTarget as SVGElement).getBoundingClientRect();
+		const u = Number(
+			clamped(uOf(axis, Math.round(axis.t(event.clientX - box.left))), -1, 1).toFixed(4)
+		);
+		const share = (height - PAD_PX - (event.clientY - box.top)) / (height - 2 * PAD_PX);
+		const value = valueHeld(bounds.low + share * (bounds.high - bounds.low), event.altKey);
+		onchange?.(withNewKey(envelope as Keys, u, value));
+	}
 </script>
 
-<svg class:dim width={axis.width} {height} aria-label="Curve of {name}">
+<svg
+	class:dim
+	width={axis.width}
+	{height}
+	role="group"
+	aria-label="Curve of {name}"
+	ondblclick={open ? addKey : undefined}
+>
 	{#if axis.cell >= 5}
 		{#each { length: axis.before + axis.after + 1 }, n (n)}
 			{@const x = axis.x(n - axis.before)}
@@ -210,44 +229,59 @@
 			<circle class={t < 0 ? 'out' : 'in'} cx={axis.x(t)} cy={y(value)} r={open ? 3 : 2.4} />
 		{/each}
 	{/if}
+	{#if speed}<polyline class="speed" points={speed} />{/if}
 	{#each handles as handle (handle.id)}
+		{#if handle.anchor}
+			{@const from = placeOf(handle.anchor)}
+			{@const to = drawn(handle)}
+			<line class="bend" x1={from.x} y1={from.y} x2={to.x} y2={to.y} />
+		{/if}
+	{/each}
+	{#each handles as handle (handle.id)}
+		{@const at = drawn(handle)}
 		<g
-			class="handle"
+			class="handle {handle.shape}"
+			class:chosen={handle.id === chosen}
 			role="slider"
 			tabindex="0"
-			aria-label={handle.label}
-			aria-valuenow={handle.value}
+			aria-label="{handle.label} of {name}"
+			aria-valuenow={handle.moves === 'time' ? handle.u : handle.value}
 			data-handle={handle.id}
-			transform="translate({handle.x} {clamped(handle.y, 4, height - 4)})"
+			transform="translate({at.x} {at.y})"
 			onpointerdown={(event) => grab(event, handle)}
 			onpointermove={drag}
 			onpointerup={release}
 			onpointercancel={release}
+			onfocus={() => (chosen = handle.id)}
 			onkeydown={(event) => onkeydown(event, handle)}
 		>
-			<circle r="11" class="reach" />
-			{#if handle.square}
+			<circle r={handle.shape === 'diamond' ? 11 : 8} class="reach" />
+			{#if handle.shape === 'square'}
 				<rect
 					x="-4.5"
 					y="-4.5"
 					width="9"
 					height="9"
 					rx="2"
-					class={handle.id === 'start' ? 'out' : 'in'}
+					class={handle.u < 0 || handle.id === 'full_from' ? 'out' : 'in'}
 				/>
+			{:else if handle.shape === 'dot'}
+				<circle r="3.5" class="knob" />
 			{:else}
 				<rect x="-5" y="-5" width="10" height="10" rx="1.5" transform="rotate(45)" class="seam" />
 			{/if}
 		</g>
 	{/each}
 	{#if open && caption && handles.length}
-		{@const main = handles.find((handle) => !handle.square)}
-		{#if main}
-			{@const right = main.x < axis.width - 130}
+		{@const main = handles.findLast((handle) => handle.shape === 'diamond')}
+		{#if main && movesOf(envelope ?? 0) !== 'keys'}
+			{@const at = placeOf(main)}
+			{@const right = at.x < axis.width - 130}
+			{@const under = at.y < height / 2 ? 22 : -14}
 			<text
 				class="figures"
-				x={main.x + (right ? 14 : -14)}
-				y={clamped(main.y + (right ? 4 : 20), 14, height - 6)}
+				x={at.x + (right ? 14 : -14)}
+				y={clamped(at.y + under, 14, height - 6)}
 				text-anchor={right ? 'start' : 'end'}>{caption}</text
 			>
 		{/if}
@@ -304,6 +338,26 @@
 	}
 	.handle:focus-visible .reach {
 		stroke: var(--color-seam);
+		stroke-width: 2;
+	}
+	.speed {
+		stroke: var(--color-ink);
+		stroke-width: 1;
+		stroke-dasharray: 3 3;
+		opacity: 0.8;
+	}
+	.bend {
+		stroke: var(--color-quiet);
+		stroke-width: 1;
+	}
+	.knob {
+		fill: var(--color-page);
+		stroke: var(--color-ink);
+		stroke-width: 1.4;
+	}
+	.chosen .seam,
+	.chosen rect {
+		stroke: var(--color-ink);
 		stroke-width: 2;
 	}
 	text {

@@ -3,7 +3,12 @@
 	import type { Parameter, PassKind } from '$lib/api/client';
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
+	import { clipboard, heldName } from './clipboard.svelte';
+	import { copySelected } from './copying';
 	import EasingPicker from './EasingPicker.svelte';
+	import { canMirror, mirrored, reshapedLike } from './envelopes';
+	import KeyRows from './KeyRows.svelte';
+	import { changeLabel } from './labels';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
 	import {
@@ -17,6 +22,7 @@
 		kindOf,
 		type Envelope,
 		type Follow,
+		type Keys,
 		type Moves,
 		type Pass,
 		type Side,
@@ -44,14 +50,14 @@
 	const CLOSED_PX = 40;
 	const ROW_PX = 27;
 	const LEAST_OPEN_PX = 150;
+	/** Of the left column: head, tools, how it moves, the curve's buttons. */
+	const FIXED_ROWS = 4;
+	const KEY_ROWS = 3;
 
 	let open = $derived(bench.selected === pass.id);
 	let chosenName = $state('');
 	let chosen = $derived(
 		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(pass, kind)
-	);
-	let height = $derived(
-		open ? Math.max(LEAST_OPEN_PX, kind.parameters.length * ROW_PX + 14) : CLOSED_PX
 	);
 	let envelope = $derived(chosen ? (pass[chosen.name] as Envelope) : 0);
 	let curve = $derived(
@@ -76,6 +82,17 @@
 		typeof envelope === 'object' && 'pass' in envelope ? (envelope as Follow) : undefined
 	);
 
+	let keys = $derived(chosen && movesOf(envelope) === 'keys' ? (envelope as Keys) : undefined);
+	let leftRows = $derived(FIXED_ROWS + easings.length + (followed ? 1 : 0) + (keys ? KEY_ROWS : 0));
+	let height = $derived(
+		open
+			? Math.max(LEAST_OPEN_PX, Math.max(leftRows, kind.parameters.length) * ROW_PX + 16)
+			: CLOSED_PX
+	);
+	let handle = $state('');
+	let current = $derived(curve?.values[bench.shown + axis.before] ?? chosen?.rest ?? 0);
+	let copiedCurve = $derived(clipboard.held?.kind === 'curve' ? clipboard.held : null);
+
 	function curveName(parameter: Parameter | undefined): string {
 		if (!parameter) return '';
 		return parameter.control === 'point' ? `${parameter.name}.x` : parameter.name;
@@ -94,11 +111,9 @@
 
 	function set(parameter: Parameter, next: Envelope) {
 		const was = bench.asSaved.passes.find((each) => each.id === pass.id)?.[parameter.name];
-		const before = was === undefined ? '' : `${valueText(parameter, was as Envelope)} → `;
-		const what = hasCurve(parameter) ? `${mainName(movesOf(next))} of ` : '';
 		bench.changePass(
 			pass.id,
-			`${what}${kind.title.toLowerCase()} ${parameter.label.toLowerCase()} ${before}${valueText(parameter, next)}`,
+			changeLabel(kind.title, asNow(parameter), was as Envelope | undefined, next),
 			(old) => ({ ...old, [parameter.name]: next })
 		);
 	}
@@ -129,8 +144,15 @@
 		});
 	}
 
+	function copyCurve() {
+		if (!chosen) return;
+		const title = `${kind.title}, ${chosen.label.toLowerCase()}`;
+		clipboard.put({ kind: 'curve', title, envelope });
+	}
+
 	let article: HTMLElement;
 	$effect(() => {
+		void height;
 		if (open) article.scrollIntoView({ block: 'nearest' });
 	});
 
@@ -231,12 +253,20 @@
 						>
 					{/each}
 				</div>
-				<button
-					class="bare-button"
-					aria-label="Remove {kind.title}"
-					title="Remove this pass"
-					onclick={onremove}>remove</button
-				>
+				<span>
+					<button
+						class="bare-button"
+						aria-label="Copy {kind.title}"
+						title="Copy this pass (Ctrl C)"
+						onclick={() => copySelected(bench)}>copy</button
+					>
+					<button
+						class="bare-button"
+						aria-label="Remove {kind.title}"
+						title="Remove this pass (Delete)"
+						onclick={onremove}>remove</button
+					>
+				</span>
 			</div>
 			{#if chosen && hasCurve(chosen)}
 				{@const moving = chosen}
@@ -271,6 +301,18 @@
 					</select>
 				</div>
 			{/if}
+			{#if keys && chosen}
+				{@const keyed = chosen}
+				<KeyRows
+					{bench}
+					{axis}
+					{keys}
+					parameter={asNow(keyed)}
+					{current}
+					bind:chosen={handle}
+					onchange={(next) => set(keyed, next)}
+				/>
+			{/if}
 			{#each easings as { name, easing } (name)}
 				<EasingPicker
 					id="{pass.id}-{chosen?.name}-{name}"
@@ -281,6 +323,39 @@
 						chosen && set(chosen, { ...(envelope as Swell), [name]: next } as Envelope)}
 				/>
 			{/each}
+			{#if chosen && hasCurve(chosen)}
+				{@const shaped = chosen}
+				<div class="row curve">
+					<span class="small">curve</span>
+					{#if canMirror(envelope)}
+						<button
+							class="bare-button small"
+							title="Mirror the outgoing side to the incoming side"
+							onclick={() => set(shaped, mirrored(envelope))}>mirror →</button
+						>
+					{/if}
+					<button
+						class="bare-button small"
+						disabled={movesOf(envelope) === 'hold'}
+						title="Copy this curve for another lane"
+						onclick={copyCurve}>copy</button
+					>
+					<button
+						class="bare-button small"
+						disabled={!copiedCurve}
+						title={copiedCurve ? `Paste the ${heldName(copiedCurve)}` : 'No curve is copied'}
+						onclick={() => copiedCurve && set(shaped, reshapedLike(copiedCurve.envelope, envelope))}
+						>paste</button
+					>
+					<button
+						class="bare-button small"
+						class:pressed={bench.showSpeed}
+						aria-pressed={bench.showSpeed}
+						title="Show how fast the curve moves, dashed (V)"
+						onclick={() => (bench.showSpeed = !bench.showSpeed)}>speed</button
+					>
+				</div>
+			{/if}
 		{/if}
 	</div>
 	<LaneCurve
@@ -290,6 +365,8 @@
 		{open}
 		envelope={chosen?.control === 'point' ? undefined : envelope}
 		dim={!pass.enabled}
+		bind:chosen={handle}
+		showSpeed={bench.showSpeed && open}
 		rest={chosen?.rest ?? 0}
 		name="{kind.title} {chosen?.label.toLowerCase() ?? ''}"
 		whole={chosen?.control === 'whole'}
@@ -466,5 +543,12 @@
 	}
 	.moves {
 		flex: 1;
+	}
+	.curve {
+		gap: 2px;
+	}
+	.curve .pressed {
+		background: var(--color-line);
+		color: var(--color-ink);
 	}
 </style>

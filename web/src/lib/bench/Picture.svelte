@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { Bench } from './bench.svelte';
+	import BesidePicture from './BesidePicture.svelte';
 	import PictureHandles from './PictureHandles.svelte';
 
 	let { bench }: { bench: Bench } = $props();
@@ -73,9 +74,11 @@
 	});
 </script>
 
-<div class="surround">
+<div class="surround" class:two={bench.variants.beside}>
+	<!-- svelte-ignore a11y_no_interactive_element_to_noninteractive_role -->
 	<canvas
 		bind:this={canvas}
+		role="img"
 		width="640"
 		height="360"
 		style:aspect-ratio="{shape.width} / {shape.height}"
@@ -87,6 +90,10 @@
 			? ''
 			: `, ${bench.comparing}`}"
 	></canvas>
+	{#if bench.variants.beside}
+		{@const { variant, preview } = bench.variants.beside}
+		{#key variant.id}<BesidePicture {bench} {preview} name={variant.name} />{/key}
+	{/if}
 	{#if canvas && !bench.playing && bench.comparing === 'rendered'}<PictureHandles
 			{bench}
 			{canvas}
@@ -130,6 +137,13 @@
 		height: 100%;
 		background: #000;
 		object-fit: contain;
+	}
+	.two {
+		gap: 8px;
+	}
+	.two > canvas {
+		width: calc(50% - 4px);
+		height: auto;
 	}
 	.split {
 		position: absolute;

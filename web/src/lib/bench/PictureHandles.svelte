@@ -1,20 +1,11 @@
 <script lang="ts">
-	// Handles on the picture for the selected pass: its centre, and its angle with its length.
+	// Handles on the picture for what is selected: centre, arrow, rolls, rings, the line of a wipe.
 	import type { Bench } from './bench.svelte';
-	import {
-		kindOf,
-		mainValue,
-		movesOf,
-		withMainValue,
-		type Envelope,
-		type Pass,
-		type Value
-	} from './recipe';
+	import { passHandles, wipeHandle, type Changes, type PictureHandle } from './pictureHandles';
+	import { kindOf, type Mix } from './recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
 
-	const KEY_STEP = 0.01;
-	const ARROW_SHARE = 0.22;
 	let width = $state(0);
 	let height = $state(0);
 	let left = $state(0);
@@ -37,51 +28,30 @@
 
 	let pass = $derived(bench.recipe.passes.find((each) => each.id === bench.selected));
 	let kind = $derived(pass && kindOf(bench.catalogue, pass));
-	let pointed = $derived(kind?.parameters.find((each) => each.control === 'point'));
-	let angled = $derived(kind?.parameters.find((each) => each.control === 'angle'));
-	let centre = $derived(pass && pointed ? pairOf(pass, pointed.name) : ([0.5, 0.5] as const));
-	let angle = $derived(pass && angled ? Number(mainValue(pass[angled.name] as Envelope)) : 0);
-	let turning = $derived(
-		!!pass && !!angled && movesOf(pass[angled.name] as Envelope) === 'hold' && !followsLength(pass)
+	let progress = $derived(
+		bench.preview.curves.find((each) => each.pass_id === 'mix')?.values[
+			bench.shown + bench.before
+		] ?? 0
 	);
-	let arm = $derived(ARROW_SHARE * height);
+	let handles = $derived.by<PictureHandle[]>(() => {
+		if (!width) return [];
+		if (pass && kind) return pass.enabled ? passHandles(pass, kind, { width, height }) : [];
+		const wipe =
+			bench.selected === 'mix' && wipeHandle(bench.recipe.mix, progress, { width, height });
+		return wipe ? [wipe] : [];
+	});
 
-	function pairOf(of: Pass, name: string): readonly [number, number] {
-		const value = mainValue(of[name] as Envelope);
-		return Array.isArray(value) ? value : [0.5, 0.5];
-	}
-
-	function followsLength(of: Pass): boolean {
-		return 'length' in of && movesOf(of.length as Envelope) === 'follow';
-	}
-
-	function set(name: string, label: string, value: Value) {
-		if (!pass) return;
-		bench.changePass(pass.id, `${kind?.title.toLowerCase()} ${label}`, (old) => ({
-			...old,
-			[name]: withMainValue(old[name] as Envelope, value)
-		}));
-	}
-
-	function rounded(share: number): number {
-		return Number(share.toFixed(4));
-	}
-
-	function dragCentre(event: PointerEvent) {
-		if (!grabbed(event) || !pointed) return;
-		const box = canvas.getBoundingClientRect();
-		const x = (event.clientX - box.left - (box.width - width) / 2) / width;
-		const y = (event.clientY - box.top - (box.height - height) / 2) / height;
-		set(pointed.name, 'centre', [rounded(x), rounded(y)]);
-	}
-
-	function dragAngle(event: PointerEvent) {
-		if (!grabbed(event) || !angled) return;
-		const box = canvas.getBoundingClientRect();
-		const right = event.clientX - (box.left + box.width / 2);
-		const up = box.top + box.height / 2 - event.clientY;
-		const step = event.shiftKey ? 15 : 1;
-		set(angled.name, 'angle', Math.round((Math.atan2(up, right) * 180) / Math.PI / step) * step);
+	function apply(handle: PictureHandle, changes: Changes) {
+		const label = `${handle.id.replace('-', ' ')} of`;
+		if (pass) {
+			const name = kind?.title.toLowerCase() ?? '';
+			bench.changePass(pass.id, `${label} ${name}`, (old) => ({ ...old, ...changes }));
+		} else {
+			bench.change(`${label} the mix`, (recipe) => ({
+				...recipe,
+				mix: { ...recipe.mix, ...changes } as Mix
+			}));
+		}
 	}
 
 	function grab(event: PointerEvent) {
@@ -91,32 +61,28 @@
 		handle.setPointerCapture(event.pointerId);
 	}
 
-	function grabbed(event: PointerEvent): boolean {
-		return (event.currentTarget as HTMLElement).hasPointerCapture(event.pointerId);
+	function drag(event: PointerEvent, handle: PictureHandle) {
+		if (!(event.currentTarget as HTMLElement).hasPointerCapture(event.pointerId)) return;
+		const box = canvas.getBoundingClientRect();
+		const x = event.clientX - box.left - (box.width - width) / 2;
+		const y = event.clientY - box.top - (box.height - height) / 2;
+		apply(handle, handle.moved({ x, y }, event.shiftKey));
 	}
 
-	function keyCentre(event: KeyboardEvent) {
+	function onkeydown(event: KeyboardEvent, handle: PictureHandle) {
 		const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
 			event.key
 		];
-		if (!way || !pointed) return;
+		if (!way) return;
 		event.preventDefault();
 		event.stopPropagation();
-		const step = KEY_STEP * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-		const [x = 0, y = 0] = way;
-		set(pointed.name, 'centre', [rounded(centre[0] + x * step), rounded(centre[1] + y * step)]);
-	}
-
-	function keyAngle(event: KeyboardEvent) {
-		const by = { ArrowLeft: 1, ArrowUp: 1, ArrowRight: -1, ArrowDown: -1 }[event.key];
-		if (!by || !angled) return;
-		event.preventDefault();
-		event.stopPropagation();
-		set(angled.name, 'angle', angle + by * (event.shiftKey ? 15 : 1));
+		const far = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
+		const [right = 0, down = 0] = way;
+		apply(handle, handle.keyed(right * far, down * far));
 	}
 </script>
 
-{#if pass && pass.enabled}
+{#if handles.length}
 	<div
 		class="over"
 		style:left="{left}px"
@@ -124,41 +90,38 @@
 		style:width="{width}px"
 		style:height="{height}px"
 	>
-		{#if turning}
-			{@const radians = (angle * Math.PI) / 180}
-			<svg aria-hidden="true" viewBox="0 0 {width} {height}">
-				<line
-					x1={width / 2 - arm * Math.cos(radians)}
-					y1={height / 2 + arm * Math.sin(radians)}
-					x2={width / 2 + arm * Math.cos(radians)}
-					y2={height / 2 - arm * Math.sin(radians)}
-				/>
-			</svg>
+		<svg aria-hidden="true" viewBox="0 0 {width} {height}">
+			{#each handles as handle (handle.id)}
+				{#if handle.ring}
+					{@const { x, y, rx, ry } = handle.ring}
+					<ellipse cx={x} cy={y} {rx} {ry} />
+				{/if}
+				{#if handle.from}
+					{@const { x, y } = handle.from}
+					<line
+						x1={x}
+						y1={y}
+						x2={handle.look === 'bar' ? 2 * handle.x - x : handle.x}
+						y2={handle.look === 'bar' ? 2 * handle.y - y : handle.y}
+					/>
+				{/if}
+				{#each handle.notches ?? [] as notch, n (n)}
+					<circle cx={notch.x} cy={notch.y} r="3" />
+				{/each}
+			{/each}
+		</svg>
+		{#each handles as handle (handle.id)}
 			<button
-				class="handle tip"
-				data-handle="angle"
-				aria-label="{kind?.title}: angle, {angle} degrees"
-				style:left="{width / 2 + arm * Math.cos(radians)}px"
-				style:top="{height / 2 - arm * Math.sin(radians)}px"
+				class="handle {handle.look}"
+				data-handle={handle.id}
+				aria-label={handle.label}
+				style:left="{Math.min(Math.max(handle.x, 0), width)}px"
+				style:top="{Math.min(Math.max(handle.y, 0), height)}px"
 				onpointerdown={grab}
-				onpointermove={dragAngle}
-				onkeydown={keyAngle}
+				onpointermove={(event) => drag(event, handle)}
+				onkeydown={(event) => onkeydown(event, handle)}
 			></button>
-		{/if}
-		{#if pointed}
-			<button
-				class="handle point"
-				data-handle="centre"
-				aria-label="{kind?.title}: centre, {Math.round(centre[0] * 100)} % across, {Math.round(
-					centre[1] * 100
-				)} % down"
-				style:left="{centre[0] * width}px"
-				style:top="{centre[1] * height}px"
-				onpointerdown={grab}
-				onpointermove={dragCentre}
-				onkeydown={keyCentre}
-			></button>
-		{/if}
+		{/each}
 	</div>
 {/if}
 
@@ -172,12 +135,20 @@
 		inset: 0;
 		width: 100%;
 		height: 100%;
-		overflow: visible;
+		overflow: hidden;
+		filter: drop-shadow(0 0 1px #000);
 	}
-	line {
+	line,
+	ellipse {
+		fill: none;
 		stroke: var(--color-seam);
 		stroke-width: 1.5;
-		filter: drop-shadow(0 0 1px #000);
+	}
+	ellipse {
+		stroke-dasharray: 5 4;
+	}
+	circle {
+		fill: var(--color-seam);
 	}
 	.handle {
 		position: absolute;
@@ -204,6 +175,10 @@
 		width: 12px;
 		height: 12px;
 		margin: -6px 0 0 -6px;
+		background: var(--color-seam);
+	}
+	.bar {
+		border-radius: 4px;
 		background: var(--color-seam);
 	}
 </style>

@@ -68,6 +68,13 @@
 				>
 			{/each}
 		</div>
+		<button
+			class="plain-button"
+			class:pressed={bench.sound.on}
+			aria-pressed={bench.sound.on}
+			title="Play the clips' sound with the loop (M)"
+			onclick={() => player.toggleSound()}>sound</button
+		>
 	</div>
 	<div class="part end">
 		{#if !inWindow}<span class="quiet small">run-up: outside the window, as the clip is</span>{/if}

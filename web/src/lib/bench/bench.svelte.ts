@@ -1,9 +1,11 @@
 // The state of the bench: one cut's transition, how it is looked at, and how it is saved.
 import { api, need, Refusal, type Catalogue, type Cut } from '$lib/api/client';
+import { LoopSound } from './loopSound.svelte';
 import { rateNumber } from '$lib/ui/numbers';
 import { notices } from '$lib/ui/notices.svelte';
 import { Preview } from './preview.svelte';
 import type { Pass, Recipe } from './recipe';
+import { Variants } from './variants.svelte';
 
 export const COMPARES = ['rendered', 'untreated', 'split', 'difference', 'cut frames'] as const;
 export type Compare = (typeof COMPARES)[number];
@@ -24,10 +26,14 @@ export class Bench {
 	held = $state(false);
 	/** Where the line of the split stands, as a share of the picture's width. */
 	splitAt = $state(0.5);
+	/** Whether the open lane draws how fast its curve moves. */
+	showSpeed = $state(false);
 	playing = $state(false);
 	speed = $state(1);
 	saved = $state<SavedState>('saved');
 	readonly preview: Preview;
+	readonly variants: Variants;
+	readonly sound: LoopSound;
 	/** The recipe as it was saved last, to tell from what to what a value was changed. */
 	asSaved = $state.raw() as Recipe;
 
@@ -41,6 +47,8 @@ export class Bench {
 		readonly catalogue: Catalogue
 	) {
 		this.preview = new Preview(cut.id);
+		this.variants = new Variants(this, cut.id);
+		this.sound = new LoopSound(cut.id);
 		this.#take(cut);
 		this.selected = this.recipe.passes[0]?.id ?? 'mix';
 	}
@@ -97,6 +105,7 @@ export class Bench {
 	show(offset: number) {
 		this.shown = Math.min(Math.max(offset, this.firstShown), this.lastShown);
 		this.preview.look(this.shown, this.#sources());
+		this.variants.look(this.shown);
 	}
 
 	/** What the picture shows now. */
@@ -133,12 +142,28 @@ export class Bench {
 
 	async step(way: 'undo' | 'redo') {
 		await this.flush();
+		const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
+		await this.#takeAnswer(
+			way === 'undo'
+				? api.POST('/api/cuts/{cut_id}/undo', path)
+				: api.POST('/api/cuts/{cut_id}/redo', path)
+		);
+	}
+
+	/** Go to a step of the history. */
+	async goTo(number: number) {
+		await this.flush();
+		const path = { cut_id: this.cut.id, number };
+		await this.#takeAnswer(
+			api.POST('/api/cuts/{cut_id}/history/{number}', {
+				params: { path },
+				body: { version: this.#version }
+			})
+		);
+	}
+
+	async #takeAnswer(asked: Parameters<typeof need<Cut>>[0]) {
 		try {
-			const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
-			const asked =
-				way === 'undo'
-					? api.POST('/api/cuts/{cut_id}/undo', path)
-					: api.POST('/api/cuts/{cut_id}/redo', path);
 			this.#take(await need(asked));
 		} catch (error) {
 			this.#refused(error);
@@ -147,6 +172,8 @@ export class Bench {
 
 	close() {
 		void this.flush();
+		this.variants.close();
+		this.sound.stop();
 		this.preview.close();
 	}
 
@@ -208,6 +235,8 @@ export class Bench {
 			const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: this.cut.id } } });
 			const theirs = await need(asked);
 			if (keep === 'theirs') {
+				// Nothing is lost: what was made here stays at hand as a variant.
+				if (!(await this.variants.pin())) return;
 				this.#take(theirs);
 				return;
 			}

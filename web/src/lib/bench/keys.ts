@@ -1,5 +1,6 @@
 // The keys of the bench: one table for the handler and for the list behind "?".
 import type { Bench } from './bench.svelte';
+import { copySelected, copyTransition, paste } from './copying';
 import type { Player } from './player.svelte';
 
 export type Actions = {
@@ -7,6 +8,7 @@ export type Actions = {
 	player: Player;
 	go: (cutId: string | null) => void;
 	addPass: () => void;
+	removePass: () => void;
 	showKeys: () => void;
 	openBook: () => void;
 };
@@ -87,6 +89,18 @@ export const KEYS: KeyEntry[] = [
 		run: ({ bench, player }) =>
 			player.setSpeed(SPEEDS[(SPEEDS.indexOf(bench.speed) + 1) % SPEEDS.length] ?? 1)
 	},
+	{
+		shown: 'M',
+		does: 'sound of the loop on or off',
+		matches: key('m', 'M'),
+		run: ({ player }) => player.toggleSound()
+	},
+	{
+		shown: 'V',
+		does: 'how fast the open curve moves, dashed',
+		matches: key('v', 'V'),
+		run: ({ bench }) => (bench.showSpeed = !bench.showSpeed)
+	},
 	{ shown: 'N', does: 'new pass', matches: key('n', 'N'), run: ({ addPass }) => addPass() },
 	{
 		shown: '1 … 9',
@@ -96,6 +110,19 @@ export const KEYS: KeyEntry[] = [
 			const pass = bench.recipe.passes[Number(event.key) - 1];
 			if (pass) bench.select(pass.id);
 		}
+	},
+	{
+		shown: 'Enter',
+		does: 'to the values of the selected pass',
+		matches: key('Enter'),
+		run: ({ bench }) =>
+			document.querySelector<HTMLElement>(`[data-pass="${bench.selected}"] .right input`)?.focus()
+	},
+	{
+		shown: 'Delete',
+		does: 'remove the selected pass',
+		matches: key('Delete', 'Backspace'),
+		run: ({ removePass }) => removePass()
 	},
 	{
 		shown: 'E',
@@ -121,6 +148,18 @@ export const KEYS: KeyEntry[] = [
 					`[data-flip="${event.shiftKey ? 'up_down' : 'left_right'}"]`
 				)
 				?.click()
+	},
+	{
+		shown: 'Ctrl C',
+		does: 'copy the selected pass; with Shift the whole transition',
+		matches: (event) => control('c', event.shiftKey)(event),
+		run: ({ bench }, event) => (event.shiftKey ? copyTransition(bench) : copySelected(bench))
+	},
+	{
+		shown: 'Ctrl V',
+		does: 'paste it on this cut',
+		matches: control('v', false),
+		run: ({ bench }) => paste(bench)
 	},
 	{
 		shown: 'Ctrl Z',

@@ -162,7 +162,7 @@ function usualEnvelope(parameter: Parameter): Envelope {
 	return parameter.usual;
 }
 
-function freeId(stem: string, taken: string[]): string {
+export function freeId(stem: string, taken: string[]): string {
 	for (let number = 1; ; number += 1) {
 		const id = number === 1 ? stem : `${stem}-${number}`;
 		if (!taken.includes(id)) return id;

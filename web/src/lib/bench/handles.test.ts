@@ -1,0 +1,133 @@
+import { describe, expect, it } from 'vitest';
+import { easingOf, pointsOf, reversed } from './easing';
+import { mirrored, reshapedLike, speeds, withKey, withNewKey, withoutKey } from './envelopes';
+import type { Parameter as Described } from '$lib/api/client';
+import { handlesOf } from './handles';
+import { changeLabel } from './labels';
+import { swellTo, travelBy, type Keys, type Swell } from './recipe';
+
+const keys: Keys = {
+	kind: 'keys',
+	keys: [
+		{ at: -1, value: 0, ease: 'ease-in' },
+		{ at: 0, value: 4, ease: 'linear' },
+		{ at: 1, value: 0, ease: 'linear' }
+	]
+};
+const handle = (envelope: Parameters<typeof handlesOf>[0], id: string) => {
+	const found = handlesOf(envelope, 0).find((each) => each.id === id);
+	if (!found) throw new Error(id);
+	return found;
+};
+
+describe('easings', () => {
+	it('have the control points of CSS Easing Functions Level 1', () => {
+		expect(pointsOf('ease-in')).toEqual([0.42, 0, 1, 1]);
+		expect(pointsOf('cubic-bezier(0.8, 0, 0.2, 1.2)')).toEqual([0.8, 0, 0.2, 1.2]);
+		expect(pointsOf({ steepness: 0.8 })).toEqual([0.8, 0, expect.closeTo(0.2), 1]);
+		expect(pointsOf('steps(4,end)')).toBeNull();
+	});
+	it('are their own mirror image twice', () => {
+		expect(reversed('ease-in')).toBe('ease-out');
+		expect(reversed('ease-in-out')).toBe('ease-in-out');
+		expect(reversed('steps(3,start)')).toBe('steps(3,end)');
+		const bent = 'cubic-bezier(0.9,-0.2,0.3,1.4)';
+		expect(reversed(bent)).toBe('cubic-bezier(0.7,-0.4,0.1,1.2)');
+		expect(reversed(reversed(bent))).toBe(bent);
+	});
+	it('take the name of a curve that has one', () => {
+		expect(easingOf([0.25, 0.1, 0.25, 1])).toBe('ease');
+	});
+});
+
+describe('a swell', () => {
+	it('is moved by its peak, its ends and its plateau', () => {
+		const swell = swellTo(0.2);
+		expect(handle(swell, 'peak').moved({ u: 0, value: 0.5 })).toMatchObject({ peak: 0.5 });
+		expect(handle(swell, 'full_from').moved({ u: -0.4, value: 0 })).toMatchObject({
+			full_from: -0.4
+		});
+		expect(handle(swell, 'start').moved({ u: 0.7, value: 0 })).toMatchObject({ start: -0.02 });
+	});
+	it('is bent by its easing handles, overshoot allowed', () => {
+		const bend = handle(swellTo(0.2), 'rise-bend-2');
+		expect([bend.u, bend.value]).toEqual([0, 0.2]);
+		expect(bend.moved({ u: -0.5, value: 0.24 })).toMatchObject({
+			rise: 'cubic-bezier(0.42,0,0.5,1.2)'
+		});
+	});
+	it('is mirrored from outgoing to incoming', () => {
+		const swell: Swell = { ...swellTo(1), start: -0.6, full_from: -0.2, rise: 'ease-out' };
+		expect(mirrored(swell)).toMatchObject({ full_to: 0.2, end: 0.6, fall: 'ease-in' });
+	});
+});
+
+describe('a travel', () => {
+	it('is moved by its amount, from wherever it begins', () => {
+		expect(handle({ ...travelBy(2), from: 1 }, 'amount').moved({ u: 1, value: 4 })).toMatchObject({
+			amount: 3
+		});
+	});
+});
+
+describe('keys', () => {
+	it('stay between their neighbours', () => {
+		expect(withKey(keys, 1, { at: 3, value: 1 }).keys[1]).toMatchObject({ at: 0.999, value: 1 });
+		expect(withKey(keys, 0, { at: -2 }).keys[0]?.at).toBe(-1);
+	});
+	it('are added with the easing that they divide, and taken out but for the last', () => {
+		const more = withNewKey(keys, -0.5, 1);
+		expect(more.keys.map((each) => [each.at, each.ease])).toEqual([
+			[-1, 'ease-in'],
+			[-0.5, 'ease-in'],
+			[0, 'linear'],
+			[1, 'linear']
+		]);
+		expect(withNewKey(keys, 0.0004, 9)).toBe(keys);
+		expect(withoutKey(withoutKey(withoutKey(keys, 0), 0), 0).keys).toHaveLength(1);
+	});
+	it('are mirrored with the easing of the way back', () => {
+		expect(mirrored(keys)).toEqual({
+			kind: 'keys',
+			keys: [
+				{ at: -1, value: 0, ease: 'ease-in' },
+				{ at: 0, value: 4, ease: 'ease-out' },
+				{ at: 1, value: 0, ease: 'linear' }
+			]
+		});
+	});
+});
+
+it('a copied curve keeps the size of the curve that it replaces', () => {
+	expect(reshapedLike(swellTo(3), swellTo(0.1))).toMatchObject({ kind: 'swell', peak: 0.1 });
+});
+
+it('the speed of a curve is its slope per frame', () => {
+	expect(speeds([0, 1, 2], [0, 2, 4])).toEqual([2, 2, 2]);
+});
+
+describe('a change is told in the history', () => {
+	const length = {
+		name: 'length',
+		label: 'Length',
+		control: 'amount',
+		unit: 'height',
+		step: 0.005
+	};
+	const told = (was: Parameters<typeof changeLabel>[2], next: typeof was) =>
+		changeLabel('Directional blur', length as Described, was, next ?? 0);
+	it('by what was changed of the curve', () => {
+		const swell = swellTo(0.04);
+		expect(told(swell, { ...swell, peak: 0.06 })).toBe(
+			'peak of directional blur length 4 % h → 6 % h'
+		);
+		expect(told(swell, { ...swell, rise: 'ease-out' })).toBe(
+			'rise of directional blur length: ease-out'
+		);
+		expect(told(swell, { ...swell, full_to: 0.5 })).toBe('plateau of directional blur length');
+		expect(told(swell, 0.1)).toBe('directional blur length held');
+		expect(told(0.1, swell)).toBe('directional blur length moves: swell');
+		expect(told(keys, withoutKey(keys, 1))).toBe('key of directional blur length taken out');
+		expect(told(keys, withKey(keys, 1, { value: 3 }))).toBe('key 2 of directional blur length');
+	});
+});

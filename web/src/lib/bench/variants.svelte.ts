@@ -1,0 +1,89 @@
+// The variants of a transition that are pinned, and the one that plays beside it.
+import { api, need, type Variant } from '$lib/api/client';
+import { notices } from '$lib/ui/notices.svelte';
+import type { Bench } from './bench.svelte';
+import { Preview } from './preview.svelte';
+import type { Recipe } from './recipe';
+
+export class Variants {
+	pinned = $state.raw<Variant[]>([]);
+	/** The variant that is shown beside the transition, with a preview of its own. */
+	beside = $state.raw<{ variant: Variant; preview: Preview } | null>(null);
+
+	constructor(
+		readonly bench: Bench,
+		readonly cutId: string
+	) {
+		void this.#load();
+	}
+
+	async #load() {
+		try {
+			const path = { params: { path: { cut_id: this.cutId } } };
+			this.pinned = await need(api.GET('/api/cuts/{cut_id}/variants', path));
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	/** Pin the transition as it is now; whether that worked. */
+	async pin(): Promise<boolean> {
+		const { before, after, recipe } = this.bench;
+		try {
+			const path = { params: { path: { cut_id: this.cutId } } };
+			// The server validates the recipe; its type there is a union of every pass.
+			const body = { before, after, recipe: recipe as never };
+			const made = await need(api.POST('/api/cuts/{cut_id}/variants', { ...path, body }));
+			this.pinned = [...this.pinned, made];
+			return true;
+		} catch (error) {
+			notices.wrong(error);
+			return false;
+		}
+	}
+
+	async letGo(variant: Variant) {
+		if (this.beside?.variant.id === variant.id) this.show(null);
+		try {
+			const path = { cut_id: this.cutId, variant_id: variant.id };
+			await need(api.DELETE('/api/cuts/{cut_id}/variants/{variant_id}', { params: { path } }));
+			this.pinned = this.pinned.filter((each) => each.id !== variant.id);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	/** Work on with a variant; it stays pinned. */
+	take(variant: Variant) {
+		this.bench.setWindow(variant.before, variant.after);
+		this.bench.change(`variant ${variant.name}`, () => variant.recipe as Recipe);
+		this.bench.select(this.bench.recipe.passes[0]?.id ?? 'mix');
+		this.show(null);
+	}
+
+	/** Show a variant beside the transition, or none. */
+	show(variant: Variant | null) {
+		this.beside?.preview.close();
+		this.beside = null;
+		if (!variant) return;
+		const preview = new Preview(this.cutId);
+		const { before, after } = variant;
+		// Both play over the same frames: the shorter one runs up from further away.
+		const reach = Math.max(
+			this.bench.before + this.bench.runUp - before,
+			this.bench.after + this.bench.runUp - after,
+			0
+		);
+		const state = { before, after, recipe: variant.recipe as Recipe, run_up: reach };
+		preview.show(state, this.bench.shown, []);
+		this.beside = { variant, preview };
+	}
+
+	look(shown: number) {
+		this.beside?.preview.look(shown, []);
+	}
+
+	close() {
+		this.show(null);
+	}
+}
