@@ -5,7 +5,7 @@
 	import AngleDial from './AngleDial.svelte';
 	import type { Bench } from './bench.svelte';
 	import MatteField, { type Matte } from './MatteField.svelte';
-	import { freshSeed, mainValue, movesOf, withMainValue, type Envelope } from './recipe';
+	import { freshSeed, mainValue, movesOf, withMainValue, withValue, type Envelope } from './recipe';
 	import { inPixels, shownAs } from './units';
 
 	type Props = {
@@ -104,7 +104,7 @@
 		high={movesOf(envelope) === 'follow' ? 3600 : (parameter.high ?? undefined)}
 		step={movesOf(envelope) === 'follow' ? 10 : shown.step}
 		rest={movesOf(envelope) === 'hold' ? (parameter.rest ?? null) : 0}
-		onchange={(next) => onchange(withMainValue(envelope, next))}
+		onchange={(next) => onchange(withValue(envelope, next, parameter))}
 	/>
 {/if}
 

@@ -40,7 +40,7 @@ export class Bench {
 	#version = 0;
 	#label = '';
 	#timer: ReturnType<typeof setTimeout> | undefined;
-	#saving: Promise<void> = Promise.resolve();
+	#turn: Promise<void> = Promise.resolve();
 
 	constructor(
 		cut: Cut,
@@ -134,31 +134,41 @@ export class Bench {
 	}
 
 	/** Save now what is not saved yet. */
-	async flush() {
+	flush(): Promise<void> {
 		clearTimeout(this.#timer);
-		if (this.saved === 'unsaved') this.#saving = this.#saving.then(() => this.#save());
-		await this.#saving;
+		return this.#inTurn(async () => {
+			if (this.saved === 'unsaved') await this.#save();
+		});
+	}
+
+	/** What is asked of the server waits for what was asked before: each needs the version then. */
+	#inTurn(work: () => Promise<void>): Promise<void> {
+		this.#turn = this.#turn.then(work);
+		return this.#turn;
 	}
 
 	async step(way: 'undo' | 'redo') {
-		await this.flush();
-		const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
-		await this.#takeAnswer(
-			way === 'undo'
-				? api.POST('/api/cuts/{cut_id}/undo', path)
-				: api.POST('/api/cuts/{cut_id}/redo', path)
-		);
+		void this.flush();
+		await this.#inTurn(() => {
+			const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
+			return this.#takeAnswer(
+				way === 'undo'
+					? api.POST('/api/cuts/{cut_id}/undo', path)
+					: api.POST('/api/cuts/{cut_id}/redo', path)
+			);
+		});
 	}
 
 	/** Go to a step of the history. */
 	async goTo(number: number) {
-		await this.flush();
-		const path = { cut_id: this.cut.id, number };
-		await this.#takeAnswer(
-			api.POST('/api/cuts/{cut_id}/history/{number}', {
-				params: { path },
-				body: { version: this.#version }
-			})
+		void this.flush();
+		await this.#inTurn(() =>
+			this.#takeAnswer(
+				api.POST('/api/cuts/{cut_id}/history/{number}', {
+					params: { path: { cut_id: this.cut.id, number } },
+					body: { version: this.#version }
+				})
+			)
 		);
 	}
 

@@ -1,7 +1,15 @@
 // What can be grabbed on the picture for the selected pass or mix, and what changes when it moves.
 import type { PassKind } from '$lib/api/client';
 import { clamped } from '$lib/ui/numbers';
-import { mainValue, movesOf, withMainValue, type Envelope, type Mix, type Pass } from './recipe';
+import {
+	mainValue,
+	movesOf,
+	withMainValue,
+	withValue,
+	type Envelope,
+	type Mix,
+	type Pass
+} from './recipe';
 
 /** Pixels of the shown picture, from its top left corner. */
 export type Spot = { x: number; y: number };
@@ -37,7 +45,7 @@ export function passHandles(pass: Pass, kind: PassKind, size: Size): PictureHand
 	const middle = { x: centre[0] * size.width, y: centre[1] * size.height };
 	const found: PictureHandle[] = [];
 	if (named('angle') && !isFollowing(pass, kind)) found.push(...arrow(pass, kind, size));
-	if (kind.kind === 'roll') found.push(roll(pass, 'x', size), roll(pass, 'y', size));
+	if (kind.kind === 'roll') found.push(roll(pass, kind, 'x', size), roll(pass, kind, 'y', size));
 	if (kind.kind === 'vignette') found.push(vignette(pass, size));
 	if (has('radius')) found.push(radius(pass, kind, middle, size));
 	if (point) found.push(centreHandle(pass, kind, point.name, size));
@@ -120,7 +128,12 @@ function lengthOf(far: number, size: Size, of: { low?: number | null; high?: num
 }
 
 /** An arrow with a notch at every whole frame that the picture rolls. */
-function roll(pass: Pass, name: 'x' | 'y', size: Size): PictureHandle {
+function roll(pass: Pass, kind: PassKind, name: 'x' | 'y', size: Size): PictureHandle {
+	const parameter = kind.parameters.find((each) => each.name === name);
+	const rolled = (value: number): Changes => {
+		const was = pass[name] as Envelope;
+		return { [name]: parameter ? withValue(was, value, parameter) : withMainValue(was, value) };
+	};
 	const frames = numberOf(pass, name);
 	const across = name === 'x';
 	const notch = FRAME_A_NOTCH * (across ? size.width : size.height);
@@ -144,9 +157,9 @@ function roll(pass: Pass, name: 'x' | 'y', size: Size): PictureHandle {
 		notches: Array.from({ length: whole }, (_, n) => at((n + 1) * Math.sign(frames))),
 		moved: (to, snap) => {
 			const far = (across ? to.x - start.x : to.y - start.y) / notch;
-			return set(pass, name, snap ? round(far, 2) : Math.round(far));
+			return rolled(snap ? round(far, 2) : Math.round(far));
 		},
-		keyed: (right, down) => set(pass, name, round(frames + (across ? right : down), 2))
+		keyed: (right, down) => rolled(round(frames + (across ? right : down), 2))
 	};
 }
 

@@ -92,6 +92,15 @@ export function withMainValue(envelope: Envelope, value: Value): Envelope {
 	};
 }
 
+/** The envelope with a value set by hand: what rested until now moves as its parameter usually does. */
+export function withValue(envelope: Envelope, value: Value, parameter: Parameter): Envelope {
+	const rests = movesOf(envelope) === 'hold' && envelope === parameter.rest;
+	if (!rests || typeof value !== 'number' || value === parameter.rest)
+		return withMainValue(envelope, value);
+	if (parameter.moves === 'swell') return swellTo(value);
+	return parameter.moves === 'travel' ? travelBy(value - (parameter.rest ?? 0)) : value;
+}
+
 /** What the main value is called. */
 export function mainName(moves: Moves): string {
 	return { hold: 'holds', swell: 'peak', travel: 'amount', keys: 'largest key', follow: 'shutter' }[

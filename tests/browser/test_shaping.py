@@ -1,0 +1,229 @@
+"""Shaping a transition on the bench: curves by hand, variants, history, copies, the keyboard alone."""
+
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.bench_page import COLD_START_MS, BenchPage
+from tests.conftest import ROOT
+
+AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
+
+
+def cut_of(api: httpx.Client, demo: dict[str, Any], place: int) -> dict[str, Any]:
+    return api.get(f"/api/cuts/{demo['cuts'][place]['id']}").json()
+
+
+def test_a_whip_from_nothing_with_the_keyboard_alone(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][6]["id"])
+    keys = page.keyboard
+    for _ in range(2):
+        keys.press("1")
+        keys.press("Delete")
+    bench.add_pass("roll")
+    bench.wait_for_newest()
+    # Into the fields: sideways by one whole frame, not up and down.
+    lane = bench.lane("Roll")
+    lane.get_by_label("Roll: Sideways").focus()
+    keys.press("ArrowUp")
+    lane.get_by_label("Roll: Up and down").focus()
+    keys.press("Control+a")
+    keys.type("0")
+    keys.press("Enter")
+    bench.add_pass("directional")
+    bench.wait_saved()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    keys.press("Enter")
+    focused = "document.activeElement.closest('article').dataset.pass"
+    assert page.evaluate(focused) == "directional_blur"
+    page.get_by_label("How Length moves").focus()
+    keys.type("follow")
+    keys.press("Escape")
+    bench.wait_saved()
+    passes = cut_of(api, demo, 6)["recipe"]["passes"]
+    assert [each["kind"] for each in passes] == ["roll", "directional_blur"]
+    assert abs(passes[0]["x"]["amount"]) == 1
+    assert passes[0]["y"]["amount"] == 0
+    assert passes[1]["length"]["kind"] == "follow"
+    expect(page.get_by_role("button", name="landing: ok")).to_be_visible()
+
+
+def test_a_curve_of_keys_is_drawn_dragged_typed_and_thinned(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][0]["id"])
+    page.keyboard.press("1")
+    lane = bench.lane("Gaussian blur")
+    page.get_by_label("How Radius moves").select_option("keys")
+    bench.drag(lane.locator("[data-handle=key-2]"), 0, 40)
+    bench.wait_for_newest()
+    bench.wait_saved()
+    dragged = cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]
+    assert len(dragged) == 3
+    assert 0 < dragged[1]["value"] < 0.05
+    # A double click puts a key at that frame; it is typed to a value, and taken out again.
+    curve = lane.get_by_label("Curve of Gaussian blur radius")
+    box = curve.bounding_box()
+    assert box is not None
+    curve.dblclick(position={"x": box["width"] * 0.25, "y": box["height"] * 0.5})
+    bench.wait_saved()
+    keys = cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]
+    assert [each["at"] for each in keys] == [-1, -0.5, 0, 1]
+    lane.locator("[data-handle=key-2]").focus()
+    page.get_by_label("Value of key 2").fill("3.5")
+    page.keyboard.press("Enter")
+    bench.wait_saved()
+    typed = cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]
+    assert typed[1]["value"] == pytest.approx(0.035)
+    lane.locator("[data-handle=key-2]").press("Delete")
+    bench.wait_saved()
+    assert len(cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]) == 3
+
+
+def test_an_easing_is_bent_by_its_handle_and_mirrored(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][1]["id"])
+    page.keyboard.press("1")
+    lane = bench.lane("Directional blur")
+    bench.drag(lane.locator("[data-handle=rise-bend-1]"), 60, -30)
+    bench.wait_saved()
+    bent = cut_of(api, demo, 1)["recipe"]["passes"][0]["length"]
+    x1, y1, x2, y2 = (float(part) for part in bent["rise"][13:-1].split(","))
+    assert x1 > 0.42
+    assert y1 > 0.1
+    assert bent["fall"] == "ease-out"
+    lane.get_by_role("button", name="mirror").click()
+    bench.wait_saved()
+    fall = cut_of(api, demo, 1)["recipe"]["passes"][0]["length"]["fall"]
+    mirrored = [float(part) for part in fall[13:-1].split(",")]
+    assert mirrored == pytest.approx([1 - x2, 1 - y2, 1 - x1, 1 - y1], abs=2e-3)
+
+
+def test_variants_are_pinned_compared_in_step_and_picked(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][2]["id"])
+    page.get_by_role("button", name="Pin a variant").click()
+    page.keyboard.press("2")
+    page.keyboard.press("e")
+    bench.wait_for_newest()
+    page.get_by_role("button", name="Variant A beside").click()
+    beside = page.get_by_test_id("beside")
+    page.keyboard.press("0")
+    page.wait_for_function(
+        """() => {
+            const seen = (id) => {
+                const small = new OffscreenCanvas(16, 9).getContext('2d');
+                small.drawImage(document.querySelector(`[data-testid=${id}]`), 0, 0, 16, 9);
+                return [...small.getImageData(0, 0, 16, 9).data];
+            };
+            const [one, other] = [seen('picture'), seen('beside')];
+            return other.some((v, n) => n % 4 < 3 && v > 0)
+                && one.some((v, n) => Math.abs(v - other[n]) > 8);
+        }"""
+    )
+    page.keyboard.press("ArrowRight")
+    expect(beside).to_have_attribute("aria-label", "Frame 1 of variant A")
+    page.get_by_role("button", name="use A").click()
+    bench.wait_saved()
+    saved = cut_of(api, demo, 2)
+    assert saved["undo_label"] == "variant A"
+    assert all(each["enabled"] for each in saved["recipe"]["passes"])
+    page.reload()
+    expect(page.get_by_role("button", name="Variant A beside")).to_be_visible()
+
+
+def test_twenty_steps_are_undone_across_a_reload_by_the_history(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][4]["id"])
+    first = cut_of(api, demo, 4)
+    field = page.get_by_label("Frames before the cut")
+    for count in range(20):
+        field.press("ArrowUp" if count % 2 == 0 else "ArrowDown")
+        bench.wait_saved()
+    page.reload()
+    bench.wait_for_strip()
+    page.get_by_role("button", name="History").click()
+    steps = page.get_by_label("History of this cut").get_by_role("button")
+    before, after = first["before"], first["after"]
+    expect(steps.first).to_contain_text(f"window {before + 1} | {after} → {before} | {after}")
+    page.get_by_role("button", name="History").click()
+    # As fast as keys repeat: each waits for the one before.
+    for _ in range(20):
+        page.keyboard.press("Control+z")
+    undo = page.get_by_role("button", name="Undo")
+    expect(undo).to_have_attribute(
+        "title",
+        f"Undo: {first['undo_label']}" if first["undo_label"] else "Nothing to undo",
+        timeout=COLD_START_MS,
+    )
+    back = cut_of(api, demo, 4)
+    assert (back["before"], back["recipe"]) == (before, first["recipe"])
+
+
+def test_a_pass_is_copied_to_another_cut(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    BenchPage(page, address, demo["cuts"][3]["id"])
+    page.keyboard.press("2")
+    page.keyboard.press("Control+c")
+    bench = BenchPage(page, address, demo["cuts"][4]["id"])
+    had = len(cut_of(api, demo, 4)["recipe"]["passes"])
+    page.keyboard.press("Control+v")
+    bench.wait_saved()
+    passes = cut_of(api, demo, 4)["recipe"]["passes"]
+    copied = next(each for each in passes if each["kind"] == "directional_blur")
+    assert len(passes) == had + 1
+    original = cut_of(api, demo, 3)["recipe"]["passes"][1]
+    assert copied["length"] == original["length"]
+
+
+def test_two_windows_on_one_cut_lose_nothing(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    cut = demo["cuts"][5]["id"]
+    bench = BenchPage(page, address, cut)
+    other = page.context.new_page()
+    theirs = BenchPage(other, address, cut)
+    other.get_by_label("Frames after the cut").press("ArrowUp")
+    theirs.wait_saved()
+    page.get_by_label("Frames before the cut").press("ArrowDown")
+    mine = page.get_by_label("Frames before the cut").input_value()
+    page.get_by_role("button", name="Load that state").click()
+    bench.wait_saved()
+    after = other.get_by_label("Frames after the cut").input_value()
+    expect(page.get_by_label("Frames after the cut")).to_have_value(after)
+    # What was made here is a variant now.
+    kept = api.get(f"/api/cuts/{cut}/variants").json()
+    assert str(kept[-1]["before"]) == mine
+    other.close()
+
+
+@pytest.mark.parametrize("view", ["edits", "run", "bench", "book", "renders"])
+def test_axe_finds_nothing_serious(
+    page: Page, address: str, demo: dict[str, Any], view: str
+) -> None:
+    paths = {"edits": "/", "run": f"/edits/{demo['id']}", "renders": "/renders"}
+    if view in paths:
+        page.goto(address + paths[view])
+        page.wait_for_load_state("networkidle")
+    else:
+        BenchPage(page, address, demo["cuts"][1]["id"])
+        page.keyboard.press("1")
+        if view == "book":
+            page.keyboard.press("r")
+            expect(page.get_by_role("button", name="Apply Whip left")).to_be_visible()
+    page.add_script_tag(path=AXE)
+    found = page.evaluate("async () => (await axe.run()).violations")
+    serious = [
+        (each["id"], [node["html"][:120] for node in each["nodes"][:3]])
+        for each in found
+        if each["impact"] in ("serious", "critical")
+    ]
+    assert serious == []
