@@ -1,8 +1,15 @@
 """Clips in the run: trimmed, moved, split, removed; the cuts between them follow."""
 
+import uuid
+
 import pytest
 from fastapi.testclient import TestClient
 
+from idle_shimmer.jobs.render import render_snapshot
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.settings import settings
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import Render
 from tests.api.test_resources import messages, save
 
 
@@ -57,3 +64,42 @@ def test_a_removed_clip_leaves_whole_joins(client: TestClient, edit: dict, place
     assert len(left["placed"]) == 2
     assert [each["position"] for each in left["placed"]] == [0, 1]
     assert client.delete(path).status_code == 404
+
+
+def test_a_clip_is_framed_and_its_colours_matched(client: TestClient, edit: dict) -> None:
+    cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
+    path = f"/api/edits/{edit['id']}/placed/{cut['incoming']['id']}"
+    answer = client.patch(path, json={"framing": {"scale": 1.5, "turn": 3}})
+    assert answer.status_code == 200
+    framing = client.get(f"/api/cuts/{cut['id']}").json()["incoming"]["framing"]
+    assert (framing["scale"], framing["turn"], framing["x"]) == (1.5, 3, 0)
+    refused = client.patch(path, json={"framing": {"scale": 0}})
+    assert refused.status_code == 422
+    assert "framing.scale" in messages(refused)[0][0]
+    # The test pictures differ in their number's pattern alone, so their colours fit already.
+    match = client.post(
+        f"/api/cuts/{cut['id']}/match", json={"what": "colours", "incoming": framing}
+    )
+    assert match.json()["framing"]["scale"] == 1.5
+    assert match.json()["framing"]["gain"] == pytest.approx([1, 1, 1], abs=0.4)
+
+
+def test_what_has_nothing_in_common_is_not_laid_over(client: TestClient, edit: dict) -> None:
+    answer = client.post(f"/api/cuts/{edit['cuts'][0]['id']}/match", json={"what": "placement"})
+    assert answer.status_code == 422
+    assert "too little in common" in messages(answer)[0][1]
+
+
+def test_a_render_shows_the_framing(client: TestClient, edit: dict) -> None:
+    cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
+    path = f"/api/edits/{edit['id']}/placed/{cut['incoming']['id']}"
+    client.patch(path, json={"framing": {"gain": [0.1, 0.1, 0.1]}})
+    asked = client.post("/api/renders", json={"cut": cut["id"], "margin": 2}).json()
+    with session_scope() as session:
+        snapshot = session.get(Render, uuid.UUID(asked["id"])).snapshot
+    out = settings().media / "framed.mkv"
+    render_snapshot(snapshot, out, lambda _: True)
+    with VideoReader(out) as reader:
+        first, last = reader.read(0), reader.read(reader.index.count - 1)
+    out.unlink()
+    assert last.mean() < 0.15 * first.mean()

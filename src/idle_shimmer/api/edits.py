@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import CutOut, EditOut
 from idle_shimmer.core.facts import Axis
+from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
 from idle_shimmer.core.reshape import flipped
 from idle_shimmer.store import clips, cuts, edits, placing
@@ -46,6 +47,7 @@ class PlacedChange(BaseModel):
     in_frame: Annotated[int | None, Field(ge=0)] = None
     out_frame: Annotated[int | None, Field(ge=1)] = None
     position: Annotated[int | None, Field(ge=0)] = None
+    framing: Framing | None = None
 
 
 class SplitAt(BaseModel):
@@ -120,7 +122,7 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
 
 @router.patch("/{edit_id}/placed/{placed_id}")
 def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange) -> EditOut:
-    """Trim a placed clip, or move it to another place in the run."""
+    """Trim a placed clip, frame it, or move it to another place in the run."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         placed = placing.placed_by_id(edit, placed_id)
@@ -128,6 +130,8 @@ def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange
             first = placed.in_frame if change.in_frame is None else change.in_frame
             end = placed.out_frame if change.out_frame is None else change.out_frame
             placing.trim(session, edit, placed, first, end)
+        if change.framing is not None:
+            placing.frame(session, edit, placed, change.framing)
         if change.position is not None:
             placing.move(session, edit, placed, change.position)
         return EditOut.of(edit)

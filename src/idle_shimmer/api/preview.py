@@ -13,7 +13,7 @@ import uuid
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import asdict, dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Annotated, Any, Literal
 
 import cv2
@@ -25,12 +25,14 @@ from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import Problem, problems_in
 from idle_shimmer.checking import check_transition, frame_or_none
 from idle_shimmer.core.errors import RecipeError, ShimmerError
+from idle_shimmer.core.framing import AS_IT_IS, Framing
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.curves import curves_of
+from idle_shimmer.media.framed import FramedClip
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
-from idle_shimmer.store import cuts, edits
+from idle_shimmer.store import cuts, edits, placing
 from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -39,13 +41,27 @@ from idle_shimmer.transition import Transition
 
 router = APIRouter()
 THUMB_BOX = (160, 90)
+Pair = tuple[FramedClip, FramedClip]
+_KEPT_FRAMES = 160
 _FRAME_QUALITY, _THUMB_QUALITY = 90, 82
 
 Kind = Literal["frame", "thumb", "source"]
 
 
+class Framings(BaseModel):
+    """How the two clips stand in the frame."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    outgoing: Framing = AS_IT_IS
+    incoming: Framing = AS_IT_IS
+
+
 class PreviewRequest(BaseModel):
-    """A state of the bench to be shown; ``sources`` are the frames wanted untreated as well."""
+    """A state of the bench to be shown; ``sources`` are the frames wanted untreated as well.
+
+    Without ``framing`` the clips stand as they are saved.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -57,6 +73,7 @@ class PreviewRequest(BaseModel):
     run_up: Annotated[int, Field(ge=0, le=500)] = 0
     sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
     rest: bool = True
+    framing: Framings | None = None
 
 
 class Focus(BaseModel):
@@ -106,8 +123,7 @@ class Scene:
         )
         self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
-        self.frames = self._clips(self.sides, None)
-        self.thumbs = self._clips(self.sides, self.thumb_size)
+        self.saved_framing = _framings_of(self.sides)
         self._around = around
 
     @cached_property
@@ -121,7 +137,7 @@ class Scene:
         between = sides[1] if ahead else sides[0]
         length = between.out_frame - between.in_frame
         made = Transition(
-            *self._clips(sides, self.thumb_size),
+            *self._framed(sides, self.thumb_size, _framings_of(sides)),
             sides[0].out_frame,
             sides[1].in_frame,
             Window(document.before, document.after),
@@ -148,17 +164,42 @@ class Scene:
         )
         return one, other
 
+    @lru_cache(maxsize=4)  # noqa: B019  (a scene lives as long as its page's connection)
+    def _stood(self, small: tuple[int, int] | None, framing: Framings) -> Pair:
+        return self._framed(self.sides, small, framing)
+
+    def _framed(
+        self, sides: tuple[PlacedClip, PlacedClip], small: tuple[int, int] | None, framing: Framings
+    ) -> Pair:
+        outgoing, incoming = self._clips(sides, small)
+        return (
+            FramedClip(outgoing, framing.outgoing, _KEPT_FRAMES),
+            FramedClip(incoming, framing.incoming, _KEPT_FRAMES),
+        )
+
     def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
         """What ``request`` asks for; missing spare frames are held."""
-        clips = self.thumbs if small else self.frames
-        return self._between(clips, request.recipe, Window(request.before, request.after))
+        size = self.thumb_size if small else self.frame_size
+        clips = self._stood(
+            self.thumb_size if small else None, request.framing or self.saved_framing
+        )
+        return self._between(clips, size, request.recipe, Window(request.before, request.after))
 
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
         """Any recipe on the strip's small pictures; missing spare frames are held."""
-        return self._between(self.thumbs, recipe, window)
+        clips = self._stood(self.thumb_size, self.saved_framing)
+        return self._between(clips, self.thumb_size, recipe, window)
+
+    def cut_frames(self) -> tuple[Codes, Codes]:
+        """The two frames that meet at the cut, as they are decoded, at the preview's size."""
+        outgoing, incoming = self._clips(self.sides, None)
+        return (
+            outgoing.frame(self.sides[0].out_frame - 1),
+            incoming.frame(self.sides[1].in_frame),
+        )
 
     def _between(
-        self, clips: tuple[CachedClip, CachedClip], recipe: Recipe, window: Window
+        self, clips: Pair, size: tuple[int, int], recipe: Recipe, window: Window
     ) -> Transition:
         return Transition(
             *clips,
@@ -168,8 +209,13 @@ class Scene:
             recipe,
             hold=True,
             rate=self.rate,
-            matte_of=matte_of_clip(clips[0].size),
+            matte_of=matte_of_clip(size),
         )
+
+
+def _framings_of(sides: tuple[PlacedClip, PlacedClip]) -> Framings:
+    outgoing, incoming = (placing.framing_of(each) for each in sides)
+    return Framings(outgoing=outgoing, incoming=incoming)
 
 
 class Work:

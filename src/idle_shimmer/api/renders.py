@@ -14,7 +14,7 @@ from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.jobs.app import put_render
 from idle_shimmer.jobs.render import PlacedSnapshot, Snapshot
-from idle_shimmer.store import cuts, edits, renders
+from idle_shimmer.store import cuts, edits, placing, renders
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -106,6 +106,7 @@ def _snapshot(
                 file=each.clip.file,
                 in_frame=each.in_frame,
                 out_frame=each.out_frame,
+                framing=placing.framing_of(each),
             )
             for each in placed
         ],

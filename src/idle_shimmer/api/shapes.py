@@ -8,10 +8,12 @@ from typing import Any
 from pydantic import BaseModel
 
 from idle_shimmer.api.verdicts import VerdictOut, verdict_of
+from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import recipe_to_json
 from idle_shimmer.core.timing import parse_rate
 from idle_shimmer.store import cuts as cut_store
 from idle_shimmer.store import edits as edit_store
+from idle_shimmer.store import placing
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
 
 
@@ -45,6 +47,7 @@ class PlacedOut(BaseModel):
     out_frame: int
     spare_before: int | None
     spare_after: int | None
+    framing: Framing
 
     @classmethod
     def of(cls, placed: PlacedClip, rate: Fraction) -> "PlacedOut":
@@ -58,6 +61,7 @@ class PlacedOut(BaseModel):
             out_frame=placed.out_frame,
             spare_before=None if count is None else placed.in_frame,
             spare_after=None if count is None else count - placed.out_frame,
+            framing=placing.framing_of(placed),
         )
 
 

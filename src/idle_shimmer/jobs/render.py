@@ -8,9 +8,11 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from idle_shimmer.core.framing import AS_IT_IS, Framing
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.framed import FramedClip
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import Sound, joined, read_sound
 from idle_shimmer.media.writer import writing
@@ -32,6 +34,7 @@ class PlacedSnapshot(BaseModel):
     file: str
     in_frame: int
     out_frame: int
+    framing: Framing = AS_IT_IS
 
 
 class Snapshot(BaseModel):
@@ -64,12 +67,16 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
             ConformedClip(opened.enter_context(VideoReader(path_of(each.file), size)), rate)
             for each in snapshot.placed
         ]
-        transitions = _transitions(snapshot, clips)
+        framed = [
+            FramedClip(clip, each.framing)
+            for clip, each in zip(clips, snapshot.placed, strict=True)
+        ]
+        transitions = _transitions(snapshot, framed, rate, size)
         for each in transitions:
             each.require_frames(snapshot.margin or 0)
         sound = _sound(snapshot, clips, rate)
         with writing(out, size, rate, with_sound=sound is not None) as writer:
-            for done, picture in enumerate(_pictures(snapshot, clips, transitions)):
+            for done, picture in enumerate(_pictures(snapshot, framed, transitions)):
                 if done % _REPORT_EVERY_FRAMES == 0 and not go_on(done):
                     raise Cancelled
                 writer.write(picture)
@@ -78,7 +85,9 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
     go_on(snapshot.total_frames())
 
 
-def _transitions(snapshot: Snapshot, clips: list[ConformedClip]) -> list[Transition]:
+def _transitions(
+    snapshot: Snapshot, clips: list[FramedClip], rate: Fraction, size: tuple[int, int]
+) -> list[Transition]:
     return [
         Transition(
             clips[i],
@@ -87,15 +96,15 @@ def _transitions(snapshot: Snapshot, clips: list[ConformedClip]) -> list[Transit
             snapshot.placed[i + 1].in_frame,
             Window(cut.before, cut.after),
             cut.recipe,
-            rate=clips[i].rate,
-            matte_of=matte_of_clip(clips[i].reader.size),
+            rate=rate,
+            matte_of=matte_of_clip(size),
         )
         for i, cut in enumerate(snapshot.cuts)
     ]
 
 
 def _pictures(
-    snapshot: Snapshot, clips: list[ConformedClip], transitions: list[Transition]
+    snapshot: Snapshot, clips: list[FramedClip], transitions: list[Transition]
 ) -> Iterator[Codes]:
     if snapshot.margin is not None:
         yield from (picture for _, picture in transitions[0].frames(snapshot.margin))

@@ -61,7 +61,10 @@ class Edit(Base):
 
 
 class PlacedClip(Base):
-    """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate."""
+    """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate.
+
+    ``framing`` is how it stands in the frame: the fields of ``Framing`` that were set.
+    """
 
     __tablename__ = "placed_clip"
     __table_args__ = (
@@ -77,6 +80,7 @@ class PlacedClip(Base):
     position: Mapped[int]
     in_frame: Mapped[int]
     out_frame: Mapped[int]
+    framing: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
     edit: Mapped[Edit] = relationship(back_populates="placed")
     clip: Mapped[Clip] = relationship(lazy="joined")

@@ -5,6 +5,7 @@ import uuid
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.timing import parse_rate
 from idle_shimmer.store.cuts import new_cut
 from idle_shimmer.store.edits import conformed_count, shorten_windows, touch, windows_on
@@ -57,6 +58,7 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
         )
     second = PlacedClip(
         clip=placed.clip,
+        framing=placed.framing,
         in_frame=at_frame,
         out_frame=placed.out_frame,
         position=len(edit.placed),
@@ -67,6 +69,17 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
     order = [each for each in edit.placed if each is not second]
     order.insert(order.index(placed) + 1, second)
     _arrange(session, edit, order)
+
+
+def frame(session: Session, edit: Edit, placed: PlacedClip, framing: Framing) -> None:
+    """Set how ``placed`` stands in the frame."""
+    placed.framing = framing.model_dump(mode="json", exclude_defaults=True)
+    touch(session, edit)
+
+
+def framing_of(placed: PlacedClip) -> Framing:
+    """How ``placed`` stands in the frame."""
+    return Framing.model_validate(placed.framing)
 
 
 def _arrange(session: Session, edit: Edit, order: list[PlacedClip]) -> None:

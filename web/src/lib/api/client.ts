@@ -6,6 +6,7 @@ export const api = createClient<paths>({ baseUrl: '' });
 
 export type Edit = components['schemas']['EditOut'];
 export type Cut = components['schemas']['CutOut'];
+export type Framing = components['schemas']['Framing'];
 export type Variant = components['schemas']['VariantOut'];
 export type History = components['schemas']['HistoryOut'];
 export type CutSummary = components['schemas']['CutSummary'];

@@ -16,12 +16,13 @@
 		const mode = bench.comparing;
 		const treated = bench.preview.pictures.frame.get(bench.shown);
 		const [one, other] = [
-			bench.preview.pictures.source.get(mode === 'cut frames' ? -1 : bench.shown),
+			bench.preview.pictures.source.get(mode.startsWith('cut') ? -1 : bench.shown),
 			bench.preview.pictures.source.get(0)
 		];
 		const base = mode === 'rendered' || mode === 'split' ? treated : one;
 		const needed = { rendered: [treated], untreated: [one], split: [treated, one] };
-		const all = { ...needed, difference: [treated, one], 'cut frames': [one, other] }[mode];
+		const both = { 'cut frames': [one, other], 'cut difference': [one, other] };
+		const all = { ...needed, ...both, difference: [treated, one] }[mode];
 		waiting = all.some((each) => !each);
 		if (waiting || !base) return;
 		const { image } = base;
@@ -42,8 +43,9 @@
 			pen.globalCompositeOperation = 'difference';
 			pen.drawImage(treated.image, 0, 0);
 		}
-		if (mode === 'cut frames' && other) {
-			pen.globalAlpha = 0.5;
+		if (mode.startsWith('cut') && other) {
+			if (mode === 'cut frames') pen.globalAlpha = 0.5;
+			else pen.globalCompositeOperation = 'difference';
 			pen.drawImage(other.image, 0, 0);
 		}
 		shownId = (treated ?? base).id;
@@ -53,7 +55,8 @@
 		untreated: 'Untreated',
 		split: 'Untreated left of the line',
 		difference: 'Difference from the untreated frame',
-		'cut frames': 'The two cut frames, half and half'
+		'cut frames': 'The two cut frames, half and half',
+		'cut difference': 'The two cut frames: black where they agree'
 	};
 
 	function dragSplit(event: PointerEvent) {

@@ -3,6 +3,7 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateNumber, timecode } from '$lib/ui/numbers';
 	import type { Bench } from './bench.svelte';
+	import FramingField from './FramingField.svelte';
 
 	let { bench, side }: { bench: Bench; side: 'outgoing' | 'incoming' } = $props();
 
@@ -58,6 +59,10 @@
 		<div>
 			<dt>{outgoing ? 'last frame shown' : 'first frame shown'}</dt>
 			<dd class="figures">{timecode(atCut, bench.rate)}</dd>
+		</div>
+		<div>
+			<dt>framing</dt>
+			<dd><FramingField {bench} {side} /></dd>
 		</div>
 		<div>
 			<dt>size, rate</dt>

@@ -15,7 +15,8 @@
 		untreated: 'untreated',
 		split: 'split',
 		difference: 'difference',
-		'cut frames': 'the two cut frames'
+		'cut frames': 'the two cut frames',
+		'cut difference': 'the cut frames, difference'
 	};
 	let inWindow = $derived(bench.shown >= -bench.before && bench.shown < bench.after);
 </script>

@@ -1,5 +1,5 @@
 // The state of the bench: one cut's transition, how it is looked at, and how it is saved.
-import { api, need, Refusal, type Catalogue, type Cut } from '$lib/api/client';
+import { api, need, Refusal, type Catalogue, type Cut, type Framing } from '$lib/api/client';
 import { LoopSound } from './loopSound.svelte';
 import { rateNumber } from '$lib/ui/numbers';
 import { notices } from '$lib/ui/notices.svelte';
@@ -7,8 +7,16 @@ import { Preview } from './preview.svelte';
 import type { Pass, Recipe } from './recipe';
 import { Variants } from './variants.svelte';
 
-export const COMPARES = ['rendered', 'untreated', 'split', 'difference', 'cut frames'] as const;
+export const COMPARES = [
+	'rendered',
+	'untreated',
+	'split',
+	'difference',
+	'cut frames',
+	'cut difference'
+] as const;
 export type Compare = (typeof COMPARES)[number];
+export type ClipSide = 'outgoing' | 'incoming';
 export type SavedState = 'saved' | 'saving' | 'unsaved' | 'conflict';
 
 const SAVE_AFTER_MS = 350;
@@ -19,6 +27,8 @@ export class Bench {
 	recipe = $state.raw() as Recipe;
 	before = $state(1);
 	after = $state(1);
+	/** How the two clips stand in the frame. */
+	framing = $state.raw() as Record<ClipSide, Framing>;
 	selected = $state('');
 	shown = $state(0);
 	compare = $state<Compare>('rendered');
@@ -39,6 +49,7 @@ export class Bench {
 
 	#version = 0;
 	#label = '';
+	#framingTimer: ReturnType<typeof setTimeout> | undefined;
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#turn: Promise<void> = Promise.resolve();
 
@@ -126,7 +137,51 @@ export class Bench {
 	/** The frames that are wanted untreated for what is compared. */
 	#sources(): number[] {
 		if (this.comparing === 'rendered') return [];
-		return this.comparing === 'cut frames' ? [-1, 0] : [this.shown];
+		return this.comparing.startsWith('cut') ? [-1, 0] : [this.shown];
+	}
+
+	/** Let a clip stand differently in the frame; this holds for the whole placed clip. */
+	setFraming(side: ClipSide, framing: Framing) {
+		this.framing = { ...this.framing, [side]: framing };
+		this.preview.forgetSources();
+		this.#refresh();
+		clearTimeout(this.#framingTimer);
+		this.#framingTimer = setTimeout(() => void this.#saveFraming(side), SAVE_AFTER_MS);
+	}
+
+	async #saveFraming(side: ClipSide) {
+		const framing = this.framing[side];
+		try {
+			await need(
+				api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', {
+					params: { path: { edit_id: this.cut.edit_id, placed_id: this.cut[side].id } },
+					body: { framing }
+				})
+			);
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	/** Lay the incoming clip over the outgoing one, or give it its colours; told, with a way back. */
+	async match(what: 'placement' | 'colours') {
+		const was = this.framing.incoming;
+		try {
+			const { framing, agreeing } = await need(
+				api.POST('/api/cuts/{cut_id}/match', {
+					params: { path: { cut_id: this.cut.id } },
+					body: { what, outgoing: this.framing.outgoing, incoming: was }
+				})
+			);
+			this.setFraming('incoming', framing);
+			const told =
+				what === 'colours'
+					? 'The incoming clip has the brightness and contrast of the outgoing one.'
+					: `The incoming clip lies over the outgoing one: ${agreeing} details agree.`;
+			notices.tell(told, { label: 'Undo', run: () => this.setFraming('incoming', was) });
+		} catch (error) {
+			notices.wrong(error);
+		}
 	}
 
 	select(id: string) {
@@ -191,6 +246,7 @@ export class Bench {
 		this.#takeFacts(cut);
 		this.before = cut.before;
 		this.after = cut.after;
+		this.framing ??= { outgoing: cut.outgoing.framing, incoming: cut.incoming.framing };
 		this.recipe = this.asSaved = cut.recipe as Recipe;
 		this.shown = Math.min(Math.max(this.shown, this.firstShown), this.lastShown);
 		this.saved = 'saved';
@@ -203,8 +259,9 @@ export class Bench {
 	}
 
 	#refresh() {
-		const { before, after, recipe } = this;
-		this.preview.show({ before, after, recipe, run_up: this.runUp }, this.shown, this.#sources());
+		const { before, after, recipe, framing } = this;
+		const state = { before, after, recipe, run_up: this.runUp, framing };
+		this.preview.show(state, this.shown, this.#sources());
 	}
 
 	#changed(label: string) {

@@ -1,4 +1,5 @@
 // The live preview over a WebSocket: sends states of the bench, keeps the newest pictures.
+import type { Framing } from '$lib/api/client';
 import type { PatchStep, Recipe } from './recipe';
 
 export type Curve = {
@@ -26,7 +27,13 @@ export type Finding = {
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
 export type Picture = { id: number; image: ImageBitmap };
 type PictureKind = 'frame' | 'thumb' | 'source';
-type State = { before: number; after: number; recipe: Recipe; run_up: number };
+type State = {
+	before: number;
+	after: number;
+	recipe: Recipe;
+	run_up: number;
+	framing: { outgoing: Framing; incoming: Framing };
+};
 
 const RECONNECT_MS = 1000;
 
@@ -70,6 +77,12 @@ export class Preview {
 		this.#anew = true;
 		this.id += 1;
 		this.#schedule();
+	}
+
+	/** The clips stand differently now: untreated frames must be read again. */
+	forgetSources() {
+		for (const { image } of this.pictures.source.values()) image.close();
+		this.pictures.source.clear();
 	}
 
 	/** Show another frame of the same state. */

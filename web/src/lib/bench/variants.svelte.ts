@@ -74,7 +74,13 @@ export class Variants {
 			this.bench.after + this.bench.runUp - after,
 			0
 		);
-		const state = { before, after, recipe: variant.recipe as Recipe, run_up: reach };
+		const state = {
+			before,
+			after,
+			recipe: variant.recipe as Recipe,
+			run_up: reach,
+			framing: this.bench.framing
+		};
 		preview.show(state, this.bench.shown, []);
 		this.beside = { variant, preview };
 	}

@@ -308,7 +308,7 @@ export interface paths {
         head?: never;
         /**
          * Change Placed
-         * @description Trim a placed clip, or move it to another place in the run.
+         * @description Trim a placed clip, frame it, or move it to another place in the run.
          */
         patch: operations["change_placed_api_edits__edit_id__placed__placed_id__patch"];
         trace?: never;
@@ -516,6 +516,26 @@ export interface paths {
          * @description Let a pinned variant go.
          */
         delete: operations["unpin_variant_api_cuts__cut_id__variants__variant_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match Sides
+         * @description Propose how the incoming clip is framed or graded; nothing is changed.
+         */
+        post: operations["match_sides_api_cuts__cut_id__match_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1632,6 +1652,53 @@ export interface components {
             confidence: number;
         };
         /**
+         * Framing
+         * @description Scale about the frame's middle, turn (degrees counter-clockwise), shift, and colour match.
+         *
+         *     ``x`` is in frame widths, +right, ``y`` in frame heights, +down. ``gain`` and ``offset`` act on
+         *     each channel's display values: v · gain + offset. The defaults leave the clip as it is.
+         */
+        Framing: {
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Gain
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            gain: number[];
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: number[];
+        };
+        /**
          * GaussianBlur
          * @description ``radius`` is the standard deviation, in frame heights; beyond the edge it sees the mirror.
          */
@@ -2001,6 +2068,64 @@ export interface components {
             seed: number;
         };
         /**
+         * MatchAsked
+         * @description What of the incoming clip to match to the outgoing one, as they stand now.
+         */
+        MatchAsked: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "placement" | "colours";
+            /**
+             * @default {
+             *       "scale": 1,
+             *       "x": 0,
+             *       "y": 0,
+             *       "turn": 0,
+             *       "gain": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "offset": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     }
+             */
+            outgoing: components["schemas"]["Framing"];
+            /**
+             * @default {
+             *       "scale": 1,
+             *       "x": 0,
+             *       "y": 0,
+             *       "turn": 0,
+             *       "gain": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "offset": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     }
+             */
+            incoming: components["schemas"]["Framing"];
+        };
+        /**
+         * MatchOut
+         * @description How the incoming clip would stand; ``agreeing`` features say so (0 for colours).
+         */
+        MatchOut: {
+            framing: components["schemas"]["Framing"];
+            /** Agreeing */
+            agreeing: number;
+        };
+        /**
          * MixOut
          * @description One kind of mix.
          */
@@ -2118,6 +2243,7 @@ export interface components {
             out_frame?: number | null;
             /** Position */
             position?: number | null;
+            framing?: components["schemas"]["Framing"] | null;
         };
         /**
          * PlacedOut
@@ -2140,6 +2266,7 @@ export interface components {
             spare_before: number | null;
             /** Spare After */
             spare_after: number | null;
+            framing: components["schemas"]["Framing"];
         };
         /**
          * Problem
@@ -4669,6 +4796,59 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    match_sides_api_cuts__cut_id__match_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchOut"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -1,0 +1,51 @@
+"""Proposals that make the two sides of a cut meet: the same size and place, the same light."""
+
+import uuid
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.preview import Scene
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.framing import Framing, framed
+from idle_shimmer.core.matching import matched_grade, matched_placement
+
+router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+
+
+class MatchAsked(BaseModel):
+    """What of the incoming clip to match to the outgoing one, as they stand now."""
+
+    what: Literal["placement", "colours"]
+    outgoing: Framing = Framing()
+    incoming: Framing = Framing()
+
+
+class MatchOut(BaseModel):
+    """How the incoming clip would stand; ``agreeing`` features say so (0 for colours)."""
+
+    framing: Framing
+    agreeing: int
+
+
+@router.post("/{cut_id}/match")
+def match_sides(cut_id: uuid.UUID, asked: MatchAsked) -> MatchOut:
+    """Propose how the incoming clip is framed or graded; nothing is changed."""
+    one, other = Scene(cut_id).cut_frames()
+    outgoing = framed(one, asked.outgoing)
+    if asked.what == "colours":
+        placed = asked.incoming.model_copy(update={"gain": (1, 1, 1), "offset": (0, 0, 0)})
+        graded = matched_grade(outgoing, framed(other, placed))
+        update = {"gain": graded.gain, "offset": graded.offset}
+        return MatchOut(framing=asked.incoming.model_copy(update=update), agreeing=0)
+    found = matched_placement(outgoing, other)
+    if found is None:
+        raise InvalidValue(
+            "the two cut frames have too little in common to be laid over each other: set the"
+            " framing by hand, looking at the two cut frames over each other",
+            field="placement",
+        )
+    update = {name: getattr(found.framing, name) for name in ("scale", "x", "y", "turn")}
+    return MatchOut(framing=asked.incoming.model_copy(update=update), agreeing=found.agreeing)

@@ -1,0 +1,70 @@
+"""How a clip is placed into the frame and matched to its neighbour, before any pass."""
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from idle_shimmer.core.geometry.lookup import look_up
+from idle_shimmer.core.geometry.stages import placement
+from idle_shimmer.core.picture import (
+    Codes,
+    codes_from_display,
+    codes_from_linear,
+    display_from_codes,
+    linear_from_codes,
+)
+
+_Part = Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)]
+_Shift = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
+
+
+class Framing(BaseModel):
+    """Scale about the frame's middle, turn (degrees counter-clockwise), shift, and colour match.
+
+    ``x`` is in frame widths, +right, ``y`` in frame heights, +down. ``gain`` and ``offset`` act on
+    each channel's display values: v · gain + offset. The defaults leave the clip as it is.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    scale: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
+    x: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
+    y: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
+    turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    gain: Annotated[tuple[_Part, ...], Field(min_length=3, max_length=3)] = (1.0, 1.0, 1.0)
+    offset: Annotated[tuple[_Shift, ...], Field(min_length=3, max_length=3)] = (0.0, 0.0, 0.0)
+
+    @property
+    def moves(self) -> bool:
+        """Whether the picture is scaled, turned or shifted."""
+        return (self.scale, self.x, self.y, self.turn) != (1, 0, 0, 0)
+
+    @property
+    def grades(self) -> bool:
+        """Whether colours are changed."""
+        return self.gain != (1, 1, 1) or self.offset != (0, 0, 0)
+
+
+AS_IT_IS = Framing()
+
+
+def framed(codes: Codes, framing: Framing) -> Codes:
+    """The clip's picture, uint8 (H, W, 3), as it stands in the frame; itself where nothing is set.
+
+    What the picture leaves open is filled with its mirror image: framing never shows an edge.
+    """
+    if framing.moves:
+        height, width = codes.shape[:2]
+        stage = placement(
+            (framing.scale, framing.scale),
+            framing.turn / 360,
+            (width / 2, height / 2),
+            (framing.x * width, framing.y * height),
+            "mirror",
+        )
+        codes = codes_from_linear(look_up(linear_from_codes(codes), [[stage]]))
+    if framing.grades:
+        gain, offset = (np.array(each, np.float32) for each in (framing.gain, framing.offset))
+        codes = codes_from_display(display_from_codes(codes) * gain + offset)
+    return codes
