@@ -64,15 +64,18 @@ def _write_pictures(
 
 
 def sound_around_cut(
-    outgoing: Path,
-    incoming: Path,
+    outgoing: Path | None,
+    incoming: Path | None,
     outgoing_out: int,
     incoming_in: int,
     before: int,
     after: int,
     rate: Fraction,
 ) -> Sound:
-    """The outgoing clip's sound up to the cut and the incoming clip's from it; counts are frames."""
+    """The outgoing clip's sound up to the cut and the incoming clip's from it; counts are frames.
+
+    None is a muted clip.
+    """
     return joined(
         [
             read_sound(outgoing, Fraction(outgoing_out - before) / rate, Fraction(before) / rate),

@@ -2,12 +2,14 @@
 
 import tempfile
 import uuid
+from functools import lru_cache
 from pathlib import Path
 from typing import Annotated
 
 import cv2
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
+from pydantic import BaseModel
 
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import ClipOut
@@ -15,6 +17,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
+from idle_shimmer.media.waveform import PEAKS_PER_SECOND, peaks
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips
 from idle_shimmer.store.database import session_scope
@@ -89,6 +92,26 @@ def clip_picture(
         media_type="image/jpeg",
         headers={"Cache-Control": "max-age=31536000, immutable"},
     )
+
+
+class WaveformOut(BaseModel):
+    """The loudest sample (0…1) of every 1 / ``peaks_per_second`` seconds; empty without sound."""
+
+    peaks_per_second: int
+    peaks: list[float]
+
+
+@router.get("/{clip_id}/waveform")
+def clip_waveform(clip_id: uuid.UUID) -> WaveformOut:
+    """How loud the clip is along its time, to be drawn."""
+    with session_scope() as session:
+        path = clips.path_of(clips.clip_by_id(session, clip_id).file)
+    return WaveformOut(peaks_per_second=PEAKS_PER_SECOND, peaks=_peaks(path))
+
+
+@lru_cache(maxsize=64)
+def _peaks(path: Path) -> list[float]:
+    return peaks(path)
 
 
 def jpeg(picture: Codes, quality: int = _JPEG_QUALITY) -> bytes:

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import CutOut
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store import cuts, edits
+from idle_shimmer.store import arranging, cuts, edits, placing
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Cut
@@ -59,6 +59,23 @@ def undo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
 def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
     """Do the change again that was undone last."""
     return _step(cut_id, seen.version, 1)
+
+
+class MoveBy(BaseModel):
+    """How many frames later the cut comes; negative for earlier."""
+
+    by: Annotated[int, Field(ge=-100_000, le=100_000)]
+
+
+@router.post("/{cut_id}/move")
+def move_cut(cut_id: uuid.UUID, move: MoveBy) -> CutOut:
+    """Move a cut: its two clips are trimmed against each other, all else stays at its frame."""
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        edit = cut.outgoing.edit
+        arranging.note(session, edit, f"move a cut by {move.by:+d} frames")
+        placing.move_cut(session, edit, cut, move.by)
+        return CutOut.from_row(cut)
 
 
 def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:

@@ -12,11 +12,11 @@ from idle_shimmer.core.facts import Axis
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
 from idle_shimmer.core.reshape import flipped
-from idle_shimmer.store import clips, cuts, edits, placing
+from idle_shimmer.store import arranging, clips, cuts, edits, placing
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
-from idle_shimmer.store.models import Edit
+from idle_shimmer.store.models import Edit, PlacedClip
 
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
@@ -30,9 +30,11 @@ class NewEdit(BaseModel):
 
 
 class EditChange(BaseModel):
-    """What to change of an edit."""
+    """What to change of an edit; ``beats_per_minute`` 0 takes its beats away."""
 
-    name: Name
+    name: Name | None = None
+    beats_per_minute: Annotated[float | None, Field(ge=0, le=400, allow_inf_nan=False)] = None
+    beat_offset_s: Annotated[float | None, Field(ge=-60, le=60, allow_inf_nan=False)] = None
 
 
 class AddedClip(BaseModel):
@@ -48,6 +50,7 @@ class PlacedChange(BaseModel):
     out_frame: Annotated[int | None, Field(ge=1)] = None
     position: Annotated[int | None, Field(ge=0)] = None
     framing: Framing | None = None
+    muted: bool | None = None
 
 
 class SplitAt(BaseModel):
@@ -103,10 +106,15 @@ def get_edit(edit_id: uuid.UUID) -> EditOut:
 
 @router.patch("/{edit_id}")
 def change_edit(edit_id: uuid.UUID, change: EditChange) -> EditOut:
-    """Name an edit anew."""
+    """Name an edit anew, or set the beats of its music."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        edit.name = change.name.strip()
+        if change.name is not None:
+            edit.name = change.name.strip()
+        if change.beats_per_minute is not None:
+            edit.beats_per_minute = change.beats_per_minute or None
+        if change.beat_offset_s is not None:
+            edit.beat_offset_s = change.beat_offset_s
         edits.touch(session, edit)
         return EditOut.of(edit)
 
@@ -116,6 +124,7 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
     """Place a clip at the end of an edit."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
+        arranging.note(session, edit, "add a clip")
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
         return EditOut.of(edit)
 
@@ -126,6 +135,9 @@ def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         placed = placing.placed_by_id(edit, placed_id)
+        arranging.note(session, edit, _step_name(change, placed))
+        if change.muted is not None:
+            placed.muted = change.muted
         if change.in_frame is not None or change.out_frame is not None:
             first = placed.in_frame if change.in_frame is None else change.in_frame
             end = placed.out_frame if change.out_frame is None else change.out_frame
@@ -142,6 +154,7 @@ def split_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt) -> Ed
     """Split a placed clip at a frame, which makes a cut inside one shot."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
+        arranging.note(session, edit, "split a clip")
         placing.split(session, edit, placing.placed_by_id(edit, placed_id), where.at_frame)
         return EditOut.of(edit)
 
@@ -151,8 +164,28 @@ def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID) -> EditOut:
     """Take a placed clip out of the run."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
+        arranging.note(session, edit, "take a clip out")
         placing.remove(session, edit, placing.placed_by_id(edit, placed_id))
         return EditOut.of(edit)
+
+
+@router.post("/{edit_id}/undo")
+def undo_arranging(edit_id: uuid.UUID) -> EditOut:
+    """Take the last step of arranging back: a trim, move, split, framing, or a clip taken out."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        arranging.undo(session, edit)
+        return EditOut.of(edit)
+
+
+def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
+    if change.position is not None:
+        return f"move {placed.clip.name}"
+    if change.framing is not None:
+        return f"frame {placed.clip.name}"
+    if change.muted is not None:
+        return f"{'mute' if change.muted else 'unmute'} {placed.clip.name}"
+    return f"trim {placed.clip.name}"
 
 
 @router.post("/{edit_id}/apply")

@@ -107,6 +107,7 @@ def _snapshot(
                 in_frame=each.in_frame,
                 out_frame=each.out_frame,
                 framing=placing.framing_of(each),
+                muted=each.muted,
             )
             for each in placed
         ],

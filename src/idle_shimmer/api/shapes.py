@@ -6,14 +6,15 @@ from fractions import Fraction
 from typing import Any
 
 from pydantic import BaseModel
+from sqlalchemy.orm import object_session
 
 from idle_shimmer.api.verdicts import VerdictOut, verdict_of
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import recipe_to_json
 from idle_shimmer.core.timing import parse_rate
+from idle_shimmer.store import arranging, placing
 from idle_shimmer.store import cuts as cut_store
 from idle_shimmer.store import edits as edit_store
-from idle_shimmer.store import placing
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
 
 
@@ -48,6 +49,7 @@ class PlacedOut(BaseModel):
     spare_before: int | None
     spare_after: int | None
     framing: Framing
+    muted: bool
 
     @classmethod
     def of(cls, placed: PlacedClip, rate: Fraction) -> "PlacedOut":
@@ -62,6 +64,7 @@ class PlacedOut(BaseModel):
             spare_before=None if count is None else placed.in_frame,
             spare_after=None if count is None else count - placed.out_frame,
             framing=placing.framing_of(placed),
+            muted=placed.muted,
         )
 
 
@@ -92,7 +95,10 @@ class CutSummary(BaseModel):
 
 
 class EditOut(BaseModel):
-    """An edit with its clips in order and the cuts between them."""
+    """An edit with its clips in order and the cuts between them.
+
+    ``undo_label`` names the step of arranging that can be undone.
+    """
 
     id: uuid.UUID
     name: str
@@ -101,6 +107,9 @@ class EditOut(BaseModel):
     rate: str
     changed_at: datetime
     frame_count: int
+    beats_per_minute: float | None
+    beat_offset_s: float
+    undo_label: str | None
     placed: list[PlacedOut]
     cuts: list[CutSummary]
 
@@ -116,9 +125,18 @@ class EditOut(BaseModel):
             rate=edit.rate,
             changed_at=edit.changed_at,
             frame_count=sum(each.out_frame - each.in_frame for each in edit.placed),
+            beats_per_minute=edit.beats_per_minute,
+            beat_offset_s=edit.beat_offset_s,
+            undo_label=_undo_label(edit),
             placed=[PlacedOut.of(each, rate) for each in edit.placed],
             cuts=[CutSummary.of(cut) for cut in edit_store.cuts_of(edit)],
         )
+
+
+def _undo_label(edit: Edit) -> str | None:
+    session = object_session(edit)
+    step = arranging.latest(session, edit.id) if session is not None else None
+    return step.label if step is not None else None
 
 
 class CutOut(BaseModel):
@@ -130,6 +148,7 @@ class CutOut(BaseModel):
     width: int
     height: int
     rate: str
+    beats_per_minute: float | None
     number: int
     of: int
     previous_id: uuid.UUID | None
@@ -164,6 +183,7 @@ class CutOut(BaseModel):
             width=edit.width,
             height=edit.height,
             rate=edit.rate,
+            beats_per_minute=edit.beats_per_minute,
             number=place + 1,
             of=len(cuts),
             previous_id=cuts[place - 1].id if place > 0 else None,

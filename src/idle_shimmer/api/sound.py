@@ -30,8 +30,9 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
         outgoing, incoming = edits.sides_of(cuts.cut_by_id(session, cut_id))
         places = outgoing.out_frame, incoming.in_frame
         files = path_of(outgoing.clip.file), path_of(incoming.clip.file)
+        muted = outgoing.muted, incoming.muted
         rate = outgoing.edit.rate
-    data = _wav(*files, *places, before, after, rate)
+    data = _wav(*files, *places, before, after, rate, muted)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
 
@@ -44,9 +45,16 @@ def _wav(
     before: int,
     after: int,
     rate: str,
+    muted: tuple[bool, bool],
 ) -> bytes:
     sound = sound_around_cut(
-        outgoing, incoming, outgoing_out, incoming_in, before, after, parse_rate(rate)
+        None if muted[0] else outgoing,
+        None if muted[1] else incoming,
+        outgoing_out,
+        incoming_in,
+        before,
+        after,
+        parse_rate(rate),
     )
     data = io.BytesIO()
     with wave.open(data, "wb") as file:

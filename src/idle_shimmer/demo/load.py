@@ -8,6 +8,7 @@ from sqlalchemy import select
 
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import CUTS, EDIT_NAME, PLACED, build_clips
+from idle_shimmer.demo.music import BEATS_PER_MINUTE
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips, edits
@@ -35,7 +36,8 @@ def load_demo() -> str:
             CutDocument(before=cut.before, after=cut.after, recipe=recipe_from_json(cut.recipe))
             for cut in CUTS
         ]
-        edits.create_placed_edit(
+        edit = edits.create_placed_edit(
             session, EDIT_NAME, (WIDTH, HEIGHT), str(RATE), placements, documents
         )
+        edit.beats_per_minute = BEATS_PER_MINUTE
     return f'Loaded the edit "{EDIT_NAME}": {len(paths)} clips, {len(CUTS)} cuts.'

@@ -35,6 +35,7 @@ class PlacedSnapshot(BaseModel):
     in_frame: int
     out_frame: int
     framing: Framing = AS_IT_IS
+    muted: bool = False
 
 
 class Snapshot(BaseModel):
@@ -129,6 +130,10 @@ def _sound(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> So
             first = end - cut.before - snapshot.margin if i == 0 else first
             end = end if i == 0 else first + cut.after + snapshot.margin
         parts.append(
-            read_sound(clips[i].reader.path, Fraction(first) / rate, Fraction(end - first) / rate)
+            read_sound(
+                None if placed.muted else clips[i].reader.path,
+                Fraction(first) / rate,
+                Fraction(end - first) / rate,
+            )
         )
     return joined(parts)

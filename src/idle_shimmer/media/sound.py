@@ -25,9 +25,14 @@ def silence(duration_s: Fraction) -> Sound:
     return np.zeros((samples_in(duration_s), 2), np.float32)
 
 
-def read_sound(path: Path, start_s: Fraction, duration_s: Fraction) -> Sound:
-    """``duration_s`` seconds of a file's first sound stream from ``start_s``, silence where none is."""
+def read_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Sound:
+    """``duration_s`` seconds of a file's first sound stream from ``start_s``, silence where none is.
+
+    Without a ``path`` all of it is silence.
+    """
     out = silence(duration_s)
+    if path is None:
+        return out
     with opened(path) as container:
         if not container.streams.audio:
             return out

@@ -4,7 +4,7 @@ import uuid
 from datetime import datetime
 from typing import Any, ClassVar
 
-from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Text, UniqueConstraint, func
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Identity, Text, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -43,7 +43,10 @@ class Clip(Base):
 
 
 class Edit(Base):
-    """An ordered run of placed clips at one frame size and frame rate."""
+    """An ordered run of placed clips at one frame size and frame rate.
+
+    The first beat of its music lies ``beat_offset_s`` after its start.
+    """
 
     __tablename__ = "edit"
 
@@ -54,6 +57,8 @@ class Edit(Base):
     rate: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    beats_per_minute: Mapped[float | None]
+    beat_offset_s: Mapped[float] = mapped_column(default=0.0)
 
     placed: Mapped[list["PlacedClip"]] = relationship(
         back_populates="edit", order_by="PlacedClip.position", cascade="all, delete-orphan"
@@ -81,6 +86,7 @@ class PlacedClip(Base):
     in_frame: Mapped[int]
     out_frame: Mapped[int]
     framing: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    muted: Mapped[bool] = mapped_column(default=False)
 
     edit: Mapped[Edit] = relationship(back_populates="placed")
     clip: Mapped[Clip] = relationship(lazy="joined")
@@ -96,11 +102,10 @@ class Cut(Base):
     """
 
     __tablename__ = "cut"
+    __table_args__ = (UniqueConstraint("outgoing_id", deferrable=True, initially="DEFERRED"),)
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
-    outgoing_id: Mapped[uuid.UUID] = mapped_column(
-        ForeignKey("placed_clip.id", ondelete="CASCADE"), unique=True
-    )
+    outgoing_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("placed_clip.id", ondelete="CASCADE"))
     current: Mapped[int] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
 
@@ -125,6 +130,19 @@ class CutRevision(Base):
     label: Mapped[str]
     document: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ArrangingStep(Base):
+    """What the run of an edit was before a step of arranging; see ``arranging``."""
+
+    __tablename__ = "arranging_step"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    edit_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("edit.id", ondelete="CASCADE"), index=True
+    )
+    label: Mapped[str]
+    before: Mapped[dict[str, Any]]
 
 
 class CutVariant(Base):

@@ -8,9 +8,15 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.timing import parse_rate
 from idle_shimmer.store.cuts import new_cut
-from idle_shimmer.store.edits import conformed_count, shorten_windows, touch, windows_on
+from idle_shimmer.store.edits import (
+    conformed_count,
+    shorten_windows,
+    sides_of,
+    touch,
+    windows_on,
+)
 from idle_shimmer.store.errors import NotFound
-from idle_shimmer.store.models import Edit, PlacedClip
+from idle_shimmer.store.models import Cut, Edit, PlacedClip
 
 
 def placed_by_id(edit: Edit, placed_id: uuid.UUID) -> PlacedClip:
@@ -59,6 +65,7 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
     second = PlacedClip(
         clip=placed.clip,
         framing=placed.framing,
+        muted=placed.muted,
         in_frame=at_frame,
         out_frame=placed.out_frame,
         position=len(edit.placed),
@@ -74,6 +81,27 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
 def frame(session: Session, edit: Edit, placed: PlacedClip, framing: Framing) -> None:
     """Set how ``placed`` stands in the frame."""
     placed.framing = framing.model_dump(mode="json", exclude_defaults=True)
+    touch(session, edit)
+
+
+def move_cut(session: Session, edit: Edit, cut: Cut, by: int) -> None:
+    """Let ``cut`` come ``by`` frames later: its clips are trimmed against each other.
+
+    Every other cut stays at its frame. Raises InvalidValue where a clip has no more frames.
+    """
+    outgoing, incoming = sides_of(cut)
+    rate = parse_rate(edit.rate)
+    count = conformed_count(outgoing.clip, rate)
+    out_frame, in_frame = outgoing.out_frame + by, incoming.in_frame + by
+    if in_frame < 0 or (count is not None and out_frame > count):
+        side, clip = ("incoming", incoming) if in_frame < 0 else ("outgoing", outgoing)
+        raise InvalidValue(
+            f"the cut cannot move by {by:+d} frames: the {side} clip {clip.clip.name} has no more",
+            field="by",
+        )
+    _require_room(edit, outgoing, out_frame - outgoing.in_frame)
+    _require_room(edit, incoming, incoming.out_frame - in_frame)
+    outgoing.out_frame, incoming.in_frame = out_frame, in_frame
     touch(session, edit)
 
 

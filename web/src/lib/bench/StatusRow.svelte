@@ -23,14 +23,18 @@
 
 	function mendsOf(finding: Finding): Mend[] {
 		const all = finding.mend ? [finding.mend, ...finding.more_mends] : [];
-		return all.filter((each) => each.patch.length);
+		return all.filter((each) => each.patch.length || each.move_cut);
 	}
 
 	function apply(finding: Finding, mend: Mend) {
+		shownId = '';
+		if (mend.move_cut) {
+			void bench.moveCut(mend.move_cut);
+			return;
+		}
 		bench.change(`mend ${PLAIN[finding.id] ?? finding.id}: ${mend.label}`, (recipe) =>
 			patched(recipe, mend.patch)
 		);
-		shownId = '';
 	}
 </script>
 

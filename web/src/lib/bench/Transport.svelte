@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { fromCut, timecode } from '$lib/ui/numbers';
+	import { fromCut, rounded, timecode } from '$lib/ui/numbers';
 	import { COMPARES, type Bench, type Compare } from './bench.svelte';
 	import type { Player } from './player.svelte';
 
@@ -18,13 +18,21 @@
 		'cut frames': 'the two cut frames',
 		'cut difference': 'the cut frames, difference'
 	};
+	let seconds = $derived((bench.before + bench.after) / bench.rate);
+	let long = $derived(
+		`${(bench.before / bench.rate).toFixed(2)} s before, ${(bench.after / bench.rate).toFixed(2)} s after`
+	);
+	let beats = $derived(rounded((seconds * (bench.cut.beats_per_minute ?? 0)) / 60, 0.05));
 	let inWindow = $derived(bench.shown >= -bench.before && bench.shown < bench.after);
 </script>
 
 <div class="transport" role="toolbar" aria-label="Playing">
 	<div class="part">
 		<span class="quiet">window</span>
-		<span class="figures">{bench.before} | {bench.after}</span>
+		<span class="figures" title={long}>{bench.before} | {bench.after}</span>
+		{#if bench.cut.beats_per_minute}
+			<span class="figures quiet small" title="Length of the window">{beats} beats</span>
+		{/if}
 		<button
 			class="plain-button"
 			aria-label="Window shorter on both sides"

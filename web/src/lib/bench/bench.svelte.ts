@@ -140,6 +140,20 @@ export class Bench {
 		return this.comparing.startsWith('cut') ? [-1, 0] : [this.shown];
 	}
 
+	/** Let the cut come later by frames; its clips are trimmed against each other. */
+	async moveCut(by: number) {
+		void this.flush();
+		await this.#inTurn(async () => {
+			await this.#takeAnswer(
+				api.POST('/api/cuts/{cut_id}/move', {
+					params: { path: { cut_id: this.cut.id } },
+					body: { by }
+				})
+			);
+			this.preview.reopen();
+		});
+	}
+
 	/** Let a clip stand differently in the frame; this holds for the whole placed clip. */
 	setFraming(side: ClipSide, framing: Framing) {
 		this.framing = { ...this.framing, [side]: framing };

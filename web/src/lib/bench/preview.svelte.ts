@@ -64,6 +64,7 @@ export class Preview {
 	#sources: number[] = [];
 	#scheduled = 0;
 	#anew = false;
+	#reopening = false;
 
 	constructor(readonly cutId: string) {
 		this.#connect();
@@ -77,6 +78,13 @@ export class Preview {
 		this.#anew = true;
 		this.id += 1;
 		this.#schedule();
+	}
+
+	/** The clips meet at other frames now: the server must look at them anew. */
+	reopen() {
+		this.forgetSources();
+		this.#reopening = true;
+		this.#socket?.close();
 	}
 
 	/** The clips stand differently now: untreated frames must be read again. */
@@ -121,7 +129,9 @@ export class Preview {
 		socket.onmessage = ({ data }) => this.#take(data);
 		socket.onclose = () => {
 			this.connected = false;
-			if (!this.#closed) setTimeout(() => this.#closed || this.#connect(), RECONNECT_MS);
+			if (this.#closed) return;
+			setTimeout(() => this.#closed || this.#connect(), this.#reopening ? 0 : RECONNECT_MS);
+			this.#reopening = false;
 		};
 		this.#socket = socket;
 	}

@@ -3,12 +3,13 @@
 	import type { Placed } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateNumber, timecode } from '$lib/ui/numbers';
+	import type { PlacedChange } from './run.svelte';
 
 	type Props = {
 		placed: Placed;
 		of: number;
 		rate: string;
-		onchange: (change: { in_frame?: number; out_frame?: number; position?: number }) => void;
+		onchange: (change: PlacedChange) => void;
 		onsplit: (atFrame: number) => void;
 		onremove: () => void;
 	};
@@ -86,6 +87,14 @@
 		disabled={placed.position === of - 1}
 		onclick={() => onchange({ position: placed.position + 1 })}>move ›</button
 	>
+	{#if placed.clip.has_sound}
+		<button
+			class="plain-button"
+			class:pressed={placed.muted}
+			aria-pressed={placed.muted}
+			onclick={() => onchange({ muted: !placed.muted })}>mute</button
+		>
+	{/if}
 	<button class="plain-button" disabled={of === 1} onclick={onremove}>Take out</button>
 </section>
 

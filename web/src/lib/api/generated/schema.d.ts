@@ -73,6 +73,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{clip_id}/waveform": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clip Waveform
+         * @description How loud the clip is along its time, to be drawn.
+         */
+        get: operations["clip_waveform_api_clips__clip_id__waveform_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{clip_id}/cuts": {
         parameters: {
             query?: never;
@@ -264,7 +284,7 @@ export interface paths {
         head?: never;
         /**
          * Change Edit
-         * @description Name an edit anew.
+         * @description Name an edit anew, or set the beats of its music.
          */
         patch: operations["change_edit_api_edits__edit_id__patch"];
         trace?: never;
@@ -327,6 +347,26 @@ export interface paths {
          * @description Split a placed clip at a frame, which makes a cut inside one shot.
          */
         post: operations["split_placed_api_edits__edit_id__placed__placed_id__split_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Arranging
+         * @description Take the last step of arranging back: a trim, move, split, framing, or a clip taken out.
+         */
+        post: operations["undo_arranging_api_edits__edit_id__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -431,6 +471,26 @@ export interface paths {
          * @description Do the change again that was undone last.
          */
         post: operations["redo_api_cuts__cut_id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Cut
+         * @description Move a cut: its two clips are trimmed against each other, all else stays at its frame.
+         */
+        post: operations["move_cut_api_cuts__cut_id__move_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1207,6 +1267,8 @@ export interface components {
             height: number;
             /** Rate */
             rate: string;
+            /** Beats Per Minute */
+            beats_per_minute: number | null;
             /** Number */
             number: number;
             /** Of */
@@ -1454,15 +1516,21 @@ export interface components {
         };
         /**
          * EditChange
-         * @description What to change of an edit.
+         * @description What to change of an edit; ``beats_per_minute`` 0 takes its beats away.
          */
         EditChange: {
             /** Name */
-            name: string;
+            name?: string | null;
+            /** Beats Per Minute */
+            beats_per_minute?: number | null;
+            /** Beat Offset S */
+            beat_offset_s?: number | null;
         };
         /**
          * EditOut
          * @description An edit with its clips in order and the cuts between them.
+         *
+         *     ``undo_label`` names the step of arranging that can be undone.
          */
         EditOut: {
             /**
@@ -1485,6 +1553,12 @@ export interface components {
             changed_at: string;
             /** Frame Count */
             frame_count: number;
+            /** Beats Per Minute */
+            beats_per_minute: number | null;
+            /** Beat Offset S */
+            beat_offset_s: number;
+            /** Undo Label */
+            undo_label: string | null;
             /** Placed */
             placed: components["schemas"]["PlacedOut"][];
             /** Cuts */
@@ -2142,6 +2216,14 @@ export interface components {
             parameters: components["schemas"]["ParameterOut"][];
         };
         /**
+         * MoveBy
+         * @description How many frames later the cut comes; negative for earlier.
+         */
+        MoveBy: {
+            /** By */
+            by: number;
+        };
+        /**
          * NewEdit
          * @description A new edit of clips in order, at the size and rate of the first.
          */
@@ -2244,6 +2326,8 @@ export interface components {
             /** Position */
             position?: number | null;
             framing?: components["schemas"]["Framing"] | null;
+            /** Muted */
+            muted?: boolean | null;
         };
         /**
          * PlacedOut
@@ -2267,6 +2351,8 @@ export interface components {
             /** Spare After */
             spare_after: number | null;
             framing: components["schemas"]["Framing"];
+            /** Muted */
+            muted: boolean;
         };
         /**
          * Problem
@@ -3182,6 +3268,16 @@ export interface components {
             roundness: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
+         * WaveformOut
+         * @description The loudest sample (0…1) of every 1 / ``peaks_per_second`` seconds; empty without sound.
+         */
+        WaveformOut: {
+            /** Peaks Per Second */
+            peaks_per_second: number;
+            /** Peaks */
+            peaks: number[];
+        };
+        /**
          * Wipe
          * @description Reveals incoming where ``matte`` < progress, over a border ``softness`` wide in matte values.
          *
@@ -3374,6 +3470,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    clip_waveform_api_clips__clip_id__waveform_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaveformOut"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -4259,6 +4404,55 @@ export interface operations {
             };
         };
     };
+    undo_arranging_api_edits__edit_id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     apply_recipe_api_edits__edit_id__apply_post: {
         parameters: {
             query?: never;
@@ -4532,6 +4726,59 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SeenVersion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    move_cut_api_cuts__cut_id__move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveBy"];
             };
         };
         responses: {

@@ -1,0 +1,171 @@
+// The state of the run: one edit, and what is done to it.
+import {
+	api,
+	need,
+	type BookRecipe,
+	type CutSummary,
+	type Edit,
+	type Placed
+} from '$lib/api/client';
+import { notices } from '$lib/ui/notices.svelte';
+import { counted, rateNumber } from '$lib/ui/numbers';
+import { toNearestBeat, type Beats } from './beats';
+
+export type Flip = '' | 'left_right' | 'up_down';
+export type PlacedChange = {
+	in_frame?: number;
+	out_frame?: number;
+	position?: number;
+	muted?: boolean;
+};
+
+export class Run {
+	edit = $state.raw() as Edit;
+	/** The cuts that are ticked. */
+	chosen = $state<string[]>([]);
+
+	constructor(edit: Edit) {
+		this.edit = edit;
+	}
+
+	get rate(): number {
+		return rateNumber(this.edit.rate);
+	}
+
+	/** The frame of the edit at which each clip begins. */
+	get starts(): number[] {
+		let at = 0;
+		return this.edit.placed.map((each) => {
+			at += each.out_frame - each.in_frame;
+			return at - (each.out_frame - each.in_frame);
+		});
+	}
+
+	get beats(): Beats | null {
+		const { beats_per_minute, beat_offset_s } = this.edit;
+		return beats_per_minute
+			? { perMinute: beats_per_minute, offsetS: beat_offset_s, rate: this.rate }
+			: null;
+	}
+
+	async #take(asked: Parameters<typeof need<Edit>>[0]): Promise<boolean> {
+		try {
+			this.edit = await need(asked);
+			this.chosen = this.chosen.filter((id) => this.edit.cuts.some((cut) => cut.id === id));
+			return true;
+		} catch (error) {
+			notices.wrong(error);
+			return false;
+		}
+	}
+
+	get #path() {
+		return { params: { path: { edit_id: this.edit.id } } };
+	}
+
+	#placedPath(placed: Placed) {
+		return { params: { path: { edit_id: this.edit.id, placed_id: placed.id } } };
+	}
+
+	change(body: { name?: string; beats_per_minute?: number; beat_offset_s?: number }) {
+		return this.#take(api.PATCH('/api/edits/{edit_id}', { ...this.#path, body }));
+	}
+
+	undo() {
+		return this.#take(api.POST('/api/edits/{edit_id}/undo', this.#path));
+	}
+
+	changePlaced(placed: Placed, body: PlacedChange) {
+		return this.#take(
+			api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', { ...this.#placedPath(placed), body })
+		);
+	}
+
+	split(placed: Placed, at_frame: number) {
+		return this.#take(
+			api.POST('/api/edits/{edit_id}/placed/{placed_id}/split', {
+				...this.#placedPath(placed),
+				body: { at_frame }
+			})
+		);
+	}
+
+	remove(placed: Placed) {
+		return this.#take(
+			api.DELETE('/api/edits/{edit_id}/placed/{placed_id}', this.#placedPath(placed))
+		);
+	}
+
+	add(clip: string) {
+		return this.#take(api.POST('/api/edits/{edit_id}/clips', { ...this.#path, body: { clip } }));
+	}
+
+	toggle(cutId: string) {
+		this.chosen = this.chosen.includes(cutId)
+			? this.chosen.filter((id) => id !== cutId)
+			: [...this.chosen, cutId];
+	}
+
+	/** How many frames each of the chosen cuts (or of all) lies from its nearest beat. */
+	get offBeat(): { cut: CutSummary; by: number }[] {
+		const { beats } = this;
+		if (!beats) return [];
+		return this.edit.cuts
+			.map((cut, n) => ({ cut, by: toNearestBeat(beats, this.starts[n + 1] ?? 0) }))
+			.filter(({ cut, by }) => by && (!this.chosen.length || this.chosen.includes(cut.id)));
+	}
+
+	/** Move cuts to their nearest beats; each is a step that can be undone. */
+	async snapToBeats() {
+		const moves = this.offBeat;
+		let moved = 0;
+		for (const { cut, by } of moves) {
+			try {
+				await need(
+					api.POST('/api/cuts/{cut_id}/move', {
+						params: { path: { cut_id: cut.id } },
+						body: { by }
+					})
+				);
+				moved += 1;
+			} catch (error) {
+				notices.wrong(error);
+			}
+		}
+		await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
+		notices.tell(`${counted(moved, 'cut')} moved to the nearest beat. Undo takes them back.`);
+	}
+
+	/** Put a recipe on the chosen cuts, in one step that can be taken back. */
+	async apply(entry: BookRecipe, flips: Flip) {
+		const seen = this.edit.cuts
+			.filter((cut) => this.chosen.includes(cut.id))
+			.map((cut) => ({ cut: cut.id, version: cut.version }));
+		const body = {
+			cuts: seen,
+			// The server validates the recipe; its type there is a union of every pass.
+			recipe: { ...entry.recipe, name: entry.name } as never,
+			window: { before: entry.before, after: entry.after, rate: this.edit.rate },
+			flip_every_second: flips || null
+		};
+		if (!(await this.#take(api.POST('/api/edits/{edit_id}/apply', { ...this.#path, body }))))
+			return;
+		notices.tell(`“${entry.name}” is on ${counted(seen.length, 'cut')}.`, {
+			label: 'Undo',
+			run: () => void this.#unapply(seen.map((each) => each.cut))
+		});
+	}
+
+	#unapply(ids: string[]) {
+		const cuts = this.edit.cuts
+			.filter((cut) => ids.includes(cut.id))
+			.map((cut) => ({ cut: cut.id, version: cut.version }));
+		const asked = api.POST('/api/edits/{edit_id}/apply/undo', { ...this.#path, body: { cuts } });
+		return this.#take(asked);
+	}
+}
+
+/** What a cut is called where only its recipe tells. */
+export function cutName(cut: CutSummary): string {
+	return cut.recipe_name === 'Untitled' && !cut.pass_count ? 'hard cut' : cut.recipe_name;
+}
