@@ -57,7 +57,7 @@ def test_a_recipe_on_three_cuts_with_every_second_one_flipped(
         for n in (0, 1, 3)
     ]
     assert ways == [-1, 1, -1]
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("alert").get_by_role("button", name="Undo").click()
     expect(page.get_by_role("link", name="Cut 1: Soft focus dissolve")).to_be_visible()
     names = [cut["recipe_name"] for cut in api.get(f"/api/edits/{demo['id']}").json()["cuts"]]
     assert "Whip left" not in names

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import skimage.data
 
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.mixes.base import registered
@@ -9,6 +10,7 @@ from idle_shimmer.core.mixes.mattes.base import drawn, shapes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import needs, render_frame
 from idle_shimmer.core.timing import Window
+from tests.conftest import psnr
 
 SHAPES = list(shapes().values())
 BLACK, WHITE = np.zeros((90, 160, 3), np.uint8), np.full((90, 160, 3), 255, np.uint8)
@@ -180,3 +182,22 @@ def test_every_mix_is_whole_at_its_ends_and_beyond_its_span(codes_pair: tuple) -
         recipe = recipe_from_json({"mix": document})
         assert render_frame(recipe, WINDOW, -16, *codes_pair) is codes_pair[0]
         assert render_frame(recipe, WINDOW, 15, *codes_pair) is codes_pair[1]
+
+
+@pytest.mark.parametrize("share", [0.25, 0.5, 0.75])
+def test_a_morph_is_on_its_way_between_two_places(share: float) -> None:
+    """A picture that jumped by 24 and 10 pixels is seen where it would be had it moved evenly."""
+    photo = skimage.data.astronaut()
+    jumped = np.roll(photo, (10, 24), axis=(0, 1))
+    between = np.roll(photo, (round(10 * share), round(24 * share)), axis=(0, 1))
+    offset = round(60 * share) - 30
+    inside = (slice(60, -60), slice(60, -60))
+
+    def error(kind: str) -> float:
+        shown = render_frame(
+            recipe_from_json({"mix": {"kind": kind}}), WINDOW, offset, photo, jumped
+        )
+        return psnr(shown[inside] / 255, between[inside] / 255)
+
+    assert error("morph") > 26
+    assert error("morph") > error("dissolve") + 6

@@ -20,6 +20,16 @@
 		run.beats ? beatsIn(run.beats, run.edit.frame_count, width / BEAT_ROOM_PX) : []
 	);
 
+	let names: HTMLElement;
+
+	// Zooming keeps the chosen clip in sight.
+	$effect(() => {
+		if (zoom > 1 && shown)
+			names
+				.querySelector('[aria-pressed="true"]')
+				?.scrollIntoView({ block: 'nearest', inline: 'center' });
+	});
+
 	function frames(placed: Placed): number {
 		return placed.out_frame - placed.in_frame;
 	}
@@ -98,7 +108,7 @@
 			{/each}
 			{#each beats as beat (beat)}<i class="beat" style:left="{beat * scale}px"></i>{/each}
 		</div>
-		<div class="names small">
+		<div class="names small" bind:this={names}>
 			{#each run.edit.placed as placed, n (placed.id)}
 				<button
 					style:left="{place(n)}px"

@@ -2216,6 +2216,36 @@ export interface components {
             parameters: components["schemas"]["ParameterOut"][];
         };
         /**
+         * Morph
+         * @description Dense optical flow both ways (Kroeger et al. 2016, DIS, by OpenCV) across a jump in one shot.
+         *
+         *     Each picture is moved along its own flow by its share of the way, then both are dissolved in
+         *     display light. What the flow cannot find dissolves where it stands.
+         */
+        Morph: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "morph";
+            /**
+             * Span
+             * @default [
+             *       -1,
+             *       1
+             *     ]
+             */
+            span: [
+                number,
+                number
+            ];
+            /**
+             * Shape
+             * @default linear
+             */
+            shape: string | components["schemas"]["Steepness"];
+        };
+        /**
          * MoveBy
          * @description How many frames later the cut comes; negative for earlier.
          */
@@ -2493,7 +2523,7 @@ export interface components {
              *       "kind": "cut"
              *     }
              */
-            mix: components["schemas"]["Cut"] | components["schemas"]["Dissolve"] | components["schemas"]["FadeThrough"] | components["schemas"]["Push"] | components["schemas"]["Wipe"];
+            mix: components["schemas"]["Cut"] | components["schemas"]["Dissolve"] | components["schemas"]["FadeThrough"] | components["schemas"]["Morph"] | components["schemas"]["Push"] | components["schemas"]["Wipe"];
             /**
              * Shutter
              * @default 0
