@@ -5,7 +5,7 @@ frame k is sampled at k + 0.5.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
@@ -25,6 +25,8 @@ class Timeline:
     window: Window
     rate: Fraction
     size: tuple[int, int]
+    # What a pass holds is the same at every time: a shutter asks for hundreds of them.
+    _held: dict[str, dict[str, Any]] = field(default_factory=dict, compare=False, repr=False)
 
     def context(
         self, t: float, offset: int, other: Callable[[], Picture] | None = None
@@ -41,7 +43,11 @@ class Timeline:
 
     def values(self, each: Pass, t: float) -> dict[str, Any]:
         """Every parameter of ``each`` at ``t``."""
-        return each.values_at(self.window.u_at(t), lambda target: self.movement(target, t))
+        if each.id not in self._held:
+            self._held[each.id] = each.held_values()
+        return each.values_at(
+            self.window.u_at(t), lambda target: self.movement(target, t), self._held[each.id]
+        )
 
     def stage(self, each: GeometryPass, t: float, offset: int) -> Stage:
         """The stage of ``each`` at ``t``."""

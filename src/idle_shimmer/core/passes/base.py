@@ -17,6 +17,7 @@ from idle_shimmer.core.envelope import (
     Follow,
     NumberEnvelope,
     PointEnvelope,
+    is_moving,
     value_at,
 )
 from idle_shimmer.core.facts import Axis, Fact
@@ -104,13 +105,25 @@ class Pass(BaseModel):
         """The facts of every parameter, by field name, in the order of the fields."""
         return {name: fact for name, field in cls.model_fields.items() for fact in _facts(field)}
 
-    def values_at(self, u: float, movement_of: MovementOf) -> dict[str, Any]:
+    def held_values(self) -> dict[str, Any]:
+        """Every parameter's value, inside its range, None for what moves."""
+        return {
+            name: None if is_moving(envelope := getattr(self, name)) else fact.clamp(envelope)
+            for name, fact in self.facts().items()
+        }
+
+    def values_at(
+        self, u: float, movement_of: MovementOf, held: Mapping[str, Any] | None = None
+    ) -> dict[str, Any]:
         """Every parameter's value at envelope time ``u``, inside its range.
 
-        ``movement_of`` answers how far another pass travels at this time, for followers.
+        ``movement_of`` answers how far another pass travels at this time, for followers. ``held``
+        are the ``held_values``, where they are known already.
         """
-        values: dict[str, Any] = {}
+        values = dict(self.held_values() if held is None else held)
         for name, fact in self.facts().items():
+            if values[name] is not None:
+                continue
             envelope = getattr(self, name)
             if isinstance(envelope, Follow):
                 value = fact.followed(movement_of(envelope.target), self, envelope.shutter)

@@ -1,5 +1,6 @@
 """Directional blur: a centred streak."""
 
+from collections.abc import Mapping
 from typing import Any, Literal
 
 from idle_shimmer.core.envelope import Follow
@@ -45,9 +46,11 @@ class DirectionalBlur(PicturePass):
     length: number(LENGTH) = 0.0  # type: ignore[valid-type]
     angle: number(ANGLE) = 0.0  # type: ignore[valid-type]
 
-    def values_at(self, u: float, movement_of: MovementOf) -> dict[str, Any]:
+    def values_at(
+        self, u: float, movement_of: MovementOf, held: Mapping[str, Any] | None = None
+    ) -> dict[str, Any]:
         """Where the length follows a movement, the angle is that movement's direction."""
-        values = super().values_at(u, movement_of)
+        values = super().values_at(u, movement_of, held)
         if isinstance(self.length, Follow):
             values["angle"] = movement_of(self.length.target).angle_deg
         return values

@@ -24,12 +24,16 @@
 		onapply
 	}: Props = $props();
 
+	const READ_AHEAD_MS = 1200;
 	const book = new RecipeBook();
 	const stills = new Stills();
 	let picker: HTMLInputElement;
 
+	// The list is read ahead of time, once the page has nothing better to do.
 	$effect(() => {
 		if (open && !book.whole) void book.load();
+		const later = setTimeout(() => book.whole || void book.load(), READ_AHEAD_MS);
+		return () => clearTimeout(later);
 	});
 
 	// Every card shows at once what its recipe makes of the frame at the cut.
