@@ -43,6 +43,7 @@ router = APIRouter()
 THUMB_BOX = (160, 90)
 Pair = tuple[FramedClip, FramedClip]
 _KEPT_FRAMES = 160
+_QUIET_S = 0.25
 _FRAME_QUALITY, _THUMB_QUALITY = 90, 82
 
 Kind = Literal["frame", "thumb", "source"]
@@ -351,6 +352,14 @@ class Preview:
         told = [problem.model_dump() for problem in problems]
         await self._socket.send_json({"id": number, "kind": "problem", "problems": told})
 
+    async def _is_quiet(self) -> bool:
+        """Whether nothing new is asked for a moment."""
+        self._wake.clear()
+        with suppress(TimeoutError):
+            await asyncio.wait_for(self._wake.wait(), _QUIET_S)
+            return False
+        return True
+
     async def serve(self) -> None:
         """Make and send pictures, always of the latest request, until cancelled."""
         told: Work | None = None
@@ -359,6 +368,9 @@ class Preview:
             work = self._work
             task = work.next_task() if work else None
             if work is not None and task is None and work.request.rest and checked is not work:
+                # These checks take long: while values are dragged nobody waits for them.
+                if not await self._is_quiet():
+                    continue
                 checked = work
                 whole = await asyncio.to_thread(work.findings, on_frames=True)
                 if work is self._work:
