@@ -44,6 +44,39 @@ def checks(page: Page, address: str, cut_id: str) -> None:
     page.get_by_role("button", name="landing: ok").wait_for()
 
 
+def keys_of_a_curve(page: Page, address: str, cut_id: str) -> None:
+    """A curve of keys with its speed."""
+    bench(page, address, cut_id)
+    page.keyboard.press("1")
+    page.get_by_label("How Length moves").select_option("keys")
+    page.locator("[data-handle=key-2]").press("ArrowDown")
+    page.keyboard.press("v")
+    take(page, "keys-of-a-curve")
+
+
+def framing(page: Page, address: str, cut_id: str) -> None:
+    """The incoming clip laid over the outgoing one's cut frame."""
+    bench(page, address, cut_id)
+    page.get_by_label("Framing of the incoming clip: as it is").click()
+    page.get_by_label("Framing of the incoming clip: scale").fill("118")
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(SETTLED_MS)
+    take(page, "framing")
+
+
+def variants(page: Page, address: str, cut_id: str) -> None:
+    """A pinned variant beside a stronger transition."""
+    bench(page, address, cut_id)
+    page.get_by_role("button", name="Pin a variant").click()
+    page.get_by_label("Strength of the whole transition").fill("250")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Variant A beside").click()
+    page.locator("body").click(position={"x": 640, "y": 60})
+    page.keyboard.press("ArrowLeft")
+    page.wait_for_timeout(2 * SETTLED_MS)
+    take(page, "variants")
+
+
 def main() -> None:
     """Take every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -65,6 +98,9 @@ def main() -> None:
             page.keyboard.press("n")
             take(page, "add-a-pass")
             checks(page, address, edit["cuts"][3]["id"])
+            keys_of_a_curve(page, address, edit["cuts"][1]["id"])
+            framing(page, address, edit["cuts"][5]["id"])
+            variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])
             page.keyboard.press("r")
             page.get_by_label("Apply Cross blur").wait_for()
