@@ -3,6 +3,8 @@
 	import { Popover } from 'flowbite-svelte';
 	import type { Catalogue } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
+	import { pointsOf } from './easing';
+	import { easingText } from './labels';
 	import type { Easing } from './recipe';
 
 	type Props = {
@@ -16,20 +18,8 @@
 
 	let open = $state(false);
 	let typed = $state('');
-	let name = $derived(
-		typeof easing === 'string'
-			? easing.replace('cubic-bezier', '')
-			: `steepness ${easing.steepness}`
-	);
+	let name = $derived(easingText(easing));
 	let points = $derived(pointsOf(easing));
-
-	function pointsOf(value: Easing): number[] | null {
-		if (typeof value !== 'string') return [value.steepness, 0, 1 - value.steepness, 1];
-		const named = catalogue.easings.find((each) => each.name === value);
-		if (named) return named.points;
-		const numbers = /^cubic-bezier\((.*)\)$/.exec(value)?.[1]?.split(',').map(Number);
-		return numbers?.length === 4 ? numbers : null;
-	}
 
 	function path([x1 = 0, y1 = 0, x2 = 1, y2 = 1]: number[]): string {
 		const at = (x: number, y: number) => `${2 + x * 20},${16 - y * 12}`;
