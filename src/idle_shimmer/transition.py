@@ -104,8 +104,12 @@ class Transition:
 
     def require_window(self, margin: int = 0) -> None:
         """Raises where the clips are shorter than the window and ``margin`` around it."""
-        self._require_length("before", "outgoing", self.window.before, margin, self._ahead())
-        self._require_length("after", "incoming", self.window.after, margin, self._behind())
+        before, after = self.window.before + margin, self.window.after + margin
+        retime = self.recipe.retime
+        first = retime.outgoing.frames(self.window, -before)[0]
+        last = retime.incoming.frames(self.window, after - 1)[1]
+        self._require_length("before", "outgoing", margin, -first, self._ahead())
+        self._require_length("after", "incoming", margin, last + 1, self._behind())
 
     def _ahead(self) -> int | None:
         return None if self.outgoing.count is None else self.outgoing_out
@@ -114,15 +118,21 @@ class Transition:
         return None if self.incoming.count is None else self.incoming.count - self.incoming_in
 
     def _require_length(
-        self, side: str, clip: str, wanted: int, margin: int, has: int | None
+        self, side: str, clip: str, margin: int, wanted: int, has: int | None
     ) -> None:
-        if has is not None and wanted + margin > has:
-            around = f" and {margin} of margin" if margin else ""
-            raise InvalidValue(
-                f"{wanted} frames{around} {side} the cut, but the {clip} clip"
-                f" {getattr(self, clip).name} has {has}: make the window shorter",
-                field=side,
-            )
+        if has is None or wanted <= has:
+            return
+        around = f" and {margin} of margin" if margin else ""
+        if getattr(self.recipe.retime, clip).rests:
+            asked, mend = f"{wanted - margin} frames{around}", "make the window shorter"
+        else:
+            asked = f"{wanted} frames at the speed of the {clip} clip, margin included,"
+            mend = "make the window shorter or the speed lower"
+        raise InvalidValue(
+            f"{asked} {side} the cut, but the {clip} clip"
+            f" {getattr(self, clip).name} has {has}: {mend}",
+            field=side,
+        )
 
     def _longest_span_text(self) -> str:
         span = self.span_that_fits()
@@ -136,11 +146,14 @@ class Transition:
         if span is None:
             return None
         start, end = span
+        window, retime = self.window, self.recipe.retime
         for each in self.shortages():
             if each.side == "outgoing":
-                end = min(end, each.available / self.window.after)
+                there = [retime.outgoing.frames(window, k)[1] for k in range(window.after)]
+                end = min(end, sum(k < each.available for k in there) / window.after)
             else:
-                start = max(start, -each.available / self.window.before)
+                there = [retime.incoming.frames(window, -k - 1)[0] for k in range(window.before)]
+                start = max(start, -sum(-k <= each.available for k in there) / window.before)
         # Rounded towards the cut, so that what is written down still fits.
         start, end = -int(-start * 1e4) / 1e4, int(end * 1e4) / 1e4
         return (start, end) if start < end else None
@@ -148,8 +161,8 @@ class Transition:
     def frame(self, offset: int) -> Codes:
         """Frame ``offset`` from the cut, uint8 (H, W, 3); outside the window the source itself."""
         wanted = needs(self.recipe, self.window, offset)
-        outgoing = self._source("outgoing", self.outgoing_out + offset) if wanted.outgoing else None
-        incoming = self._source("incoming", self.incoming_in + offset) if wanted.incoming else None
+        outgoing = self._shown("outgoing", offset) if wanted.outgoing else None
+        incoming = self._shown("incoming", offset) if wanted.incoming else None
         return render_frame(
             self.recipe,
             self.window,
@@ -159,6 +172,14 @@ class Transition:
             rate=self.rate,
             matte_of=self.matte_of,
         )
+
+    def _shown(self, side: Side, offset: int) -> Codes:
+        """What a side shows at frame ``offset``, retimed."""
+        retime = getattr(self.recipe.retime, side)
+        start = self.outgoing_out if side == "outgoing" else self.incoming_in
+        first, second, part = retime.frames(self.window, offset)
+        one = self._source(side, start + first)
+        return one if part == 0 else retime.joined(one, self._source(side, start + second), part)
 
     def _source(self, side: str, number: int) -> Codes:
         clip: Frames = getattr(self, side)

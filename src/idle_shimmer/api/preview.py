@@ -28,6 +28,7 @@ from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.framing import AS_IT_IS, Framing
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
+from idle_shimmer.core.retime import spent
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.curves import curves_of
 from idle_shimmer.media.framed import FramedClip
@@ -316,6 +317,10 @@ class Work:
                 for each in self.large.shortages()
             ],
             "span_that_fits": self.large.span_that_fits(),
+            "spent": {
+                side: round(spent(retime, self.large.window, outgoing=side == "outgoing"), 2)
+                for side, retime in self.large.recipe.retime
+            },
         }
 
 

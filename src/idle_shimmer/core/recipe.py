@@ -16,6 +16,7 @@ from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.mixes import base as mix_base
 from idle_shimmer.core.mixes.cut import Cut
 from idle_shimmer.core.passes import base as pass_base
+from idle_shimmer.core.retime import Retimes
 from idle_shimmer.core.timing import MAX_SIDE_FRAMES, parse_rate, rate_text
 
 RECIPE_VERSION = 1
@@ -66,6 +67,7 @@ class Recipe(BaseModel):
     light: Literal["linear", "display"] = "linear"
     # Where a clip lacks spare frames, its nearest frame is held in their place.
     hold_frames: Annotated[bool, Field(strict=True)] = False
+    retime: Retimes = Retimes()
     passes: Annotated[tuple[AnyPass, ...], Field(max_length=100)] = ()
 
     @field_validator("version")

@@ -58,13 +58,12 @@ class SpareFrames:
 
 
 def spare_frames_needed(recipe: Recipe, window: Window) -> SpareFrames:
-    """How many spare frames the mix shows on each side."""
+    """How many spare frames the mix shows on each side, at the speed of that side."""
     outgoing = [k for k in range(window.after) if needs(recipe, window, k).outgoing]
     incoming = [k for k in range(-window.before, 0) if needs(recipe, window, k).incoming]
-    return SpareFrames(
-        outgoing=max(outgoing) + 1 if outgoing else 0,
-        incoming=-min(incoming) if incoming else 0,
-    )
+    last = max((recipe.retime.outgoing.frames(window, k)[1] for k in outgoing), default=-1)
+    first = min((recipe.retime.incoming.frames(window, k)[0] for k in incoming), default=0)
+    return SpareFrames(outgoing=max(0, last + 1), incoming=max(0, -first))
 
 
 def render_frame(

@@ -1,5 +1,6 @@
 """Renders a snapshot of an edit, or of one of its cuts, into a file."""
 
+import math
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from fractions import Fraction
@@ -8,8 +9,10 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import AS_IT_IS, Framing
 from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.retime import spent
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.framed import FramedClip
@@ -110,13 +113,40 @@ def _pictures(
     if snapshot.margin is not None:
         yield from (picture for _, picture in transitions[0].frames(snapshot.margin))
         return
-    for i, placed in enumerate(snapshot.placed):
-        ahead = snapshot.cuts[i - 1].after if i > 0 else 0
-        behind = snapshot.cuts[i].before if i < len(snapshot.cuts) else 0
-        for number in range(placed.in_frame + ahead, placed.out_frame - behind):
+    for i in range(len(snapshot.placed)):
+        for number in untreated_frames(snapshot, i):
             yield clips[i].frame(number)
         if i < len(transitions):
             yield from (picture for _, picture in transitions[i].frames())
+
+
+def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
+    """The source frames of a placed clip between the windows at its two ends.
+
+    Speed ramps spend frames of it: the rest then plays a little slower or faster, so that it meets
+    both windows without a jump. Raises InvalidValue where the ramps spend more than there is.
+    """
+    placed = snapshot.placed[place]
+    first, end = float(placed.in_frame), float(placed.out_frame)
+    count = placed.out_frame - placed.in_frame
+    if place > 0:
+        cut = snapshot.cuts[place - 1]
+        retime, window = cut.recipe.retime.incoming, Window(cut.before, cut.after)
+        first += cut.after + spent(retime, window, outgoing=False)
+        count -= cut.after
+    if place < len(snapshot.cuts):
+        cut = snapshot.cuts[place]
+        retime, window = cut.recipe.retime.outgoing, Window(cut.before, cut.after)
+        end -= cut.before + spent(retime, window, outgoing=True)
+        count -= cut.before
+    if count and end < first:
+        raise InvalidValue(
+            f"the speed ramps on {placed.name} spend {first - end:.0f} frames more than it has"
+            " between them: lower a speed or shorten a window",
+            field="retime",
+        )
+    step = (end - first) / count if count else 1.0
+    return [math.floor(first + (k + 0.5) * step + 1e-6) for k in range(count)]
 
 
 def _sound(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> Sound | None:

@@ -2,25 +2,13 @@
 
 from typing import Literal
 
-import cv2
-import numpy as np
-from numpy.typing import NDArray
-
+from idle_shimmer.core.filters.flow import between
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.picture import Codes, Picture, Pixels
-
-_FLOW_BOX_PX = 480
-_LEAST_SIDE_PX = 32
-
-Flow = NDArray[np.float32]
+from idle_shimmer.core.picture import Picture
 
 
 class Morph(SpannedMix):
-    """Dense optical flow both ways (Kroeger et al. 2016, DIS, by OpenCV) across a jump in one shot.
-
-    Each picture is moved along its own flow by its share of the way, then both are dissolved in
-    display light. What the flow cannot find dissolves where it stands.
-    """
+    """Dense optical flow across a jump in one shot; see ``filters.flow``."""
 
     title = "Morph"
     purpose = "Moves one picture into the other, across a jump within one shot."
@@ -31,42 +19,4 @@ class Morph(SpannedMix):
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
         """Outgoing moved by ``progress`` of its flow, incoming by the rest of its own, dissolved."""
-        one, other = outgoing.to("display").pixels, incoming.to("display").pixels
-        to_incoming, to_outgoing = _flows(outgoing.to("codes").pixels, incoming.to("codes").pixels)
-        moved = _moved(one, to_incoming, progress), _moved(other, to_outgoing, 1 - progress)
-        return Picture(cv2.addWeighted(moved[0], 1 - progress, moved[1], progress, 0.0), "display")
-
-
-def _flows(outgoing: Codes, incoming: Codes) -> tuple[Flow, Flow]:
-    """Where each pixel of one picture lies in the other, in pixels (H, W, 2), both ways."""
-    height, width = outgoing.shape[:2]
-    shrink = min(1.0, _FLOW_BOX_PX / max(width, height))
-    size = (
-        max(_LEAST_SIDE_PX, round(width * shrink)),
-        max(_LEAST_SIDE_PX, round(height * shrink)),
-    )
-    one, other = (
-        cv2.resize(cv2.cvtColor(each, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA)
-        for each in (outgoing, incoming)
-    )
-    finder = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
-    grow = np.array([width / size[0], height / size[1]], np.float32)
-    there, back = (
-        cv2.resize(flow, (width, height), interpolation=cv2.INTER_LINEAR) * grow
-        for flow in (finder.calc(one, other, None), finder.calc(other, one, None))
-    )
-    return there, back
-
-
-def _moved(pixels: Pixels, flow: Flow, share: float) -> Pixels:
-    """The picture with every pixel ``share`` of the way along ``flow``.
-
-    A pixel that arrives at a place left from where the flow there points back to: the flow is
-    smooth, so it is read where it arrives.
-    """
-    height, width = pixels.shape[:2]
-    x = np.arange(width, dtype=np.float32)[None, :] - np.float32(share) * flow[..., 0]
-    y = np.arange(height, dtype=np.float32)[:, None] - np.float32(share) * flow[..., 1]
-    return np.asarray(
-        cv2.remap(pixels, x, y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT), np.float32
-    )
+        return between(outgoing, incoming, progress)

@@ -1,9 +1,10 @@
 <script lang="ts">
 	// The facts about one of the two clips, and its share of the window.
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { rateNumber, timecode } from '$lib/ui/numbers';
+	import { rateNumber, rateText, timecode } from '$lib/ui/numbers';
 	import type { Bench } from './bench.svelte';
 	import FramingField from './FramingField.svelte';
+	import SpeedField from './SpeedField.svelte';
 
 	let { bench, side }: { bench: Bench; side: 'outgoing' | 'incoming' } = $props();
 
@@ -29,7 +30,14 @@
 
 <section class="card" class:incoming={!outgoing} aria-label="{side} clip">
 	<h2 class="small">{side}</h2>
-	<p class="name" title={placed.clip.name}>{placed.clip.name}</p>
+	<p
+		class="name"
+		title="{placed.clip.name}, {placed.clip.width}×{placed.clip.height}, {rateText(
+			placed.clip.rate
+		)} fps"
+	>
+		{placed.clip.name}
+	</p>
 	<img
 		src="/api/clips/{placed.clip.id}/pictures/{picture}.jpg?height=256"
 		alt="{placed.clip.name} at the cut"
@@ -61,10 +69,14 @@
 			<dd class="figures">{timecode(atCut, bench.rate)}</dd>
 		</div>
 		<div>
+			<dt>speed</dt>
+			<dd><SpeedField {bench} {side} /></dd>
+		</div>
+		<div>
 			<dt>framing</dt>
 			<dd><FramingField {bench} {side} /></dd>
 		</div>
-		<div>
+		<div class="known">
 			<dt>size, rate</dt>
 			<dd class="figures">
 				{placed.clip.width}×{placed.clip.height}, {Number(rateNumber(placed.clip.rate).toFixed(2))}
@@ -81,6 +93,11 @@
 		overflow: hidden;
 	}
 	/* A low window keeps every fact in sight, and shows the frame smaller. */
+	@media (max-height: 850px) {
+		.known {
+			display: none;
+		}
+	}
 	@media (max-height: 790px) {
 		.card img {
 			width: 160px;

@@ -45,6 +45,8 @@ export class Preview {
 	shortages = $state.raw<Shortage[]>([]);
 	/** What the cut checks found; those on rendered frames follow once the strip is whole. */
 	findings = $state.raw<Finding[]>([]);
+	/** Source frames that the speed ramps use beyond the window's own. */
+	spent = $state.raw<Record<'outgoing' | 'incoming', number>>({ outgoing: 0, incoming: 0 });
 	spanThatFits = $state.raw<[number, number] | null>(null);
 	/** Grow whenever a picture of the kind arrives; read them to be told. */
 	frameTick = $state(0);
@@ -172,6 +174,7 @@ export class Preview {
 		if (told.kind === 'curves') {
 			this.curves = told.curves as Curve[];
 			this.shortages = told.shortages as Shortage[];
+			this.spent = told.spent as Record<'outgoing' | 'incoming', number>;
 			this.spanThatFits = told.span_that_fits as [number, number] | null;
 		}
 	}

@@ -2217,10 +2217,7 @@ export interface components {
         };
         /**
          * Morph
-         * @description Dense optical flow both ways (Kroeger et al. 2016, DIS, by OpenCV) across a jump in one shot.
-         *
-         *     Each picture is moved along its own flow by its share of the way, then both are dissolved in
-         *     display light. What the flow cannot find dissolves where it stands.
+         * @description Dense optical flow across a jump in one shot; see ``filters.flow``.
          */
         Morph: {
             /**
@@ -2541,6 +2538,19 @@ export interface components {
              */
             hold_frames: boolean;
             /**
+             * @default {
+             *       "outgoing": {
+             *         "sampling": "nearest",
+             *         "speed": 1
+             *       },
+             *       "incoming": {
+             *         "sampling": "nearest",
+             *         "speed": 1
+             *       }
+             *     }
+             */
+            retime: components["schemas"]["Retimes"];
+            /**
              * Passes
              * @default []
              */
@@ -2639,6 +2649,43 @@ export interface components {
             snap?: number | null;
             /** Flip */
             flip?: ("left_right" | "up_down") | null;
+        };
+        /**
+         * Retime
+         * @description The speed of one clip over the window (1 is its own), and what is shown between its frames.
+         */
+        Retime: {
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /**
+             * Sampling
+             * @default nearest
+             * @enum {string}
+             */
+            sampling: "nearest" | "blend" | "flow";
+        };
+        /**
+         * Retimes
+         * @description The speed ramps of both sides.
+         */
+        Retimes: {
+            /**
+             * @default {
+             *       "speed": 1,
+             *       "sampling": "nearest"
+             *     }
+             */
+            outgoing: components["schemas"]["Retime"];
+            /**
+             * @default {
+             *       "speed": 1,
+             *       "sampling": "nearest"
+             *     }
+             */
+            incoming: components["schemas"]["Retime"];
         };
         /**
          * Ripple

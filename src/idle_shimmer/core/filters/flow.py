@@ -1,0 +1,62 @@
+"""A picture between two others, along the optical flow between them.
+
+Flow: dense inverse search (Kroeger et al. 2016, DIS), by OpenCV, on grey pictures of at most 480
+pixels. Each picture is moved along its own flow by its share of the way, then both are dissolved in
+display light. What the flow cannot find dissolves where it stands.
+"""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from idle_shimmer.core.picture import Codes, Picture, Pixels
+
+_FLOW_BOX_PX = 480
+_LEAST_SIDE_PX = 32
+
+Flow = NDArray[np.float32]
+
+
+def between(one: Picture, other: Picture, share: float) -> Picture:
+    """The picture at ``share`` (0…1) of the way from ``one`` to ``other``, both of one size."""
+    there, back = _flows(one.to("codes").pixels, other.to("codes").pixels)
+    moved = (
+        _moved(one.to("display").pixels, there, share),
+        _moved(other.to("display").pixels, back, 1 - share),
+    )
+    return Picture(cv2.addWeighted(moved[0], 1 - share, moved[1], share, 0.0), "display")
+
+
+def _flows(one: Codes, other: Codes) -> tuple[Flow, Flow]:
+    """Where each pixel of one picture lies in the other, in pixels (H, W, 2), both ways."""
+    height, width = one.shape[:2]
+    shrink = min(1.0, _FLOW_BOX_PX / max(width, height))
+    size = (
+        max(_LEAST_SIDE_PX, round(width * shrink)),
+        max(_LEAST_SIDE_PX, round(height * shrink)),
+    )
+    first, second = (
+        cv2.resize(cv2.cvtColor(each, cv2.COLOR_RGB2GRAY), size, interpolation=cv2.INTER_AREA)
+        for each in (one, other)
+    )
+    finder = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
+    grow = np.array([width / size[0], height / size[1]], np.float32)
+    there, back = (
+        cv2.resize(flow, (width, height), interpolation=cv2.INTER_LINEAR) * grow
+        for flow in (finder.calc(first, second, None), finder.calc(second, first, None))
+    )
+    return there, back
+
+
+def _moved(pixels: Pixels, flow: Flow, share: float) -> Pixels:
+    """The picture with every pixel ``share`` of the way along ``flow``.
+
+    A pixel that arrives at a place left from where the flow there points back to: the flow is
+    smooth, so it is read where it arrives.
+    """
+    height, width = pixels.shape[:2]
+    x = np.arange(width, dtype=np.float32)[None, :] - np.float32(share) * flow[..., 0]
+    y = np.arange(height, dtype=np.float32)[:, None] - np.float32(share) * flow[..., 1]
+    return np.asarray(
+        cv2.remap(pixels, x, y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT), np.float32
+    )
