@@ -227,3 +227,42 @@ def test_axe_finds_nothing_serious(
         if each["impact"] in ("serious", "critical")
     ]
     assert serious == []
+
+
+def test_a_speed_ramp_spends_frames_and_is_told(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][1]["id"])
+    page.get_by_label("Speed of the outgoing clip: as it runs").click()
+    page.get_by_label("Speed of the outgoing clip at the cut").fill("300")
+    page.keyboard.press("Enter")
+    page.get_by_label("What is shown between frames of the outgoing clip").select_option("blend")
+    bench.wait_saved()
+    saved = cut_of(api, demo, 1)["recipe"]["retime"]["outgoing"]
+    assert (saved["speed"]["peak"], saved["sampling"]) == (3, "blend")
+    expect(page.get_by_label("Speed of the outgoing clip: 300 % · +")).to_be_visible()
+    expect(page.get_by_text("frames more than the window has")).to_be_visible()
+
+
+def test_a_clip_is_framed_over_the_other_cut_frame(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][5]["id"])
+    page.get_by_label("Framing of the incoming clip: as it is").click()
+    expect(page.get_by_text("The two cut frames, half and half")).to_be_visible()
+    before = bench.pixels()
+    page.get_by_label("Framing of the incoming clip: scale").fill("150")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Framing of the incoming clip: 150 %")).to_be_visible()
+    page.wait_for_function(
+        """(before) => {
+            const small = new OffscreenCanvas(16, 9).getContext('2d');
+            small.drawImage(document.querySelector('[data-testid=picture]'), 0, 0, 16, 9);
+            return small.getImageData(0, 0, 16, 9).data.some((v, n) => v !== before[n]);
+        }""",
+        arg=before,
+    )
+    page.get_by_role("button", name="Match colours").click()
+    expect(page.get_by_label("Framing of the incoming clip: 150 %, graded")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Framing of the incoming clip: 150 %, graded")).to_be_visible()
