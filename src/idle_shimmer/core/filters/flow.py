@@ -1,8 +1,10 @@
 """A picture between two others, along the optical flow between them.
 
-Flow: dense inverse search (Kroeger et al. 2016, DIS), by OpenCV, on grey pictures of at most 480
-pixels. Each picture is moved along its own flow by its share of the way, then both are dissolved in
-display light. What the flow cannot find dissolves where it stands.
+Flow: dense inverse search (Kroeger et al. 2016, DIS), by OpenCV, on grey pictures of at most 320
+pixels, so that a preview moves as its render does. It counts as far as the way there and the way
+back agree (forward-backward check, common practice). Each picture is moved along its own flow by
+its share of the way, then both are dissolved in display light: what the flow cannot find dissolves
+where it stands.
 """
 
 import cv2
@@ -11,8 +13,11 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.picture import Codes, Picture, Pixels
 
-_FLOW_BOX_PX = 480
+_FLOW_BOX_PX = 320
 _LEAST_SIDE_PX = 32
+# A way back that misses by so many pixels (of the small pictures) halves the trust.
+_MISS_PX = 1.0
+_TRUST_SIGMA_PX = 3.0
 
 Flow = NDArray[np.float32]
 
@@ -41,11 +46,23 @@ def _flows(one: Codes, other: Codes) -> tuple[Flow, Flow]:
     )
     finder = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
     grow = np.array([width / size[0], height / size[1]], np.float32)
+    ways = finder.calc(first, second, None), finder.calc(second, first, None)
+    trusted = _trusted(*ways), _trusted(*ways[::-1])
     there, back = (
-        cv2.resize(flow, (width, height), interpolation=cv2.INTER_LINEAR) * grow
-        for flow in (finder.calc(first, second, None), finder.calc(second, first, None))
+        cv2.resize(flow, (width, height), interpolation=cv2.INTER_LINEAR) * grow for flow in trusted
     )
     return there, back
+
+
+def _trusted(flow: Flow, back: Flow) -> Flow:
+    """The flow, weakened where the way back does not lead to where it came from."""
+    height, width = flow.shape[:2]
+    x = np.arange(width, dtype=np.float32)[None, :] + flow[..., 0]
+    y = np.arange(height, dtype=np.float32)[:, None] + flow[..., 1]
+    returned = cv2.remap(back, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    missed = np.linalg.norm(flow + returned, axis=2)
+    trust = cv2.GaussianBlur(np.exp2(-((missed / _MISS_PX) ** 2)), (0, 0), _TRUST_SIGMA_PX)
+    return np.asarray(flow * trust[..., None], np.float32)
 
 
 def _moved(pixels: Pixels, flow: Flow, share: float) -> Pixels:
