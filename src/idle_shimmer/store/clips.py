@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.timing import rate_text
-from idle_shimmer.media.index import read_facts
+from idle_shimmer.media.guarded import guarded_facts
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
@@ -28,7 +28,7 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
 
     Raises MediaError for a file that is no video or picture; then the file is left where it is.
     """
-    facts, _ = read_facts(file)
+    facts = guarded_facts(file)
     mark = _sha256(file)
     known = session.scalar(select(Clip).where(Clip.sha256 == mark))
     if known is not None:

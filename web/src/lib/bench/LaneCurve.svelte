@@ -48,6 +48,8 @@
 	/** A handle that would hide under another one is drawn this far beside it. */
 	const ASIDE_PX = 17;
 	const TIME_DECIMALS = 4;
+	/** Beside a peak and its plateau's handles, where the curve has fallen away. */
+	const CAPTION_PX = 30;
 
 	type Bounds = { low: number; high: number };
 	let frozen = $state<Bounds | null>(null);
@@ -277,10 +279,12 @@
 		{#if main && movesOf(envelope ?? 0) !== 'keys'}
 			{@const at = placeOf(main)}
 			{@const right = at.x < axis.width - 130}
-			{@const under = at.y < height / 2 ? 22 : -14}
+			{@const swells = movesOf(envelope ?? 0) === 'swell'}
+			{@const aside = swells ? CAPTION_PX : 14}
+			{@const under = swells ? 4 : at.y < height / 2 ? 22 : -14}
 			<text
 				class="figures"
-				x={at.x + (right ? 14 : -14)}
+				x={at.x + (right ? aside : -aside)}
 				y={clamped(at.y + under, 14, height - 6)}
 				text-anchor={right ? 'start' : 'end'}>{caption}</text
 			>
