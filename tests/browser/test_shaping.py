@@ -264,5 +264,6 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
     )
     page.get_by_role("button", name="Match colours").click()
     expect(page.get_by_label("Framing of the incoming clip: 150 %, graded")).to_be_visible()
+    bench.wait_saved()
     page.reload()
     expect(page.get_by_label("Framing of the incoming clip: 150 %, graded")).to_be_visible()

@@ -49,7 +49,9 @@ export class Bench {
 
 	#version = 0;
 	#label = '';
-	#framingTimer: ReturnType<typeof setTimeout> | undefined;
+	/** What was changed since it was saved: the transition, and the sides that stand differently. */
+	#transition = false;
+	readonly #framed = new Set<ClipSide>();
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#turn: Promise<void> = Promise.resolve();
 
@@ -157,23 +159,21 @@ export class Bench {
 	/** Let a clip stand differently in the frame; this holds for the whole placed clip. */
 	setFraming(side: ClipSide, framing: Framing) {
 		this.framing = { ...this.framing, [side]: framing };
+		this.#framed.add(side);
 		this.preview.forgetSources();
-		this.#refresh();
-		clearTimeout(this.#framingTimer);
-		this.#framingTimer = setTimeout(() => void this.#saveFraming(side), SAVE_AFTER_MS);
+		this.#later();
 	}
 
-	async #saveFraming(side: ClipSide) {
-		const framing = this.framing[side];
-		try {
+	/** Save the framing of the sides where it changed. */
+	async #saveFraming() {
+		for (const side of [...this.#framed]) {
+			this.#framed.delete(side);
 			await need(
 				api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', {
 					params: { path: { edit_id: this.cut.edit_id, placed_id: this.cut[side].id } },
-					body: { framing }
+					body: { framing: this.framing[side] }
 				})
 			);
-		} catch (error) {
-			notices.wrong(error);
 		}
 	}
 
@@ -264,6 +264,7 @@ export class Bench {
 		this.recipe = this.asSaved = cut.recipe as Recipe;
 		this.shown = Math.min(Math.max(this.shown, this.firstShown), this.lastShown);
 		this.saved = 'saved';
+		this.#transition = false;
 		this.#refresh();
 	}
 
@@ -280,6 +281,12 @@ export class Bench {
 
 	#changed(label: string) {
 		this.#label = label;
+		this.#transition = true;
+		this.#later();
+	}
+
+	/** Show the change now, and save it once no other follows. */
+	#later() {
 		this.saved = 'unsaved';
 		this.#refresh();
 		clearTimeout(this.#timer);
@@ -287,8 +294,19 @@ export class Bench {
 	}
 
 	async #save() {
-		const { recipe, before, after } = this;
 		this.saved = 'saving';
+		try {
+			await this.#saveFraming();
+			if (this.#transition) await this.#saveTransition();
+			this.saved = this.#transition || this.#framed.size ? 'unsaved' : 'saved';
+		} catch (error) {
+			this.#refused(error);
+		}
+	}
+
+	async #saveTransition() {
+		const { recipe, before, after } = this;
+		this.#transition = false;
 		try {
 			const asked = api.PUT('/api/cuts/{cut_id}', {
 				params: { path: { cut_id: this.cut.id } },
@@ -297,10 +315,9 @@ export class Bench {
 			});
 			this.#takeFacts(await need(asked));
 			this.asSaved = recipe;
-			const newer = this.recipe !== recipe || this.before !== before || this.after !== after;
-			this.saved = newer ? 'unsaved' : 'saved';
 		} catch (error) {
-			this.#refused(error);
+			this.#transition = true;
+			throw error;
 		}
 	}
 
@@ -323,6 +340,7 @@ export class Bench {
 			}
 			this.#takeFacts(theirs);
 			this.saved = 'unsaved';
+			this.#transition = true;
 			await this.flush();
 		} catch (error) {
 			notices.wrong(error);
