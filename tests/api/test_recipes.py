@@ -71,6 +71,12 @@ def test_a_card_shows_the_recipe_on_the_cuts_own_frames(client: TestClient, edit
     assert burnt.mean() == pytest.approx(255, abs=3)
     assert one.mean() < 200
     assert again.mean() == pytest.approx(one.mean(), abs=1)
+    # A clip that stands differently is shown so, though its cut is the same.
+    path = f"/api/edits/{edit['id']}/placed/{edit['placed'][1]['id']}"
+    client.patch(path, json={"framing": {"gain": [0.1, 0.1, 0.1]}})
+    dark = client.get(f"/api/cuts/{cut}/stills", params={"key": "whip-left"}).content
+    darkened = cv2.imdecode(np.frombuffer(dark, np.uint8), cv2.IMREAD_COLOR)
+    assert darkened.mean() < 0.5 * one.mean()
 
 
 def test_a_recipe_goes_on_several_cuts_at_once_and_back(client: TestClient, edit: dict) -> None:

@@ -21,7 +21,7 @@ from idle_shimmer.core.render import spare_frames_needed
 from idle_shimmer.core.reshape import flipped, with_snap, with_strength
 from idle_shimmer.core.timing import Window
 from idle_shimmer.media.picture_cache import fitted
-from idle_shimmer.store import cuts, recipes
+from idle_shimmer.store import cuts, edits, recipes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import SavedRecipe
 
@@ -175,7 +175,7 @@ def reshape(asked: Reshaping) -> Reshaped:
 def card(cut_id: uuid.UUID, key: str) -> Response:
     """A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG."""
     document = _recipe(key).model_dump_json()
-    return _picture(_card(cut_id, _version(cut_id), key, document))
+    return _picture(_card(cut_id, _mark(cut_id), key, document))
 
 
 @router.get("/cuts/{cut_id}/stills", response_class=Response)
@@ -184,12 +184,14 @@ def stills(
 ) -> Response:
     """What each recipe makes of the frame at this cut: small pictures side by side, as one JPEG."""
     documents = tuple(_recipe(each).model_dump_json() for each in key)
-    return _picture(_stills(cut_id, _version(cut_id), documents))
+    return _picture(_stills(cut_id, _mark(cut_id), documents))
 
 
-def _version(cut_id: uuid.UUID) -> int:
+def _mark(cut_id: uuid.UUID) -> str:
+    """What the frames around a cut depend on besides the recipe."""
     with session_scope() as session:
-        return cuts.cut_by_id(session, cut_id).version
+        sides = edits.sides_of(cuts.cut_by_id(session, cut_id))
+        return str([(each.clip_id, each.in_frame, each.out_frame, each.framing) for each in sides])
 
 
 def _picture(data: bytes) -> Response:
@@ -209,7 +211,7 @@ def _recipe(key: str) -> Recipe:
 
 
 @lru_cache(maxsize=512)
-def _card(cut_id: uuid.UUID, _version: int, key: str, _document: str) -> bytes:
+def _card(cut_id: uuid.UUID, _mark: str, key: str, _document: str) -> bytes:
     scene, recipe = Scene(cut_id), _recipe(key)
     window = window_of(recipe)
     offsets = np.rint(np.linspace(-window.before, window.after - 1, CARD_FRAMES)).astype(int)
@@ -217,7 +219,7 @@ def _card(cut_id: uuid.UUID, _version: int, key: str, _document: str) -> bytes:
 
 
 @lru_cache(maxsize=64)
-def _stills(cut_id: uuid.UUID, _version: int, documents: tuple[str, ...]) -> bytes:
+def _stills(cut_id: uuid.UUID, _mark: str, documents: tuple[str, ...]) -> bytes:
     return _side_by_side(Scene(cut_id), [(recipe_from_json(each), 0) for each in documents])
 
 

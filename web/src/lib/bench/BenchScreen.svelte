@@ -184,7 +184,12 @@
 <RecipeBook
 	bind:open={choosing}
 	cutId={bench.cut.id}
-	version={bench.cut.version}
+	version={[
+		bench.cut.version,
+		bench.cut.outgoing.out_frame,
+		bench.cut.incoming.in_frame,
+		JSON.stringify(bench.framing)
+	].join()}
 	current={bench.recipe}
 	onapply={apply}
 />

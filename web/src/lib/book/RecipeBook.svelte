@@ -9,7 +9,8 @@
 	type Props = {
 		open: boolean;
 		cutId: string;
-		version: number;
+		/** Changes with whatever the cut's frames depend on. */
+		version: string;
 		/** What “keep” keeps; without it there is nothing to keep. */
 		current?: { name: string };
 		title?: string;

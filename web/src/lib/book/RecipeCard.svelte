@@ -5,7 +5,7 @@
 
 	type Props = {
 		cutId: string;
-		version: number;
+		version: string;
 		entry: BookRecipe;
 		/** The frame at the cut; undefined until it is there. */
 		still: Still | undefined;
@@ -53,7 +53,7 @@
 				<img
 					class="moving"
 					loading="lazy"
-					src="/api/cuts/{cutId}/cards/{entry.key}?v={version}"
+					src="/api/cuts/{cutId}/cards/{entry.key}?v={encodeURIComponent(version)}"
 					alt=""
 					style:width="{frames * 100}%"
 					onload={() => (plays = true)}

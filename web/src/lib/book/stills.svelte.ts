@@ -9,7 +9,7 @@ export class Stills {
 	#asked = '';
 
 	/** Load the stills of a state of the cut, those at the top of the book first. */
-	async load(cutId: string, version: number, book: Book) {
+	async load(cutId: string, version: string, book: Book) {
 		const keys = [...book.own, ...book.built_in].map(({ key }) => key);
 		const asked = [cutId, version, ...keys].join();
 		if (asked === this.#asked) return;
@@ -17,7 +17,7 @@ export class Stills {
 		for (let first = 0; first < keys.length; first += book.most_stills) {
 			const together = keys.slice(first, first + book.most_stills);
 			const query = together.map((key) => `key=${key}`).join('&');
-			const src = `/api/cuts/${cutId}/stills?v=${version}&${query}`;
+			const src = `/api/cuts/${cutId}/stills?v=${encodeURIComponent(version)}&${query}`;
 			const there = await loaded(src);
 			if (this.#asked !== asked) return;
 			if (!there) continue;

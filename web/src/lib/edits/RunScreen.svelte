@@ -225,7 +225,7 @@
 	<RecipeBook
 		bind:open={choosing}
 		cutId={run.chosen[0]}
-		version={edit.cuts.find((cut) => cut.id === run.chosen[0])?.version ?? 0}
+		version={edit.changed_at}
 		title="Recipe for {counted(run.chosen.length, 'cut')}"
 		onapply={(entry) => run.apply(entry, flips)}
 	/>
