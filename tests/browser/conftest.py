@@ -35,7 +35,9 @@ def address() -> Iterator[str]:
 
 @pytest.fixture(scope="session")
 def api(address: str) -> Iterator[httpx.Client]:
-    with httpx.Client(base_url=address, trust_env=False, timeout=60) as client:
+    # A kept connection may be closed by the server just as a test takes it up again.
+    fresh = httpx.Limits(max_keepalive_connections=0)
+    with httpx.Client(base_url=address, trust_env=False, timeout=60, limits=fresh) as client:
         yield client
 
 

@@ -16,7 +16,7 @@ from idle_shimmer.api.shapes import ClipOut
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.index import MediaError
-from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
+from idle_shimmer.media.picture_cache import PREVIEW_BOX, PictureCache, fitted, picture_cache
 from idle_shimmer.media.waveform import PEAKS_PER_SECOND, peaks
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips
@@ -69,10 +69,12 @@ def clip_picture(
     number: int,
     height: Annotated[int, Query(ge=16, le=2160)] = 180,
     near: bool = False,
+    stepping: bool = False,
 ) -> Response:
     """Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
 
     ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
+    ``stepping`` keeps those just ahead of it as well, for who is about to step through them.
     """
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
@@ -86,7 +88,8 @@ def clip_picture(
     path = clips.path_of(clip.file)
     if near:
         number = picture_cache().reader(path, size)[0].index.keyframe_before(number)
-    picture = picture_cache().shrunk(path, size, small, number, run=0)
+    run = PictureCache.RUN if stepping else 0
+    picture = picture_cache().shrunk(path, size, small, number, run)
     return Response(
         jpeg(picture),
         media_type="image/jpeg",

@@ -16,7 +16,6 @@ from idle_shimmer.media.reader import Size, VideoReader
 PREVIEW_BOX = (640, 360)
 _MOST_BYTES = 800_000_000
 _MOST_OPEN = 12
-_RUN = 24
 _Key = tuple[Path, Size, int]
 
 
@@ -29,6 +28,8 @@ def fitted(size: Size, box: Size) -> Size:
 class PictureCache:
     """At most ``most_bytes`` of pictures and ``most_open`` files; the longest unused goes first."""
 
+    RUN = 24
+
     def __init__(self, most_bytes: int = _MOST_BYTES, most_open: int = _MOST_OPEN) -> None:
         self._most_bytes, self._most_open = most_bytes, most_open
         self._bytes = 0
@@ -36,14 +37,14 @@ class PictureCache:
         self._readers: OrderedDict[tuple[Path, Size], tuple[VideoReader, Lock]] = OrderedDict()
         self._lock = Lock()
 
-    def picture(self, path: Path, size: Size, number: int, run: int = _RUN) -> Codes:
+    def picture(self, path: Path, size: Size, number: int, run: int = RUN) -> Codes:
         """Picture ``number`` of the file, filling ``size``; shared, so not to be written to.
 
         Up to ``run`` pictures ahead of it are kept on the way.
         """
         return self._kept((path, size, number), lambda: self._decoded(path, size, number, run))
 
-    def shrunk(self, path: Path, size: Size, small: Size, number: int, run: int = _RUN) -> Codes:
+    def shrunk(self, path: Path, size: Size, small: Size, number: int, run: int = RUN) -> Codes:
         """The picture of ``size``, averaged down to ``small``."""
 
         def shrink() -> Codes:

@@ -16,11 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, SMEAR, coverage, fold, fold_index
+from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, SMEAR, coverage, fold, fold_row
 from idle_shimmer.core.geometry.level import is_level, look_up_level
+from idle_shimmer.core.geometry.sampling import add_row, row_store, sample
 from idle_shimmer.core.geometry.shutter import Moments, Part
-from idle_shimmer.core.geometry.stages import AffineStage, Stage
-from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights, linear_rgb, linear_weights
+from idle_shimmer.core.geometry.stages import AffineStage, Stage, affine
 from idle_shimmer.core.kernel import inlined, kernel
 from idle_shimmer.core.picture import Pixels
 
@@ -135,10 +135,10 @@ def _footprints(pixels: Pixels, moments: Moments) -> tuple[int, bool]:
     """(halved copies that the map can use, whether it shrinks anywhere), from a grid of probes."""
     height, width = pixels.shape[:2]
     deepest = widest = 0.0
+    x, y = np.meshgrid(
+        np.linspace(0.5, width - 1.5, _PROBES), np.linspace(0.5, height - 1.5, _PROBES)
+    )
     for stages in moments[:: max(1, len(moments) // _PROBED_MOMENTS)]:
-        x, y = np.meshgrid(
-            np.linspace(0.5, width - 1.5, _PROBES), np.linspace(0.5, height - 1.5, _PROBES)
-        )
         here, right, below = (
             _traced(x + i, y + j, stages, width, height) for i, j in ((0, 0), (1, 0), (0, 1))
         )
@@ -178,11 +178,11 @@ def _trace(
 @kernel
 def _fold_block(xs: Any, ys: Any, covers: Any, width: float, height: float, edge: int) -> None:
     for i in range(xs.shape[0]):
-        for j in range(xs.shape[1]):
-            if edge == BLACK:
+        if edge == BLACK:
+            for j in range(xs.shape[1]):
                 covers[i, j] *= np.float32(coverage(xs[i, j], width) * coverage(ys[i, j], height))
-            xs[i, j] = fold(xs[i, j], width, edge)
-            ys[i, j] = fold(ys[i, j], height, edge)
+        fold_row(xs[i], width, edge, xs[i])
+        fold_row(ys[i], height, edge, ys[i])
 
 
 @kernel
@@ -212,15 +212,38 @@ def _sampled_rows(
 ) -> None:
     height, width = out.shape[:2]
     for part, xs, ys, covers in _blocks(first, end, width):
-        left, top, right, bottom = part
+        left, top = part[:2]
         moments = within(part)
-        edge = EDGE_CODE[moments[0][0].edge]
+        edges = _edges(moments)
         share, quick = np.float32(1 / len(moments)), len(moments) >= _QUICK_MOMENTS
-        block = out[top:bottom, left:right]
+        points, look = (xs, ys, covers, left, top), (shrinks, quick, share)
+        if (matrices := _matrices(moments)) is not None:
+            stages_of = matrices.reshape(len(moments), -1, 2, 3)
+            _sample_affine(pyramid.arrays, points, stages_of, edges, look, out)
+            continue
         for stages in moments:
             _start_block(xs, ys, covers, left, top)
             _trace(xs, ys, covers, covers, stages, width, height)
-            _sample_block(*pyramid.arrays, xs, ys, covers, edge, shrinks, quick, share, block)
+            _sample_block(pyramid.arrays, points, edges[-1], look, out)
+
+
+@kernel
+def _sample_affine(
+    pyramid: Any, points: Any, matrices: Any, edges: Any, look: Any, out: Any
+) -> None:
+    """All moments of a block whose stages are affine, in one call.
+
+    A call for each stage of each moment would have the threads wait for the interpreter in turns.
+    """
+    xs, ys, covers, left, top = points
+    width, height = float(pyramid[2][0, 2]), float(pyramid[2][0, 1])
+    for moment in range(matrices.shape[0]):
+        _start_block(xs, ys, covers, left, top)
+        for stage in range(edges.shape[0]):
+            affine(xs, ys, covers, matrices[moment, stage])
+            if stage < edges.shape[0] - 1:
+                _fold_block(xs, ys, covers, width, height, edges[stage])
+        _sample_block(pyramid, points, edges[-1], look, out)
 
 
 def _covered_rows(within: MomentsWithin, out: NDArray[np.float32], first: int, end: int) -> None:
@@ -236,81 +259,6 @@ def _covered_rows(within: MomentsWithin, out: NDArray[np.float32], first: int, e
             _trace(xs, ys, shades, covers, stages, width, height)
             _fold_block(xs, ys, covers, float(width), float(height), edge)
             out[top:bottom, left:right] += share * covers[1:-1, 1:-1]
-
-
-# These are compiled by themselves: inlined, their many live values slow down every caller's loop.
-@kernel
-def _sample_folded(
-    source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
-) -> tuple[Any, Any, Any]:
-    """The cubic interpolation near the frame's edges: taps beyond them are folded by ``edge``."""
-    j, i = int(math.floor(x)), int(math.floor(y))
-    wx, wy = cubic_weights(np.float32(x - j)), cubic_weights(np.float32(y - i))
-    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
-    for b in range(4):
-        r = fold_index(i + b - 1, rows, edge)
-        for a in range(4):
-            at = start + (r * columns + fold_index(j + a - 1, columns, edge)) * 3
-            w = wy[b] * wx[a]
-            red += w * source[at]
-            green += w * source[at + 1]
-            blue += w * source[at + 2]
-    return red, green, blue
-
-
-@kernel
-def _sample(
-    source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
-) -> tuple[Any, Any, Any]:
-    """The cubic interpolation at a point of a level, in pixels from its first pixel's centre."""
-    q, p = int(math.floor(x)), int(math.floor(y))
-    # The vector of the last tap reads one float further, hence one column less on the right.
-    if 1 <= p < rows - 2 and 1 <= q < columns - 3:
-        wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
-        return cubic_rgb(source, start + ((p - 1) * columns + q - 1) * 3, columns * 3, wx, wy)
-    return _sample_folded(source, start, rows, columns, x, y, edge)
-
-
-@kernel
-def _add_sharp(
-    source: Any, rows: int, columns: int, xs: Any, ys: Any, covers: Any, edge: int, line: Any
-) -> None:
-    """Adds the cubic interpolation at the points of a row (pixels from the first one's centre)."""
-    for j in range(line.shape[0]):
-        if covers[j] == 0:
-            continue
-        x, y = xs[j], ys[j]
-        q, p = int(math.floor(x)), int(math.floor(y))
-        if 1 <= p < rows - 2 and 1 <= q < columns - 3:
-            wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
-            first = ((p - 1) * columns + q - 1) * 3
-            red, green, blue = cubic_rgb(source, first, columns * 3, wx, wy)
-        else:
-            red, green, blue = _sample_folded(source, 0, rows, columns, x, y, edge)
-        line[j, 0] += covers[j] * red
-        line[j, 1] += covers[j] * green
-        line[j, 2] += covers[j] * blue
-
-
-@kernel
-def _add_quick(
-    source: Any, rows: int, columns: int, xs: Any, ys: Any, covers: Any, edge: int, line: Any
-) -> None:
-    """Adds the linear interpolation, at about two thirds of the cost."""
-    for j in range(line.shape[0]):
-        if covers[j] == 0:
-            continue
-        x, y = xs[j], ys[j]
-        q, p = int(math.floor(x)), int(math.floor(y))
-        if 0 <= p < rows - 1 and 0 <= q < columns - 2:
-            wx, wy = linear_weights(np.float32(x - q)), linear_weights(np.float32(y - p))
-            first = (p * columns + q) * 3
-            red, green, blue = linear_rgb(source, first, columns * 3, wx, wy)
-        else:
-            red, green, blue = _sample_folded(source, 0, rows, columns, x, y, edge)
-        line[j, 0] += covers[j] * red
-        line[j, 1] += covers[j] * green
-        line[j, 2] += covers[j] * blue
 
 
 @inlined
@@ -340,42 +288,33 @@ def _find_wide(xs: Any, ys: Any, row: int, wide: Any) -> bool:
 
 
 @kernel
-def _sample_block(
-    whole: Any,
-    halved: Any,
-    places: Any,
-    xs: Any,
-    ys: Any,
-    covers: Any,
-    edge: int,
-    shrinks: bool,
-    quick: bool,
-    share: Any,
-    out: Any,
-) -> None:
-    """Adds what each traced point shows to ``out`` (rows, W, 3), times its cover and ``share``."""
+def _sample_block(pyramid: Any, points: Any, edge: int, look: Any, out: Any) -> None:
+    """Adds what each traced point shows to ``out`` (H, W, 3), times its cover and ``share``."""
+    whole, halved, places = pyramid
+    xs, ys, covers, left, top = points
+    shrinks, quick, share = look
     rows, columns = places[0, 1], places[0, 2]
     width, height = float(columns), float(rows)
-    wide = np.zeros(out.shape[1], np.bool_)
-    across, down = np.empty(out.shape[1]), np.empty(out.shape[1])
-    cover, sharp = np.empty(out.shape[1], np.float32), np.empty(out.shape[1], np.float32)
-    for i in range(out.shape[0]):
+    length = xs.shape[1] - 2
+    wide = np.zeros(length, np.bool_)
+    store = row_store(length)
+    across, down = np.empty(length), np.empty(length)
+    cover, sharp = np.empty(length, np.float32), np.empty(length, np.float32)
+    for i in range(xs.shape[0] - 2):
         any_wide = shrinks and _find_wide(xs, ys, i + 1, wide)
-        x, y, known, line = xs[i + 1, 1:-1], ys[i + 1, 1:-1], covers[i + 1, 1:-1], out[i]
+        x, y, known = xs[i + 1, 1:-1], ys[i + 1, 1:-1], covers[i + 1, 1:-1]
+        line = out[top + i, left : left + length]
+        fold_row(x, width, edge, across)
+        fold_row(y, height, edge, down)
         for j in range(x.shape[0]):
-            across[j] = fold(x[j], width, edge) - 0.5
-        for j in range(x.shape[0]):
-            down[j] = fold(y[j], height, edge) - 0.5
-        for j in range(x.shape[0]):
+            across[j] -= 0.5
+            down[j] -= 0.5
             cover[j] = known[j] * share
             sharp[j] = np.float32(0) if wide[j] else cover[j]
         if edge == BLACK:
             for j in range(x.shape[0]):
                 sharp[j] *= np.float32(coverage(x[j], width) * coverage(y[j], height))
-        if quick:
-            _add_quick(whole, rows, columns, across, down, sharp, edge, line)
-        else:
-            _add_sharp(whole, rows, columns, across, down, sharp, edge, line)
+        add_row(whole, rows, columns, across, down, sharp, edge, quick, store, line)
         if any_wide:
             _average_wide(whole, halved, places, xs, ys, i + 1, wide, cover, edge, line)
 
@@ -432,7 +371,7 @@ def _average_wide(
                     if edge == BLACK:
                         shown = np.float32(coverage(u, width) * coverage(v, height))
                     u, v = fold(u, width, edge), fold(v, height, edge)
-                r, g, b = _sample(
+                r, g, b = sample(
                     source, start, rows, columns, u * scale_x - 0.5, v * scale_y - 0.5, edge
                 )
                 red += shown * r

@@ -16,9 +16,9 @@ from idle_shimmer.core.geometry.stages import Stage
 MOST_MOMENTS = 512
 _PROBE_TIMES = 9
 _PROBE_SIDE = 5
-# A short blur takes a moment for every pixel; beyond that every second pixel does, whose error is
-# under a code value (tests/core/test_geometry.py).
-_EVERY_PIXEL_UP_TO, _PIXELS_PER_MOMENT = 24, 2.0
+# (up to so many pixels of the movement, pixels between moments): the longer a blur, the more moments
+# it averages anyway, and the less each one is seen (tests/core/test_geometry.py holds the error).
+_SPACING = ((24.0, 1.0), (64.0, 2.0), (math.inf, 3.0))
 # Counts above this are rounded up to a few leading bits, so that neighbouring parts share moments.
 _COUNTED_SINGLY = 16
 
@@ -68,14 +68,21 @@ class Exposure:
         places = np.array([_shown_at(stages, *points) for stages in self._probed])
         steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
         longest_px = float(steps.sum(axis=0).max())
-        close = min(longest_px, _EVERY_PIXEL_UP_TO)
-        count = math.ceil(close + (longest_px - close) / _PIXELS_PER_MOMENT)
-        return _rounded(min(MOST_MOMENTS, max(1, count)))
+        return _rounded(min(MOST_MOMENTS, max(1, math.ceil(_spaced(longest_px)))))
 
     @cached_property
     def _probed(self) -> Moments:
         times = (i / (_PROBE_TIMES - 1) - 0.5 for i in range(_PROBE_TIMES))
         return [self._stages_at(self._t + self._span * each) for each in times]
+
+
+def _spaced(length_px: float) -> float:
+    """How many moments lie along a movement of this length."""
+    count = begun = 0.0
+    for up_to, spacing in _SPACING:
+        count += max(0.0, min(length_px, up_to) - begun) / spacing
+        begun = up_to
+    return count
 
 
 def _rounded(count: int) -> int:

@@ -39,7 +39,8 @@ class Stage:
 
 
 @kernel
-def _affine(xs: Any, ys: Any, shades: Any, parameters: Any) -> None:
+def affine(xs: Any, ys: Any, shades: Any, parameters: Any) -> None:
+    """The warp of every ``AffineStage``."""
     a, b, c = parameters[0, 0], parameters[0, 1], parameters[0, 2]
     d, e, f = parameters[1, 0], parameters[1, 1], parameters[1, 2]
     for i in range(xs.shape[0]):
@@ -54,7 +55,7 @@ class AffineStage(Stage):
     """A stage whose input point is ``matrix`` (2, 3) times the output point (x, y, 1)."""
 
     def __init__(self, matrix: Matrix, edge: Edge) -> None:
-        super().__init__(_affine, matrix, edge)
+        super().__init__(affine, matrix, edge)
 
     @property
     def matrix(self) -> Matrix:
