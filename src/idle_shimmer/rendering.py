@@ -3,6 +3,7 @@
 import json
 import shutil
 import tempfile
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from idle_shimmer.media.writer import KINDS, kind_of, writing
 from idle_shimmer.transition import Transition
 
 Size = tuple[int, int]
+ReadSound = Callable[[Path | None, Fraction, Fraction], Sound]
 
 
 def write_transition(
@@ -71,14 +73,15 @@ def sound_around_cut(
     before: int,
     after: int,
     rate: Fraction,
+    read: ReadSound = read_sound,
 ) -> Sound:
     """The outgoing clip's sound up to the cut and the incoming clip's from it; counts are frames.
 
-    None is a muted clip.
+    None is a muted clip. ``read`` reads a piece of a file, from and for so many seconds.
     """
     return joined(
         [
-            read_sound(outgoing, Fraction(outgoing_out - before) / rate, Fraction(before) / rate),
-            read_sound(incoming, Fraction(incoming_in) / rate, Fraction(after) / rate),
+            read(outgoing, Fraction(outgoing_out - before) / rate, Fraction(before) / rate),
+            read(incoming, Fraction(incoming_in) / rate, Fraction(after) / rate),
         ]
     )

@@ -173,6 +173,14 @@ class Transition:
             matte_of=self.matte_of,
         )
 
+    def fetch(self, offset: int) -> None:
+        """Read what ``frame`` will need of the clips, for clips that keep what they have read."""
+        wanted = needs(self.recipe, self.window, offset)
+        sides: tuple[Side, Side] = ("outgoing", "incoming")
+        for side in sides:
+            if getattr(wanted, side):
+                self._shown(side, offset)
+
     def _shown(self, side: Side, offset: int) -> Codes:
         """What a side shows at frame ``offset``, retimed."""
         retime = getattr(self.recipe.retime, side)

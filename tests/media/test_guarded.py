@@ -1,14 +1,24 @@
-"""The first look at a file, in a process of its own with limits."""
+"""Decoding in processes of their own, with limits."""
 
+from fractions import Fraction
 from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
 
-from idle_shimmer.media.guarded import guarded_facts
+from idle_shimmer.media.guarded import (
+    GuardedReader,
+    Limits,
+    guarded_facts,
+    guarded_peaks,
+    guarded_sound,
+)
 from idle_shimmer.media.index import MediaError, read_facts
-from tests.media.clips import numbered, write_clip
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.sound import read_sound
+from idle_shimmer.media.waveform import peaks
+from tests.media.clips import number_in, numbered, write_clip
 
 
 def test_the_facts_are_those_read_in_this_process(tmp_path: Path) -> None:
@@ -30,7 +40,7 @@ def test_what_is_no_video_is_told_in_the_same_words(tmp_path: Path) -> None:
     ("limit", "told"),
     [
         ({"memory_bytes": 30 << 20}, "made the decoder stop"),
-        ({"seconds": 0.01}, "took longer than"),
+        ({"seconds": 1e-6}, "took longer than"),
     ],
 )
 def test_a_file_beyond_its_limits_ends_its_own_process_alone(
@@ -38,4 +48,29 @@ def test_a_file_beyond_its_limits_ends_its_own_process_alone(
 ) -> None:
     video = write_clip(tmp_path / "one.mp4", [numbered(n) for n in range(10)])
     with pytest.raises(MediaError, match=told):
-        guarded_facts(video, **limit)
+        guarded_facts(video, Limits(**limit))
+
+
+def test_pictures_and_sound_are_those_decoded_in_this_process(tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "one.mp4", [numbered(n) for n in range(60)], tone=True)
+    order = [0, 59, 58, 30, 31, 5]
+    with VideoReader(path, (96, 48)) as here, GuardedReader(path, (96, 48)) as there:
+        assert (there.facts, there.index) == (here.facts, here.index)
+        for number in order:
+            np.testing.assert_array_equal(there.read(number), here.read(number))
+        with pytest.raises(MediaError, match="has pictures 0 to 59, not 60"):
+            there.read(60)
+    assert guarded_peaks(path) == pytest.approx(peaks(path))
+    piece = Fraction(1, 2), Fraction(1)
+    np.testing.assert_array_equal(guarded_sound(path, *piece), read_sound(path, *piece))
+
+
+def test_a_reader_whose_process_was_ended_says_so_and_reads_again(tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "one.mp4", [numbered(n) for n in range(10)])
+    with GuardedReader(path) as reader:
+        assert number_in(reader.read(3)) == 3
+        assert reader._process is not None
+        reader._process._process.kill()
+        with pytest.raises(MediaError, match="made the decoder stop"):
+            reader.read(4)
+        assert number_in(reader.read(4)) == 4

@@ -24,6 +24,7 @@ from idle_shimmer.api import (
     variants,
 )
 from idle_shimmer.core.warm import warm_up
+from idle_shimmer.media.guarded import prepare
 from idle_shimmer.settings import settings
 
 _LOOPBACK = "127.0.0.1"
@@ -84,6 +85,7 @@ def serve(port: int) -> None:
     if not (pages / "index.html").is_file():
         raise FileNotFoundError(2, "the pages are not built: run ./start", str(pages))
     settings().database()
+    prepare()
     warm_up()
     uvicorn.run(
         create_app(pages), host=_LOOPBACK, port=port, log_level="warning", ws_max_size=4 << 20

@@ -15,9 +15,10 @@ from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import ClipOut
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture import Codes
+from idle_shimmer.media.guarded import guarded_peaks
 from idle_shimmer.media.index import MediaError
-from idle_shimmer.media.picture_cache import PREVIEW_BOX, PictureCache, fitted, picture_cache
-from idle_shimmer.media.waveform import PEAKS_PER_SECOND, peaks
+from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
+from idle_shimmer.media.waveform import PEAKS_PER_SECOND
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips
 from idle_shimmer.store.database import session_scope
@@ -69,12 +70,10 @@ def clip_picture(
     number: int,
     height: Annotated[int, Query(ge=16, le=2160)] = 180,
     near: bool = False,
-    stepping: bool = False,
 ) -> Response:
     """Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
 
     ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
-    ``stepping`` keeps those just ahead of it as well, for who is about to step through them.
     """
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
@@ -87,9 +86,8 @@ def clip_picture(
     small = fitted(size, (size[0], min(height, size[1])))
     path = clips.path_of(clip.file)
     if near:
-        number = picture_cache().reader(path, size)[0].index.keyframe_before(number)
-    run = PictureCache.RUN if stepping else 0
-    picture = picture_cache().shrunk(path, size, small, number, run)
+        number = picture_cache().reader(path, size).index.keyframe_before(number)
+    picture = picture_cache().shrunk(path, size, small, number)
     return Response(
         jpeg(picture),
         media_type="image/jpeg",
@@ -114,7 +112,7 @@ def clip_waveform(clip_id: uuid.UUID) -> WaveformOut:
 
 @lru_cache(maxsize=64)
 def _peaks(path: Path) -> list[float]:
-    return peaks(path)
+    return guarded_peaks(path)
 
 
 def jpeg(picture: Codes, quality: int = _JPEG_QUALITY) -> bytes:

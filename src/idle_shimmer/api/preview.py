@@ -11,6 +11,7 @@ import itertools
 import json
 import uuid
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from functools import cached_property, lru_cache
@@ -45,6 +46,7 @@ THUMB_BOX = (160, 90)
 Pair = tuple[FramedClip, FramedClip]
 _KEPT_FRAMES = 160
 _QUIET_S = 0.25
+_ahead = ThreadPoolExecutor(max_workers=1, thread_name_prefix="ahead")
 _FRAME_QUALITY, _THUMB_QUALITY = 90, 82
 
 Kind = Literal["frame", "thumb", "source"]
@@ -234,9 +236,16 @@ class Work:
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
 
-    def next_task(self) -> Task | None:
-        """The most wanted picture that is not made yet."""
-        return next((task for task in self._wanted() if task not in self._made), None)
+    def next_tasks(self, most: int) -> list[Task]:
+        """The most wanted pictures that are not made yet, in order."""
+        missing = (task for task in self._wanted() if task not in self._made)
+        return list(itertools.islice(missing, most))
+
+    def fetch(self, task: Task) -> None:
+        """Have the clips' pictures read that ``task`` will need; what fails is told by ``make``."""
+        with suppress(ShimmerError):
+            if task.kind != "source":
+                (self.small if task.kind == "thumb" else self.large).fetch(task.offset)
 
     def _wanted(self) -> Iterator[Task]:
         request = self.request
@@ -371,7 +380,8 @@ class Preview:
         checked: Work | None = None
         while True:
             work = self._work
-            task = work.next_task() if work else None
+            wanted = work.next_tasks(2) if work else []
+            task = wanted[0] if wanted else None
             if work is not None and task is None and work.request.rest and checked is not work:
                 # These checks take long: while values are dragged nobody waits for them.
                 if not await self._is_quiet():
@@ -386,6 +396,9 @@ class Preview:
                 await self._wake.wait()
                 continue
             try:
+                # Decoding is done by other processes: the next picture's may run meanwhile.
+                for each in wanted[1:]:
+                    _ahead.submit(work.fetch, each)
                 message = await asyncio.to_thread(work.make, task)
                 if work is self._work:
                     await self._socket.send_bytes(message)

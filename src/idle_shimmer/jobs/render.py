@@ -16,8 +16,8 @@ from idle_shimmer.core.retime import spent
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.framed import FramedClip
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import Sound, joined, read_sound
+from idle_shimmer.media.guarded import GuardedReader, guarded_sound
+from idle_shimmer.media.sound import Sound, joined
 from idle_shimmer.media.writer import writing
 from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
@@ -68,7 +68,7 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
     size, rate = (snapshot.width, snapshot.height), parse_rate(snapshot.rate)
     with ExitStack() as opened:
         clips = [
-            ConformedClip(opened.enter_context(VideoReader(path_of(each.file), size)), rate)
+            ConformedClip(opened.enter_context(GuardedReader(path_of(each.file), size)), rate)
             for each in snapshot.placed
         ]
         framed = [
@@ -160,7 +160,7 @@ def _sound(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> So
             first = end - cut.before - snapshot.margin if i == 0 else first
             end = end if i == 0 else first + cut.after + snapshot.margin
         parts.append(
-            read_sound(
+            guarded_sound(
                 None if placed.muted else clips[i].reader.path,
                 Fraction(first) / rate,
                 Fraction(end - first) / rate,

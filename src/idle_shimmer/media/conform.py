@@ -4,7 +4,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from idle_shimmer.core.picture import Codes
-from idle_shimmer.media.reader import Size, VideoReader
+from idle_shimmer.media.reader import Reader, Size, VideoReader
 
 
 class ConformedClip:
@@ -13,7 +13,7 @@ class ConformedClip:
     At the clip's own constant rate that is the clip, picture by picture. A still has no end.
     """
 
-    def __init__(self, reader: VideoReader, rate: Fraction | None = None) -> None:
+    def __init__(self, reader: Reader, rate: Fraction | None = None) -> None:
         self.reader = reader
         self.rate = rate or reader.facts.rate
         facts = reader.facts

@@ -16,7 +16,7 @@ from scenedetect import FrameTimecode, StatsManager
 from scenedetect.detectors import ContentDetector
 
 from idle_shimmer.core.picture import Codes
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.guarded import GuardedReader, guarded_index
 
 USUAL_THRESHOLD = 0.5
 _LONG_SIDE = 256
@@ -68,16 +68,15 @@ def score_cuts(
 
 def _measured(path: Path) -> Iterator[tuple[int, int, float, NDArray[np.float32]]]:
     """(number, count, change from the picture before, thumbnail) of every picture."""
-    with VideoReader(path) as whole:
-        width, height = whole.size
-        facts = whole.facts, whole.index
+    facts, index = guarded_index(path)
+    width, height = facts.width, facts.height
     scale = min(1.0, _LONG_SIDE / max(width, height))
     size = max(16, round(width * scale)), max(16, round(height * scale))
     stats = StatsManager()
     detector = ContentDetector()
     detector.stats_manager = stats
-    rate = float(facts[0].rate)
-    with VideoReader(path, size, facts) as reader:
+    rate = float(facts.rate)
+    with GuardedReader(path, size, (facts, index)) as reader:
         for n in range(reader.index.count):
             picture = reader.read(n)
             time = FrameTimecode(n, rate)

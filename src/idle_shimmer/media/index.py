@@ -52,8 +52,11 @@ class FrameIndex:
 
     def shown_at(self, time: Fraction) -> int:
         """The picture on screen at ``time`` seconds; the last one holds."""
-        ticks = self.pts[0] + time / self.time_base
-        return max(0, bisect_right(self.pts, ticks) - 1)
+        return self.number_at(self.pts[0] + time / self.time_base)
+
+    def number_at(self, pts: int | Fraction) -> int:
+        """The picture that begins at or last ahead of the tick ``pts``."""
+        return max(0, bisect_right(self.pts, pts) - 1)
 
     @property
     def duration(self) -> Fraction:

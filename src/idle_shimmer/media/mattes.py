@@ -1,6 +1,7 @@
 """The user's pictures as mattes of wipes."""
 
 from collections.abc import Callable
+from contextlib import closing
 from functools import lru_cache
 from pathlib import Path
 
@@ -10,10 +11,12 @@ from numpy.typing import NDArray
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture import display_from_codes, luma
 from idle_shimmer.media.index import MediaError
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.reader import Reader, Size, VideoReader
+
+Opener = Callable[[Path, Size], Reader]
 
 
-def matte_reader(folder: Path, size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]:
+def matte_reader(folder: Path, size: Size) -> Callable[[str], NDArray[np.float32]]:
     """Reads a matte by its file name, counted from ``folder``: luma, float32 (H, W), filling ``size``.
 
     What it gives raises InvalidValue for a file that is not there or is no picture.
@@ -26,10 +29,10 @@ def matte_reader(folder: Path, size: tuple[int, int]) -> Callable[[str], NDArray
     return matte
 
 
-def read_matte(path: Path, size: tuple[int, int]) -> NDArray[np.float32]:
+def read_matte(path: Path, size: Size, opener: Opener = VideoReader) -> NDArray[np.float32]:
     """The brightness of a picture file in display light, 0…1, float32 (H, W)."""
     try:
-        with VideoReader(path, size) as reader:
+        with closing(opener(path, size)) as reader:
             return luma(display_from_codes(reader.read(0)))
     except (MediaError, OSError) as error:
         raise InvalidValue(

@@ -1,7 +1,6 @@
 """Decoded pictures kept in memory, and open files shared by those who ask for them."""
 
 from collections import OrderedDict
-from collections.abc import Callable
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -11,11 +10,13 @@ import cv2
 
 from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.conform import ConformedClip
-from idle_shimmer.media.reader import Size, VideoReader
+from idle_shimmer.media.guarded import GuardedReader, guarded_index
+from idle_shimmer.media.reader import Size
 
 PREVIEW_BOX = (640, 360)
 _MOST_BYTES = 800_000_000
-_MOST_OPEN = 12
+_MOST_OPEN = 8
+_MOST_KNOWN = 64
 _Key = tuple[Path, Size, int]
 
 
@@ -25,71 +26,84 @@ def fitted(size: Size, box: Size) -> Size:
     return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
 
 
+class _OpenFile:
+    """A file and the lock to hold while reading from it; opened when first asked."""
+
+    def __init__(self, path: Path, size: Size, held: "PictureCache") -> None:
+        self._path, self._size, self._cache = path, size, held
+        self._reader: GuardedReader | None = None
+        self.lock = Lock()
+
+    def opened(self) -> GuardedReader:
+        """The reader, to be asked for and read from with the lock held."""
+        if self._reader is None:
+            self._reader = GuardedReader(self._path, self._size, self._cache.known(self._path))
+        return self._reader
+
+    def close(self) -> None:
+        """Wait for whoever reads, and close."""
+        with self.lock:
+            if self._reader is not None:
+                self._reader.close()
+
+
 class PictureCache:
     """At most ``most_bytes`` of pictures and ``most_open`` files; the longest unused goes first."""
-
-    RUN = 24
 
     def __init__(self, most_bytes: int = _MOST_BYTES, most_open: int = _MOST_OPEN) -> None:
         self._most_bytes, self._most_open = most_bytes, most_open
         self._bytes = 0
         self._pictures: OrderedDict[_Key, Codes] = OrderedDict()
-        self._readers: OrderedDict[tuple[Path, Size], tuple[VideoReader, Lock]] = OrderedDict()
+        self._files: OrderedDict[tuple[Path, Size], _OpenFile] = OrderedDict()
         self._lock = Lock()
+        # What a file holds never changes: files are named by their content.
+        self.known = lru_cache(maxsize=_MOST_KNOWN)(guarded_index)
 
-    def picture(self, path: Path, size: Size, number: int, run: int = RUN) -> Codes:
-        """Picture ``number`` of the file, filling ``size``; shared, so not to be written to.
+    def picture(self, path: Path, size: Size, number: int) -> Codes:
+        """Picture ``number`` of the file, filling ``size``; shared, so not to be written to."""
+        key = path, size, number
+        if (kept := self._kept(key)) is not None:
+            return kept
+        file = self._file(path, size)
+        with file.lock:
+            # Whoever held the file meanwhile may have read just this one.
+            if (kept := self._kept(key)) is not None:
+                return kept
+            return self._keep(key, file.opened().read(number))
 
-        Up to ``run`` pictures ahead of it are kept on the way.
-        """
-        return self._kept((path, size, number), lambda: self._decoded(path, size, number, run))
-
-    def shrunk(self, path: Path, size: Size, small: Size, number: int, run: int = RUN) -> Codes:
+    def shrunk(self, path: Path, size: Size, small: Size, number: int) -> Codes:
         """The picture of ``size``, averaged down to ``small``."""
+        key = path, small, number
+        if (kept := self._kept(key)) is not None:
+            return kept
+        picture = self.picture(path, size, number)
+        return self._keep(key, cv2.resize(picture, small, interpolation=cv2.INTER_AREA))
 
-        def shrink() -> Codes:
-            picture = self.picture(path, size, number, run)
-            return cv2.resize(picture, small, interpolation=cv2.INTER_AREA)
+    def reader(self, path: Path, size: Size) -> GuardedReader:
+        """The open file, for its facts and index alone."""
+        file = self._file(path, size)
+        with file.lock:
+            return file.opened()
 
-        return self._kept((path, small, number), shrink)
-
-    def reader(self, path: Path, size: Size) -> tuple[VideoReader, Lock]:
-        """The open file and the lock to hold while reading from it."""
+    def _file(self, path: Path, size: Size) -> _OpenFile:
+        unused = []
         with self._lock:
-            key = (path, size)
-            if key not in self._readers:
-                self._readers[key] = (VideoReader(path, size), Lock())
-            self._readers.move_to_end(key)
-            while len(self._readers) > self._most_open:
-                _, (reader, lock) = self._readers.popitem(last=False)
-                with lock:
-                    reader.close()
-            return self._readers[key]
+            found = self._files.setdefault((path, size), _OpenFile(path, size, self))
+            self._files.move_to_end((path, size))
+            while len(self._files) > self._most_open:
+                unused.append(self._files.popitem(last=False)[1])
+        for each in unused:
+            each.close()
+        return found
 
-    def _decoded(self, path: Path, size: Size, number: int, run: int) -> Codes:
-        """The picture, and on the way there those just ahead of it that are not kept yet.
-
-        They have to be decoded anyway, and stepping backward would decode them again and again.
-        """
-        reader, lock = self.reader(path, size)
-        with lock:
-            first = number
-            while first > max(0, number - run) and (path, size, first - 1) not in self._pictures:
-                first -= 1
-            for passing in range(first, number):
-                self._keep((path, size, passing), reader.read(passing))
-            return reader.read(number)
-
-    def _kept(self, key: _Key, make: Callable[[], Codes]) -> Codes:
+    def _kept(self, key: _Key) -> Codes | None:
         with self._lock:
-            if key in self._pictures:
-                self._pictures.move_to_end(key)
-                return self._pictures[key]
-        picture = make()
-        self._keep(key, picture)
-        return picture
+            if key not in self._pictures:
+                return None
+            self._pictures.move_to_end(key)
+            return self._pictures[key]
 
-    def _keep(self, key: _Key, picture: Codes) -> None:
+    def _keep(self, key: _Key, picture: Codes) -> Codes:
         picture.flags.writeable = False
         with self._lock:
             if key not in self._pictures:
@@ -98,6 +112,7 @@ class PictureCache:
             while self._bytes > self._most_bytes:
                 _, dropped = self._pictures.popitem(last=False)
                 self._bytes -= dropped.nbytes
+        return picture
 
 
 class CachedClip:
@@ -113,8 +128,7 @@ class CachedClip:
         small: Size | None = None,
     ) -> None:
         self._cache, self._path, self._size, self._small = held, path, size, small
-        reader, _ = held.reader(path, size)
-        self._conformed = ConformedClip(reader, rate)
+        self._conformed = ConformedClip(held.reader(path, size), rate)
         self.name = name
         self.size = small or size
 

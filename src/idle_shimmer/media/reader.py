@@ -1,16 +1,16 @@
 """Reads any picture of a file by its number, as 8-bit RGB, upright, at the size that is asked for."""
 
 import itertools
+from collections import OrderedDict
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 import av
 import numpy as np
 from av.container import InputContainer
 
-from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.index import (
     FrameIndex,
     MediaError,
@@ -20,6 +20,10 @@ from idle_shimmer.media.index import (
     video_stream,
 )
 
+if TYPE_CHECKING:
+    # The processes that decode start in a fraction of the time without the kernels' compiler.
+    from idle_shimmer.core.picture import Codes
+
 Size = tuple[int, int]
 _UNSPECIFIED_MATRIX = 2
 # Rec. ITU-R BT.709 is for HD, BT.601 for smaller pictures; what carries no mark is taken so
@@ -27,11 +31,28 @@ _UNSPECIFIED_MATRIX = 2
 _HD_HEIGHT = 720
 
 
+class Reader(Protocol):
+    """Frame-accurate access to the pictures of a file by number, all of one size."""
+
+    path: Path
+    facts: MediaFacts
+    index: FrameIndex
+    size: Size
+
+    def read(self, number: int) -> "Codes":
+        """Picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+
+    def close(self) -> None:
+        """Close the file; reading again opens it again."""
+
+
 class VideoReader:
     """Frame-accurate access by number. Not safe for use by two threads at once.
 
     ``size`` (W, H) is the frame that every picture fills: scaled to cover it, centred, cropped.
-    By default the picture's own upright size with square pixels.
+    By default the picture's own upright size with square pixels. Of the pictures that are passed on
+    the way to another, the last ``keep_bytes`` are kept as decoded: stepping backward would decode
+    them again and again.
     """
 
     def __init__(
@@ -39,6 +60,8 @@ class VideoReader:
         path: Path,
         size: Size | None = None,
         known: tuple[MediaFacts, FrameIndex] | None = None,
+        *,
+        keep_bytes: int = 0,
     ) -> None:
         self.path = path
         self.facts, self.index = known or read_facts(path)
@@ -47,6 +70,7 @@ class VideoReader:
         self._container: InputContainer | None = None
         self._pictures: Iterator[av.VideoFrame] = iter(())
         self._next = 0
+        self._passed = _Passed(keep_bytes)
         self._graph: av.filter.Graph | None = None
         self._graph_key: tuple[Any, ...] = ()
 
@@ -63,12 +87,14 @@ class VideoReader:
         self._context = self._container = None
         self._pictures, self._next = iter(()), 0
 
-    def read(self, number: int) -> Codes:
+    def read(self, number: int) -> "Codes":
         """Picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
         if not 0 <= number < self.index.count:
             raise MediaError(
                 f"{self.path.name} has pictures 0 to {self.index.count - 1}, not {number}"
             )
+        if (frame := self._passed.frame(number)) is not None:
+            return self._converted(frame)
         if self._container is None:
             self._open()
         if not self._next <= number or self.index.keyframe_before(number) > self._next:
@@ -102,6 +128,7 @@ class VideoReader:
                 if time > target and best is not None:
                     break
                 best = frame
+                self._passed.keep(self.index.number_at(time), frame)
                 if time >= target:
                     break
         except av.FFmpegError as error:
@@ -112,7 +139,7 @@ class VideoReader:
         self._next = number + 1
         return best
 
-    def _converted(self, frame: av.VideoFrame) -> Codes:
+    def _converted(self, frame: av.VideoFrame) -> "Codes":
         if self._graph is None or self._graph_key != _key(frame):
             self._graph, self._graph_key = (
                 _build_graph(frame, self.size, self.facts.pixel_aspect),
@@ -123,6 +150,28 @@ class VideoReader:
         converted = self._graph.pull()
         assert isinstance(converted, av.VideoFrame)
         return np.ascontiguousarray(converted.to_ndarray(format="rgb24"))
+
+
+class _Passed:
+    """The last decoded pictures, at most ``most_bytes`` of them."""
+
+    def __init__(self, most_bytes: int) -> None:
+        self._most_bytes = most_bytes
+        self._frames: OrderedDict[int, av.VideoFrame] = OrderedDict()
+
+    def frame(self, number: int) -> av.VideoFrame | None:
+        """Picture ``number``, if it is still kept."""
+        return self._frames.get(number)
+
+    def keep(self, number: int, frame: av.VideoFrame) -> None:
+        """Keep a picture, and let go of the first ones that are too much."""
+        if self._most_bytes == 0:
+            return
+        self._frames[number] = frame
+        self._frames.move_to_end(number)
+        room = self._most_bytes // max(1, sum(plane.buffer_size for plane in frame.planes))
+        while len(self._frames) > room:
+            self._frames.popitem(last=False)
 
 
 def _key(frame: av.VideoFrame) -> tuple[Any, ...]:

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.timing import rate_text
-from idle_shimmer.media.guarded import guarded_facts
+from idle_shimmer.media.guarded import GuardedReader, guarded_facts
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
@@ -83,7 +83,7 @@ def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]
             raise InvalidValue(
                 f"there is no clip '{clip_id}': choose an imported picture", field="mix.matte.image"
             ) from None
-        return read_matte(path_of(file), size)
+        return read_matte(path_of(file), size, GuardedReader)
 
     return matte
 

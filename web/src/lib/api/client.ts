@@ -44,6 +44,16 @@ export async function need<T>(asked: Promise<Answer<T>>): Promise<T> {
 	throw new Refusal(problemText(answer.error), answer.response.status);
 }
 
+let catalogue: Promise<Catalogue> | null = null;
+
+/** The catalogue, asked for once: it never changes while the server runs. */
+export function catalogueOnce(): Promise<Catalogue> {
+	catalogue ??= need(api.GET('/api/catalogue'));
+	// A server that was not there may be there the next time.
+	catalogue.catch(() => (catalogue = null));
+	return catalogue;
+}
+
 /** What the problems of a refusal say, field first where one is to blame. */
 export function problemText(body: unknown): string {
 	const problems = (body as { problems?: { field: string | null; message: string }[] })?.problems;

@@ -39,7 +39,7 @@
 		{placed.clip.name}
 	</p>
 	<img
-		src="/api/clips/{placed.clip.id}/pictures/{picture}.jpg?height=256&stepping=true"
+		src="/api/clips/{placed.clip.id}/pictures/{picture}.jpg?height=256"
 		alt="{placed.clip.name} at the cut"
 		style:aspect-ratio="{bench.cut.width} / {bench.cut.height}"
 	/>

@@ -63,7 +63,6 @@ export interface paths {
          * @description Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
          *
          *     ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
-         *     ``stepping`` keeps those just ahead of it as well, for who is about to step through them.
          */
         get: operations["clip_picture_api_clips__clip_id__pictures__number__jpg_get"];
         put?: never;
@@ -3532,7 +3531,6 @@ export interface operations {
             query?: {
                 height?: number;
                 near?: boolean;
-                stepping?: boolean;
             };
             header?: never;
             path: {

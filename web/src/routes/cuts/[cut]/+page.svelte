@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { page } from '$app/state';
-	import { api, need } from '$lib/api/client';
+	import { api, catalogueOnce, need } from '$lib/api/client';
 	import BenchScreen from '$lib/bench/BenchScreen.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import TopBar from '$lib/ui/TopBar.svelte';
@@ -9,7 +9,7 @@
 	let loading = $derived(
 		Promise.all([
 			need(api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: cutId } } })),
-			need(api.GET('/api/catalogue'))
+			catalogueOnce()
 		])
 	);
 </script>
