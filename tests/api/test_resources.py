@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.settings import settings
-from tests.media.clips import number_in
+from tests.media.clips import number_in, numbered, png
 
 BLUR = {"id": "b", "kind": "gaussian_blur", "radius": 0.02}
 
@@ -71,6 +71,45 @@ def test_an_edit_has_a_cut_wherever_two_clips_meet(client: TestClient, edit: dic
         404,
         [("edit", "there is no such edit: it may have been deleted")],
     )
+
+
+def test_a_deleted_edit_is_brought_back_as_it_was(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    client.delete(path)
+    assert edit["id"] not in [each["id"] for each in client.get("/api/edits").json()]
+    back = client.post(f"{path}/restore").json()
+    assert back == client.get(path).json() == edit
+
+
+def test_a_duplicate_has_the_transitions_and_its_own_life(client: TestClient, edit: dict) -> None:
+    cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
+    save(client, cut, before=3, recipe={"name": "Soft", "passes": [BLUR]})
+    copy = client.post(f"/api/edits/{edit['id']}/duplicate").json()
+    assert copy["name"] == "Three, copy"
+    assert [p["clip"]["id"] for p in copy["placed"]] == [p["clip"]["id"] for p in edit["placed"]]
+    twin = client.get(f"/api/cuts/{copy['cuts'][0]['id']}").json()
+    assert (twin["before"], twin["recipe"]["name"]) == (3, "Soft")
+    save(client, twin, recipe={"name": "Other"})
+    assert client.get(f"/api/cuts/{cut['id']}").json()["recipe"]["name"] == "Soft"
+
+
+def test_an_edit_is_made_at_a_chosen_size_and_rate(client: TestClient, clip_ids: list[str]) -> None:
+    new = {"name": "x", "clips": clip_ids, "size": {"width": 720, "height": 1280}, "rate": "50"}
+    made = client.post("/api/edits", json=new).json()
+    assert (made["width"], made["height"], made["rate"]) == (720, 1280, "50")
+    assert made["placed"][0]["out_frame"] - made["placed"][0]["in_frame"] == 120 - 2 * 12
+    wrong = client.post("/api/edits", json={**new, "rate": "fast"})
+    assert (wrong.status_code, messages(wrong)[0][0]) == (422, "rate")
+
+
+def test_numbered_pictures_become_one_clip(client: TestClient) -> None:
+    pictures = b"".join(png(numbered(n)) for n in range(12))
+    asked = {"name": "lanterns", "rate": "12"}
+    clip = client.post("/api/clips/sequence", params=asked, content=pictures).json()
+    assert (clip["name"], clip["rate"], clip["frame_count"]) == ("lanterns", "12", 12)
+    broken = client.post("/api/clips/sequence", params=asked, content=pictures[:-9])
+    assert broken.status_code == 422
+    assert "picture 12 of the sequence is cut off" in messages(broken)[0][1]
 
 
 def test_a_save_that_races_another_is_refused_and_says_so(client: TestClient, edit: dict) -> None:

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.timing import Window, parse_rate, rate_text, timecode
+from idle_shimmer.core.timing import Window, parse_rate, rate_text
 
 
 @pytest.mark.parametrize(
@@ -46,10 +46,3 @@ def test_frames_are_sampled_at_their_centres_on_either_side_of_the_cut(
 def test_a_window_side_without_frames_is_refused_by_name() -> None:
     with pytest.raises(InvalidValue, match=r"window\.after"):
         Window(3, 0)
-
-
-def test_timecode_counts_in_whole_seconds() -> None:
-    """SMPTE ST 12-1, non-drop (from memory)."""
-    assert timecode(0, Fraction(25)) == "00:00:00:00"
-    assert timecode(25 * 3661 + 7, Fraction(25)) == "01:01:01:07"
-    assert timecode(30 * 60, Fraction(30000, 1001)) == "00:01:00:00"

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import av
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -33,6 +34,11 @@ def number_in(picture: NDArray[np.uint8]) -> int:
     return sum(1 << bit for bit, lit in enumerate(bits) if lit)
 
 
+def png(picture: NDArray[np.uint8]) -> bytes:
+    """The picture as a PNG file."""
+    return cv2.imencode(".png", picture[..., ::-1])[1].tobytes()
+
+
 def write_clip(
     path: Path,
     pictures: list[NDArray[np.uint8]],
@@ -45,8 +51,13 @@ def write_clip(
     time_base: Fraction | None = None,
     colour: tuple[int, int] | None = None,
     tone: bool = False,
+    tones: int = 1,
+    marks: dict[str, Any] | None = None,
 ) -> Path:
-    """Encode ``pictures``; ``times`` are their ticks of ``time_base``; ``colour`` (matrix, range)."""
+    """Encode ``pictures``; ``times`` are their ticks of ``time_base``; ``colour`` (matrix, range).
+
+    ``tone`` adds ``tones`` sound streams; ``marks`` are attributes set on the codec's context.
+    """
     with av.open(str(path), "w") as container:
         stream: Any = container.add_stream(codec, rate=rate, options=options or {"crf": "10"})
         stream.height, stream.width = pictures[0].shape[:2]
@@ -55,7 +66,12 @@ def write_clip(
         stream.codec_context.time_base = base
         if colour:
             stream.codec_context.colorspace, stream.codec_context.color_range = colour
-        sound = container.add_stream("aac", rate=48000, layout="mono") if tone else None
+        for mark, value in (marks or {}).items():
+            setattr(stream.codec_context, mark, value)
+        sounds = [
+            container.add_stream("aac", rate=48000, layout="mono")
+            for _ in range(tones if tone else 0)
+        ]
         for number, picture in enumerate(pictures):
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             if colour:
@@ -65,7 +81,7 @@ def write_clip(
             frame.pts, frame.time_base = (times[number] if times else number), base
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
-        if sound is not None:
+        for sound in sounds:
             _write_tone(container, sound, len(pictures) / rate)
     return path
 

@@ -14,27 +14,7 @@ from idle_shimmer.media.reader import VideoReader
 from tests.media.clips import number_in, numbered, write_clip
 
 COUNT = 60
-ORDER = [0, 59, 3, 2, 1, 30, 31, 58, 29, 0]
 BT709, BT601, LIMITED, FULL = 1, 6, 1, 2
-
-KINDS = {
-    "long-gop-with-b-frames.mp4": {"options": {"g": "250", "bf": "3", "crf": "12"}},
-    "short-gop.mkv": {"options": {"g": "10", "crf": "12"}},
-    "vp9.webm": {"codec": "libvpx-vp9", "options": {"crf": "20", "b": "0", "deadline": "realtime"}},
-    "mpeg4.avi": {"codec": "mpeg4", "options": {"b": "4000000"}},
-    "lossless.mkv": {"codec": "ffv1", "pixels": "bgr0", "options": {}},
-    "ten-bit.mov": {"codec": "prores_ks", "pixels": "yuv422p10le", "options": {}},
-}
-
-
-@pytest.mark.parametrize("name", KINDS)
-def test_any_order_of_numbers_gives_those_pictures(name: str, tmp_path: Path) -> None:
-    path = write_clip(tmp_path / name, [numbered(n) for n in range(COUNT)], **KINDS[name])
-    with VideoReader(path) as reader:
-        assert reader.facts.frame_count == COUNT
-        assert reader.facts.rate == 25
-        assert reader.facts.constant_rate
-        assert [number_in(reader.read(n)) for n in ORDER] == ORDER
 
 
 def test_lossless_pictures_come_back_bit_for_bit(tmp_path: Path) -> None:

@@ -2,6 +2,8 @@
 
 import tempfile
 import uuid
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated
@@ -15,9 +17,11 @@ from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.shapes import ClipOut
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.timing import parse_rate
 from idle_shimmer.media.guarded import guarded_peaks
 from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
+from idle_shimmer.media.sequences import join_pictures
 from idle_shimmer.media.waveform import PEAKS_PER_SECOND
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips
@@ -43,13 +47,35 @@ async def import_clip(
     The bytes go straight to disk. A file that is no video or picture is refused, and then, as
     after a broken upload, nothing of it stays.
     """
+    async with _received(request, _file_name(name)) as file:
+        return await run_in_threadpool(_register, file)
+
+
+@router.post("/sequence", status_code=201)
+async def import_sequence(
+    request: Request, name: Annotated[str, Query(min_length=1, max_length=255)], rate: str
+) -> ClipOut:
+    """Import numbered pictures as one clip called ``name``, ``rate`` of them a second.
+
+    The body is the PNG files one after another, in order. They are kept bit for bit.
+    """
+    frame_rate = parse_rate(rate)
+    async with _received(request, "pictures") as pictures:
+        clip = pictures.with_name(f"{_file_name(name)}.mov")
+        await run_in_threadpool(join_pictures, pictures, frame_rate, clip)
+        return await run_in_threadpool(_register, clip)
+
+
+@asynccontextmanager
+async def _received(request: Request, name: str) -> AsyncIterator[Path]:
+    """The body in a file of that name, which goes at the end unless it is moved away."""
     settings().media.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="upload-", dir=settings().media) as folder:
-        file = Path(folder) / _file_name(name)
+        file = Path(folder) / name
         with file.open("wb") as out:
             async for block in request.stream():
                 await run_in_threadpool(out.write, block)
-        return await run_in_threadpool(_register, file)
+        yield file
 
 
 def _file_name(name: str) -> str:

@@ -12,6 +12,7 @@ from idle_shimmer.core.facts import Axis
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
 from idle_shimmer.core.reshape import flipped
+from idle_shimmer.core.timing import parse_rate
 from idle_shimmer.store import arranging, clips, cuts, edits, placing
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -22,11 +23,23 @@ router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 
 
+Side = Annotated[int, Field(ge=16, le=16384)]
+
+
+class FrameSize(BaseModel):
+    """A frame size in pixels."""
+
+    width: Side
+    height: Side
+
+
 class NewEdit(BaseModel):
-    """A new edit of clips in order, at the size and rate of the first."""
+    """A new edit of clips in order; without ``size`` or ``rate``, at those of the first."""
 
     name: Name
     clips: Annotated[list[uuid.UUID], Field(min_length=1, max_length=1000)]
+    size: FrameSize | None = None
+    rate: str | None = None
 
 
 class EditChange(BaseModel):
@@ -92,7 +105,13 @@ def create_edit(new: NewEdit) -> EditOut:
     """Make an edit."""
     with session_scope() as session:
         chosen = [clips.clip_by_id(session, one) for one in new.clips]
-        edit = edits.create_edit(session, new.name.strip(), chosen)
+        edit = edits.create_edit(
+            session,
+            new.name.strip(),
+            chosen,
+            (new.size.width, new.size.height) if new.size is not None else None,
+            parse_rate(new.rate) if new.rate is not None else None,
+        )
         session.refresh(edit)
         return EditOut.of(edit)
 
@@ -233,6 +252,22 @@ def _in_order(edit: Edit, chosen: list[SeenCut]) -> list[SeenCut]:
 
 @router.delete("/{edit_id}", status_code=204, response_class=Response)
 def delete_edit(edit_id: uuid.UUID) -> None:
-    """Delete an edit; its clips stay."""
+    """Delete an edit; its clips stay, and for a week it can be brought back."""
     with session_scope() as session:
-        session.delete(edits.edit_by_id(session, edit_id))
+        edits.delete_edit(session, edits.edit_by_id(session, edit_id))
+
+
+@router.post("/{edit_id}/restore")
+def restore_edit(edit_id: uuid.UUID) -> EditOut:
+    """Bring a deleted edit back as it was."""
+    with session_scope() as session:
+        return EditOut.of(edits.restore_edit(session, edit_id))
+
+
+@router.post("/{edit_id}/duplicate", status_code=201)
+def duplicate_edit(edit_id: uuid.UUID) -> EditOut:
+    """Make another edit with the same clips and transitions."""
+    with session_scope() as session:
+        copy = edits.duplicate_edit(session, edits.edit_by_id(session, edit_id))
+        session.refresh(copy)
+        return EditOut.of(copy)

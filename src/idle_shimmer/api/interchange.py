@@ -18,15 +18,8 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.timeline import Timeline
 from idle_shimmer.core.timing import Window, parse_rate, rate_text
 from idle_shimmer.curves import curves_of
-from idle_shimmer.interchange.timelines import (
-    EditDocument,
-    Join,
-    Shot,
-    edl_losses,
-    edl_text,
-    otio_text,
-    read_timeline,
-)
+from idle_shimmer.interchange.decision_lists import edl_losses, edl_text, read_edl
+from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text, read_timeline
 from idle_shimmer.store import clips, cuts, edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -52,10 +45,13 @@ class ImportOut(BaseModel):
 
 
 @router.get("/edits/{edit_id}/export/{kind}", response_class=Response)
-def export_edit(edit_id: uuid.UUID, kind: Format) -> Response:
-    """The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list."""
+def export_edit(edit_id: uuid.UUID, kind: Format, drop_frame: bool = False) -> Response:
+    """The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list.
+
+    ``drop_frame`` is for lists at 29.97 or 59.94 frames a second.
+    """
     document = _document(edit_id)
-    text = otio_text(document) if kind == "otio" else edl_text(document)
+    text = otio_text(document) if kind == "otio" else edl_text(document, drop_frame=drop_frame)
     return _file(text, f"edit.{kind}", "application/json" if kind == "otio" else "text/plain")
 
 
@@ -76,8 +72,17 @@ async def import_edit(
     if len(body) > _MOST_BYTES:
         raise InvalidValue(f"{name} is larger than any edit: 20 MB at most", field="file")
     text = body.decode("utf-8", errors="replace")
-    document = await run_in_threadpool(read_timeline, text, name, parse_rate(rate))
+    document = await run_in_threadpool(_read, text, name, parse_rate(rate))
     return await run_in_threadpool(_make, document)
+
+
+def _read(text: str, name: str, rate: Fraction) -> EditDocument:
+    match name.rsplit(".", 1)[-1].lower():
+        case "otio":
+            return read_timeline(text, name)
+        case "edl":
+            return read_edl(text, name, rate)
+    raise InvalidValue(f"{name}: give an .otio or .edl file", field="file")
 
 
 @router.get("/cuts/{cut_id}/curves.csv", response_class=Response)

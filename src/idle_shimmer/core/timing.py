@@ -75,10 +75,6 @@ class Window:
         return self.u_at(offset + 0.5)
 
 
-def timecode(frame: int, rate: Fraction) -> str:
-    """SMPTE ST 12-1 non-drop timecode ``HH:MM:SS:FF`` of a frame number counted from 0."""
-    base = round(rate)
-    seconds, frames = divmod(frame, base)
-    minutes, seconds = divmod(seconds, 60)
-    hours, minutes = divmod(minutes, 60)
-    return f"{hours:02}:{minutes:02}:{seconds:02}:{frames:02}"
+def drops_frames(rate: Fraction) -> bool:
+    """Whether SMPTE ST 12-1 has a drop-frame count for ``rate``: 29.97 and 59.94 frames a second."""
+    return rate in (Fraction(30000, 1001), Fraction(60000, 1001))

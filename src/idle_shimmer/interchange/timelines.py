@@ -1,10 +1,11 @@
-"""Edits as OpenTimelineIO timelines, and through it as CMX 3600 edit decision lists.
+"""Edits as OpenTimelineIO timelines.
 
-Source: OpenTimelineIO's schema (clips with source ranges, transitions with offsets around the cut)
-and its CMX 3600 adapter. What the schema has no word for, our windows and recipes, goes under our
+Source: OpenTimelineIO's schema (clips with source ranges, transitions with offsets around the cut).
+What the schema has no word for, our windows and recipes, goes under our
 own metadata key, so that a round trip through OpenTimelineIO loses nothing.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
@@ -16,7 +17,7 @@ from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.timing import parse_rate, rate_text
 
 KEY = "idle_shimmer"
-_DISSOLVE = "SMPTE_Dissolve"
+DISSOLVE = "SMPTE_Dissolve"
 
 
 @dataclass(frozen=True)
@@ -49,8 +50,12 @@ class EditDocument:
     joins: list[Join]
 
 
-def to_timeline(edit: EditDocument) -> Any:
-    """The edit as an OpenTimelineIO timeline with one picture track."""
+def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> Any:
+    """The edit as an OpenTimelineIO timeline with one picture track.
+
+    ``counted_at`` is another rate for the same numbers of frames, as timecode may want it.
+    """
+    rate = counted_at or edit.rate
     timeline = otio.schema.Timeline(edit.name)
     facts = {"version": 1, "rate": rate_text(edit.rate)}
     if edit.size is not None:
@@ -59,13 +64,13 @@ def to_timeline(edit: EditDocument) -> Any:
     track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
     timeline.tracks.append(track)
     for place, shot in enumerate(edit.shots):
-        clip = _clip(shot, edit.rate)
+        clip = _clip(shot, rate)
         track.append(clip)
         if place == len(edit.joins):
             break
         join = edit.joins[place]
         clip.metadata[KEY] = {"cut": _join_json(join)}
-        if (transition := _transition(join, edit.rate)) is not None:
+        if (transition := _transition(join, rate)) is not None:
             track.append(transition)
     return timeline
 
@@ -101,7 +106,7 @@ def _transition(join: Join, rate: Fraction) -> Any:
     behind = round(max(0.0, span[1]) * join.after)
     if ahead + behind == 0:
         return None
-    kind = _DISSOLVE if join.recipe.mix.kind == "dissolve" else "Custom_Transition"
+    kind = DISSOLVE if join.recipe.mix.kind == "dissolve" else "Custom_Transition"
     return otio.schema.Transition(
         name=join.recipe.mix.kind,
         transition_type=kind,
@@ -110,10 +115,17 @@ def _transition(join: Join, rate: Fraction) -> Any:
     )
 
 
-def from_timeline(timeline: Any) -> EditDocument:
+def _dissolve(_transition: Any) -> dict[str, Any]:
+    return {"kind": "dissolve"}
+
+
+def from_timeline(
+    timeline: Any, mix_of: Callable[[Any], dict[str, Any]] = _dissolve
+) -> EditDocument:
     """The edit in a timeline's first picture track. Raises InvalidValue where there is none.
 
-    Without our metadata a standard transition becomes a dissolve over its own frames.
+    Without our metadata a standard transition becomes a mix over its own frames: a dissolve, or
+    what ``mix_of`` tells.
     """
     tracks = [each for each in timeline.tracks if each.kind == otio.schema.TrackKind.Video]
     clips = [item for item in (tracks[0] if tracks else []) if isinstance(item, otio.schema.Clip)]
@@ -128,7 +140,7 @@ def from_timeline(timeline: Any) -> EditDocument:
         if isinstance(item, otio.schema.Clip) and item is not clips[-1]:
             following = items[place + 1]
             between = following if isinstance(following, otio.schema.Transition) else None
-            joins.append(_join(item, between, rate))
+            joins.append(_join(item, between, rate, mix_of))
     return EditDocument(
         timeline.name or "Imported edit", rate, size, [_shot(each, rate) for each in clips], joins
     )
@@ -152,7 +164,9 @@ def _shot(clip: Any, rate: Fraction) -> Shot:
     return Shot(name, first - begun, first - begun + length)
 
 
-def _join(clip: Any, transition: Any, rate: Fraction) -> Join:
+def _join(
+    clip: Any, transition: Any, rate: Fraction, mix_of: Callable[[Any], dict[str, Any]]
+) -> Join:
     kept = clip.metadata.get(KEY, {}).get("cut")
     if kept is not None:
         document = otio.core.serialize_json_to_string(kept["recipe"])
@@ -164,7 +178,8 @@ def _join(clip: Any, transition: Any, rate: Fraction) -> Join:
         for each in (transition.in_offset, transition.out_offset)
     )
     span = [-1.0 if ahead else 0.0, 1.0 if behind else 0.0]
-    recipe = recipe_from_json({"name": "Dissolve", "mix": {"kind": "dissolve", "span": span}})
+    mix = mix_of(transition)
+    recipe = recipe_from_json({"name": mix["kind"].capitalize(), "mix": {**mix, "span": span}})
     return Join(max(1, ahead), max(1, behind), recipe)
 
 
@@ -173,47 +188,10 @@ def otio_text(edit: EditDocument) -> str:
     return str(otio.adapters.write_to_string(to_timeline(edit), "otio_json"))
 
 
-def edl_text(edit: EditDocument) -> str:
-    """The edit as a CMX 3600 list: cuts and dissolves; see ``edl_losses``."""
-    timeline = to_timeline(edit)
-    track = timeline.tracks[0]
-    for item in [each for each in track if isinstance(each, otio.schema.Transition)]:
-        if item.transition_type != _DISSOLVE:
-            track.remove(item)
-    for clip in track.find_clips():
-        clip.name = clip.name.rsplit(".", 1)[0]
-    return str(otio.adapters.write_to_string(timeline, "cmx_3600", rate=float(edit.rate)))
-
-
-def edl_losses(edit: EditDocument) -> list[str]:
-    """What a CMX 3600 list cannot carry of this edit, in sentences."""
-    told = []
-    treated = [n + 1 for n, each in enumerate(edit.joins) if each.recipe.passes]
-    mixed = [
-        n + 1
-        for n, each in enumerate(edit.joins)
-        if each.recipe.mix.kind not in ("cut", "dissolve")
-    ]
-    if treated:
-        told.append(f"The passes of cuts {_listed(treated)} are left out.")
-    if mixed:
-        told.append(f"The mixes of cuts {_listed(mixed)} become hard cuts.")
-    told.append("Frame size and spare frames are not part of the format.")
-    return told
-
-
-def _listed(numbers: list[int]) -> str:
-    return ", ".join(map(str, numbers))
-
-
-def read_timeline(text: str, name: str, rate: Fraction) -> EditDocument:
-    """The edit in the text of a file called ``name``: .otio, or .edl counted at ``rate``."""
-    adapter = {"otio": "otio_json", "edl": "cmx_3600"}.get(name.rsplit(".", 1)[-1].lower())
-    if adapter is None:
-        raise InvalidValue(f"{name}: give an .otio or .edl file", field="file")
-    options = {"rate": float(rate)} if adapter == "cmx_3600" else {}
+def read_timeline(text: str, name: str) -> EditDocument:
+    """The edit in the text of an .otio file called ``name``. Raises InvalidValue for another."""
     try:
-        timeline = otio.adapters.read_from_string(text, adapter, **options)
+        timeline = otio.adapters.read_from_string(text, "otio_json")
     except Exception as error:
         raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
     if not isinstance(timeline, otio.schema.Timeline):

@@ -5,7 +5,7 @@ Times are seconds from the first picture. Nothing is decoded unless the packets 
 
 from bisect import bisect_right
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -22,6 +22,7 @@ _HDR_TRANSFERS = {16: "PQ (SMPTE ST 2084)", 18: "HLG (ARIB STD-B67)"}
 # Timestamps are whole ticks, so a constant rate shows steps that differ by a tick or so.
 _CONSTANT_RATE_TOLERANCE = 0.02
 _TICKS_OFF = 1
+_USUAL_RATE = Fraction(25)
 
 
 class MediaError(ShimmerError, ValueError):
@@ -165,17 +166,20 @@ def _index_from_packets(container: InputContainer, stream: VideoStream) -> Frame
 
 def _index_by_decoding(path: Path) -> FrameIndex:
     """The index of a file whose packets carry no usable times, picture by picture."""
-    found: list[tuple[int, bool]] = []
+    found: list[tuple[int | None, bool]] = []
     with opened(path) as container:
         stream = video_stream(container, path)
-        try:
-            for number, frame in enumerate(container.decode(stream)):
-                found.append((frame.pts if frame.pts is not None else number, frame.key_frame))
-        except av.FFmpegError:
-            pass
+        # A file cut off in the middle: what could be read is what there is.
+        with suppress(av.FFmpegError):
+            found.extend((frame.pts, frame.key_frame) for frame in container.decode(stream))
         if not found:
             raise MediaError(f"{path.name} holds no picture that can be decoded: is it cut off?")
-        return _index(sorted(dict(found).items()), stream, 0)
+        timed = [(pts, key) for pts, key in found if pts is not None]
+        if len(timed) == len(found):
+            return _index(sorted(dict(timed).items()), stream, 0)
+        # A bare stream has no times: its pictures follow each other at its rate, from the start.
+        rate = stream.average_rate or stream.guessed_rate or _USUAL_RATE
+        return FrameIndex(tuple(range(len(found))), (0,), 1 / rate, 1)
 
 
 def _index(found: list[tuple[int, bool]], stream: VideoStream, duration: int) -> FrameIndex:
@@ -187,7 +191,7 @@ def _index(found: list[tuple[int, bool]], stream: VideoStream, duration: int) ->
     if len(pts) > 1:
         usual = int(np.median(np.diff(pts)))
     else:
-        rate = stream.average_rate or Fraction(25)
+        rate = stream.average_rate or _USUAL_RATE
         usual = max(1, round(1 / (rate * time_base)))
     return FrameIndex(pts, tuple(keyframes), time_base, duration or usual)
 

@@ -99,7 +99,14 @@ class VideoReader:
             self._open()
         if not self._next <= number or self.index.keyframe_before(number) > self._next:
             self._seek(self.index.keyframe_before(number))
+        begun = self._next
         frame = self._decode_until(number)
+        if frame is None and begun > 0:
+            # Some containers only guess where to seek to: what was missed is reached from the start.
+            self._seek(0)
+            frame = self._decode_until(number)
+        if frame is None:
+            raise MediaError(f"picture {number} of {self.path.name} cannot be decoded")
         return self._converted(frame)
 
     def _open(self) -> None:
@@ -119,13 +126,16 @@ class VideoReader:
         self._container.seek(self.index.pts[keyframe], stream=stream, backward=True)
         self._pictures, self._next = self._container.decode(stream), keyframe
 
-    def _decode_until(self, number: int) -> av.VideoFrame:
-        """The picture at the time of ``number``, or the last one ahead of it where it is damaged."""
+    def _decode_until(self, number: int) -> av.VideoFrame | None:
+        """The picture at the time of ``number``, or the last one ahead of it where it is damaged.
+
+        None where the stream went on behind it.
+        """
         target, best = self.index.pts[number], None
         try:
             for order, frame in enumerate(self._pictures, start=self._next):
                 time = frame.pts if frame.pts is not None else self.index.pts[min(order, number)]
-                if time > target and best is not None:
+                if time > target and (best is not None or self._next > 0):
                     break
                 best = frame
                 self._passed.keep(self.index.number_at(time), frame)
@@ -134,8 +144,6 @@ class VideoReader:
         except av.FFmpegError as error:
             if best is None:
                 raise MediaError(f"picture {number} of {self.path.name} is damaged") from error
-        if best is None:
-            raise MediaError(f"picture {number} of {self.path.name} cannot be decoded")
         self._next = number + 1
         return best
 

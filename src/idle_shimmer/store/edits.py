@@ -2,18 +2,21 @@
 
 import uuid
 from dataclasses import dataclass
+from datetime import timedelta
 from fractions import Fraction
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.timing import parse_rate
+from idle_shimmer.core.timing import parse_rate, rate_text
 from idle_shimmer.store.cuts import CutDocument, document_of, new_cut, revision_of
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
 
 STILL_SECONDS = 5
+MOST_NAME = 200
+KEPT_DELETED = timedelta(days=7)
 # A clip is first placed with this many frames kept in hand at either end, where it has enough,
 # so that a dissolve finds its spare frames.
 FRAMES_IN_HAND = 12
@@ -49,14 +52,67 @@ def first_placement(clip: Clip, rate: Fraction) -> Placement:
     return Placement(clip, FRAMES_IN_HAND, count - FRAMES_IN_HAND)
 
 
-def create_edit(session: Session, name: str, clips: list[Clip]) -> Edit:
-    """A new edit of ``clips`` in order, at the size and rate of the first."""
+def create_edit(
+    session: Session,
+    name: str,
+    clips: list[Clip],
+    size: tuple[int, int] | None = None,
+    rate: Fraction | None = None,
+) -> Edit:
+    """A new edit of ``clips`` in order; without ``size`` or ``rate``, at those of the first."""
     if not clips:
         raise InvalidValue("an edit needs at least one clip: add one", field="clips")
     first = clips[0]
-    rate = parse_rate(first.rate)
+    rate = rate or parse_rate(first.rate)
     placements = [first_placement(clip, rate) for clip in clips]
-    return create_placed_edit(session, name, (first.width, first.height), first.rate, placements)
+    size = size or (first.width, first.height)
+    return create_placed_edit(session, name, size, rate_text(rate), placements)
+
+
+def duplicate_edit(session: Session, edit: Edit) -> Edit:
+    """Another edit with the same clips, framing and transitions; their history stays behind."""
+    copy = Edit(
+        name=f"{edit.name}, copy"[:MOST_NAME],
+        width=edit.width,
+        height=edit.height,
+        rate=edit.rate,
+        beats_per_minute=edit.beats_per_minute,
+        beat_offset_s=edit.beat_offset_s,
+    )
+    session.add(copy)
+    for each in edit.placed:
+        copy.placed.append(
+            PlacedClip(
+                position=each.position,
+                clip=each.clip,
+                in_frame=each.in_frame,
+                out_frame=each.out_frame,
+                framing=each.framing,
+                muted=each.muted,
+                cut=None if each.cut is None else new_cut(document_of(each.cut)),
+            )
+        )
+    session.flush()
+    return copy
+
+
+def delete_edit(session: Session, edit: Edit) -> None:
+    """Put an edit away; those put away longer than ``KEPT_DELETED`` go for good. Clips stay."""
+    outdated = select(Edit).where(Edit.deleted_at < func.now() - KEPT_DELETED)
+    for each in session.scalars(outdated):
+        session.delete(each)
+    edit.deleted_at = func.now()
+    session.flush()
+
+
+def restore_edit(session: Session, edit_id: uuid.UUID) -> Edit:
+    """Bring a deleted edit back. Raises NotFound where it is gone for good."""
+    edit = session.get(Edit, edit_id)
+    if edit is None:
+        raise NotFound("this edit was deleted too long ago to be brought back", field="edit")
+    edit.deleted_at = None
+    session.flush()
+    return edit
 
 
 def create_placed_edit(
@@ -107,13 +163,14 @@ def touch(session: Session, edit: Edit) -> None:
 
 def all_edits(session: Session) -> list[Edit]:
     """Every edit, last changed first."""
-    return list(session.scalars(select(Edit).order_by(Edit.changed_at.desc())))
+    kept = select(Edit).where(Edit.deleted_at.is_(None))
+    return list(session.scalars(kept.order_by(Edit.changed_at.desc())))
 
 
 def edit_by_id(session: Session, edit_id: uuid.UUID) -> Edit:
     """The edit. Raises NotFound."""
     edit = session.get(Edit, edit_id)
-    if edit is None:
+    if edit is None or edit.deleted_at is not None:
         raise NotFound("there is no such edit: it may have been deleted", field="edit")
     return edit
 

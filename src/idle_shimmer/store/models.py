@@ -45,7 +45,8 @@ class Clip(Base):
 class Edit(Base):
     """An ordered run of placed clips at one frame size and frame rate.
 
-    The first beat of its music lies ``beat_offset_s`` after its start.
+    The first beat of its music lies ``beat_offset_s`` after its start. A deleted one is kept for a
+    while, to be brought back.
     """
 
     __tablename__ = "edit"
@@ -59,6 +60,7 @@ class Edit(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
     beats_per_minute: Mapped[float | None]
     beat_offset_s: Mapped[float] = mapped_column(default=0.0)
+    deleted_at: Mapped[datetime | None]
 
     placed: Mapped[list["PlacedClip"]] = relationship(
         back_populates="edit", order_by="PlacedClip.position", cascade="all, delete-orphan"

@@ -21,17 +21,26 @@ export function fromCut(offset: number): string {
 	return offset < 0 ? `−${-offset}` : offset > 0 ? `+${offset}` : '0';
 }
 
-/** SMPTE ST 12-1 non-drop timecode of a frame counted from 0. */
+/** Whether SMPTE ST 12-1 has a drop-frame count for a rate: 29.97 and 59.94 frames a second. */
+export function dropsFrames(rate: number): boolean {
+	return [30, 60].some((base) => Math.abs(rate - (base * 1000) / 1001) < 1e-3);
+}
+
+/**
+ * SMPTE ST 12-1 timecode of a frame counted from 0. At 29.97 and 59.94 it is drop-frame, written
+ * with a semicolon: two or four numbers are left out in every minute but the tenth.
+ */
 export function timecode(frame: number, rate: number): string {
 	const base = Math.round(rate);
-	const seconds = Math.floor(frame / base);
-	const parts = [
-		Math.floor(seconds / 3600),
-		Math.floor(seconds / 60) % 60,
-		seconds % 60,
-		frame % base
-	];
-	return parts.map((part) => String(part).padStart(2, '0')).join(':');
+	const dropped = dropsFrames(rate) ? base / 15 : 0;
+	const tens = Math.floor(frame / (600 * base - 9 * dropped));
+	const rest = frame % (600 * base - 9 * dropped);
+	const minutes = Math.max(0, Math.floor((rest - dropped) / (60 * base - dropped)));
+	const counted = frame + dropped * (9 * tens + minutes);
+	const seconds = Math.floor(counted / base);
+	const clock = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60];
+	const two = (part: number) => String(part).padStart(2, '0');
+	return `${clock.map(two).join(':')}${dropped ? ';' : ':'}${two(counted % base)}`;
 }
 
 /** "25" or "30000/1001" in frames a second. */

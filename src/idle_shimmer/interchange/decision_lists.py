@@ -1,0 +1,124 @@
+"""Edits as CMX 3600 edit decision lists: cuts, dissolves, and wipes by their SMPTE codes.
+
+OpenTimelineIO's adapter reads and writes the events. What it leaves out is done here: the frame
+code mode of the head, and wipe codes, which it reads but writes as dissolves.
+Source: CMX 3600 as the adapter documents it; drop-frame counting is SMPTE ST 12-1.
+"""
+
+import re
+from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any
+
+import opentimelineio as otio
+
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.mixes.mattes.base import shapes
+from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.core.timing import drops_frames
+from idle_shimmer.interchange.timelines import DISSOLVE, EditDocument, from_timeline, to_timeline
+
+_TRANSITION_EVENT = re.compile(r"^(\d{3}  \S+ +V +)D( \d{3} )", re.MULTILINE)
+_WIPE_CODE = re.compile(r"W(\d{3})")
+_MOST_CODE = 999
+
+
+def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
+    """The edit as a CMX 3600 list; see ``edl_losses``.
+
+    ``drop_frame`` counts timecode so that it keeps up with the clock; InvalidValue for a rate that
+    has no such count.
+    """
+    if drop_frame and not drops_frames(edit.rate):
+        raise InvalidValue(
+            f"timecode at {edit.rate} frames a second has no drop-frame count: use non-drop",
+            field="drop_frame",
+        )
+    # Non-drop counts as at the next whole rate.
+    rate = edit.rate if drop_frame else Fraction(round(edit.rate))
+    timeline = to_timeline(edit, counted_at=rate)
+    track = timeline.tracks[0]
+    for clip in track.find_clips():
+        clip.name = clip.name.rsplit(".", 1)[0]
+    codes = list(_transition_codes(track, edit))
+    text = str(otio.adapters.write_to_string(timeline, "cmx_3600", rate=float(rate)))
+    remaining = iter(codes)
+    text = _TRANSITION_EVENT.sub(lambda event: f"{event[1]}{next(remaining)}{event[2]}", text)
+    mode = "FCM: DROP FRAME" if drop_frame else "FCM: NON-DROP FRAME"
+    title, _, events = text.partition("\n")
+    return f"{title}\n{mode}\n{events}"
+
+
+def _transition_codes(track: Any, edit: EditDocument) -> Iterator[str]:
+    """The code of each transition that the list can carry; the others are taken out of ``track``."""
+    place = -1
+    for item in list(track):
+        if isinstance(item, otio.schema.Clip):
+            place += 1
+            continue
+        code = _code(edit.joins[place].recipe)
+        if code is None:
+            track.remove(item)
+            continue
+        item.transition_type = DISSOLVE
+        yield code
+
+
+def _code(recipe: Recipe) -> str | None:
+    """``D`` for a dissolve, ``W`` and the SMPTE code for a wipe that has one, None for the rest."""
+    mix = recipe.mix
+    if mix.kind == "dissolve":
+        return "D"
+    matte = getattr(mix, "matte", None)
+    found = shapes().get((getattr(matte, "type", ""), getattr(matte, "subtype", "")))
+    if found is None or not 0 < found.code <= _MOST_CODE:
+        return None
+    return f"W{found.code:03}"
+
+
+def edl_losses(edit: EditDocument) -> list[str]:
+    """What a CMX 3600 list cannot carry of this edit, in sentences."""
+    told = []
+    recipes = [(n + 1, each.recipe) for n, each in enumerate(edit.joins)]
+    treated = [n for n, recipe in recipes if recipe.passes]
+    hard = [n for n, recipe in recipes if recipe.mix.kind != "cut" and _code(recipe) is None]
+    wiped = [n for n, recipe in recipes if (_code(recipe) or "").startswith("W")]
+    if treated:
+        told.append(f"The passes of cuts {_listed(treated)} are left out.")
+    if hard:
+        told.append(f"The mixes of cuts {_listed(hard)} become hard cuts.")
+    if wiped:
+        told.append(
+            f"The wipes of cuts {_listed(wiped)} keep their shape's code, not their softness."
+        )
+    told.append("Frame size and spare frames are not part of the format.")
+    return told
+
+
+def _listed(numbers: list[int]) -> str:
+    return ", ".join(map(str, numbers))
+
+
+def read_edl(text: str, name: str, rate: Fraction) -> EditDocument:
+    """The edit in the text of a list counted at ``rate``; drop-frame where it says so.
+
+    Raises InvalidValue for what is no list.
+    """
+    try:
+        timeline = otio.adapters.read_from_string(text, "cmx_3600", rate=float(rate))
+    except Exception as error:
+        raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
+    return from_timeline(timeline, mix_of=_mix_of)
+
+
+def _mix_of(transition: Any) -> dict[str, Any]:
+    """The mix of an event's transition, but for its span."""
+    told = transition.metadata.get("cmx_3600", {}).get("transition", "")
+    wipe = _WIPE_CODE.match(str(told))
+    if wipe is None:
+        return {"kind": "dissolve"}
+    code = int(wipe[1])
+    shape = next((each for each in shapes().values() if each.code == code), None)
+    if shape is None:
+        return {"kind": "wipe"}
+    return {"kind": "wipe", "matte": {"type": shape.type, "subtype": shape.subtype}}

@@ -1,0 +1,95 @@
+"""Numbered PNG pictures, one after another in one file, made a clip: every picture stays as it is.
+
+The pictures are not decoded: a PNG says itself where it ends, and a QuickTime file holds them whole.
+Source: Portable Network Graphics, W3C Recommendation, sections 5.2 and 5.3 (signature, chunks) and
+11.2.1 (image header).
+"""
+
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import BinaryIO
+
+import av
+
+from idle_shimmer.media.index import MediaError
+
+_SIGNATURE = b"\x89PNG\r\n\x1a\n"
+_HEADER_BYTES, _CHECKSUM_BYTES = 8, 4
+_MOST_CHUNK_BYTES = 1 << 30
+_FORMATS = {0: "gray", 2: "rgb24", 3: "pal8", 4: "ya8", 6: "rgba"}
+
+
+@dataclass(frozen=True, slots=True)
+class _Png:
+    data: bytes
+    width: int
+    height: int
+    colour_type: int
+
+
+def join_pictures(pictures: Path, rate: Fraction, out: Path) -> int:
+    """Write the PNG pictures that follow each other in ``pictures`` to ``out``, a .mov file.
+
+    ``rate`` is in frames a second. Returns how many there are. Raises MediaError for what is no PNG
+    and for pictures of different sizes.
+    """
+    count = 0
+    first: _Png | None = None
+    with pictures.open("rb") as source, av.open(str(out), "w", format="mov") as container:
+        stream = container.add_stream("png", rate=rate)
+        for png in _pictures_in(source):
+            if first is None:
+                first = png
+                stream.width, stream.height = png.width, png.height
+                stream.pix_fmt = _FORMATS[png.colour_type]
+                stream.time_base = 1 / rate
+            if (png.width, png.height) != (first.width, first.height):
+                raise MediaError(
+                    f"picture {count + 1} of the sequence is {png.width}×{png.height}, the first"
+                    f" one {first.width}×{first.height}: make them the same size"
+                )
+            packet = av.Packet(png.data)
+            packet.pts = packet.dts = count
+            packet.duration, packet.time_base = 1, 1 / rate
+            packet.stream, packet.is_keyframe = stream, True
+            container.mux(packet)
+            count += 1
+        if first is None:
+            raise MediaError("the sequence holds no pictures: choose numbered PNG files")
+    return count
+
+
+def _pictures_in(source: BinaryIO) -> Iterator[_Png]:
+    number = 0
+    while signature := source.read(len(_SIGNATURE)):
+        number += 1
+        if signature != _SIGNATURE:
+            raise MediaError(f"picture {number} of the sequence is no PNG: choose PNG files only")
+        yield _rest_of_picture(source, number)
+
+
+def _rest_of_picture(source: BinaryIO, number: int) -> _Png:
+    """The picture whose signature has been read: chunk after chunk up to its end."""
+    parts, size = [_SIGNATURE], (0, 0, 0)
+    while True:
+        head = source.read(_HEADER_BYTES)
+        if len(head) < _HEADER_BYTES:
+            raise MediaError(f"picture {number} of the sequence is cut off: export it again")
+        length, kind = struct.unpack(">I4s", head)
+        if length > _MOST_CHUNK_BYTES:
+            raise MediaError(f"picture {number} of the sequence is damaged: export it again")
+        body = source.read(length + _CHECKSUM_BYTES)
+        if len(body) < length + _CHECKSUM_BYTES:
+            raise MediaError(f"picture {number} of the sequence is cut off: export it again")
+        if kind == b"IHDR":
+            width, height, _, colour_type = struct.unpack(">IIBB", body[:10])
+            size = width, height, colour_type
+        parts += [head, body]
+        if kind == b"IEND":
+            break
+    if size[2] not in _FORMATS or not size[0] or not size[1]:
+        raise MediaError(f"picture {number} of the sequence is damaged: export it again")
+    return _Png(b"".join(parts), *size)

@@ -1,0 +1,38 @@
+"""Numbered PNG pictures as one clip."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from idle_shimmer.media.index import MediaError
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.sequences import join_pictures
+from tests.media.clips import numbered, png
+
+
+@pytest.mark.parametrize("rate", [Fraction(24), Fraction(30000, 1001)])
+def test_every_picture_comes_back_bit_for_bit(rate: Fraction, tmp_path: Path) -> None:
+    source, out = tmp_path / "pictures", tmp_path / "sequence.mov"
+    source.write_bytes(b"".join(png(numbered(n)) for n in range(30)))
+    assert join_pictures(source, rate, out) == 30
+    with VideoReader(out) as reader:
+        assert (reader.facts.rate, reader.facts.frame_count) == (rate, 30)
+        assert all(np.array_equal(reader.read(n), numbered(n)) for n in (0, 29, 4, 3))
+
+
+@pytest.mark.parametrize(
+    ("pictures", "told"),
+    [
+        ([], "holds no pictures"),
+        ([png(numbered(0)), b"GIF89a..."], "picture 2 of the sequence is no PNG"),
+        ([png(numbered(0))[:-20]], "picture 1 of the sequence is cut off"),
+        ([png(numbered(0)), png(numbered(1, 100, 50))], "picture 2 of the sequence is 100×50"),
+    ],
+)
+def test_what_is_no_sequence_is_told(pictures: list[bytes], told: str, tmp_path: Path) -> None:
+    source = tmp_path / "pictures"
+    source.write_bytes(b"".join(pictures))
+    with pytest.raises(MediaError, match=told):
+        join_pictures(source, Fraction(25), tmp_path / "out.mov")

@@ -1,0 +1,28 @@
+import { describe, expect, it } from 'vitest';
+import { timecode } from './numbers';
+
+describe('timecode', () => {
+	it('counts whole seconds at whole rates', () => {
+		expect(timecode(0, 25)).toBe('00:00:00:00');
+		expect(timecode(25 * 3661 + 7, 25)).toBe('01:01:01:07');
+		expect(timecode(24 * 60, 24000 / 1001)).toBe('00:01:00:00');
+	});
+
+	// Figures as OpenTimelineIO's to_timecode gives them for SMPTE ST 12-1 drop-frame.
+	it.each([
+		[1799, '00:00:59;29'],
+		[1800, '00:01:00;02'],
+		[3597, '00:01:59;29'],
+		[3598, '00:02:00;02'],
+		[17981, '00:09:59;29'],
+		[17982, '00:10:00;00'],
+		[107892, '01:00:00;00']
+	])('drops the numbers of frame %i at 29.97', (frame, written) => {
+		expect(timecode(frame, 30000 / 1001)).toBe(written);
+	});
+
+	it('drops four numbers at 59.94', () => {
+		expect(timecode(17982, 60000 / 1001)).toBe('00:04:59;58');
+		expect(timecode(3600, 60000 / 1001)).toBe('00:01:00;04');
+	});
+});
