@@ -13,15 +13,17 @@ from idle_shimmer.core.facts import Fact
 from idle_shimmer.core.mixes import base as mix_base
 from idle_shimmer.core.mixes.mattes.base import Shape, shapes
 from idle_shimmer.core.passes import base as pass_base
+from idle_shimmer.core.retime import SPEED, Retime
 
 
 def catalogue() -> dict[str, Any]:
-    """Every pass and mix with its parameters: label, unit, range, rest, control and choices."""
+    """Every pass and mix, and the speed of a clip, with parameters: label, unit, range, rest, control and choices."""
     return {
         "envelopes": list(ENVELOPE_KINDS),
         "easings": [{"name": name, "points": points} for name, points in KEYWORDS.items()],
         "passes": [_pass(kind, cls) for kind, cls in sorted(pass_base.registered().items())],
         "mixes": [_mix(kind, cls) for kind, cls in sorted(mix_base.registered().items())],
+        "speed": _parameter("speed", SPEED, Retime.model_fields["speed"]),
         "wipe_shapes": [_shape(shape) for shape in shapes().values()],
     }
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from idle_shimmer.core.envelope import is_moving
 from idle_shimmer.core.passes.base import Pass
+from idle_shimmer.core.retime import Retime
 from idle_shimmer.core.timeline import Timeline
 
 _MOST_CURVE_POINTS = 600
@@ -15,7 +16,7 @@ _POINTS_A_FRAME = 8
 
 @dataclass(frozen=True)
 class Curve:
-    """One parameter of one pass (or of the mix, ``pass_id`` "mix").
+    """One parameter of one pass, of the mix (``pass_id`` "mix"), or a speed ramp ("retime").
 
     ``values`` are at the centres of the window's frames; ``times`` (frames from the cut) and
     ``line`` trace the curve. For a point, x and y are two curves, named ``centre.x``, ``centre.y``.
@@ -29,7 +30,7 @@ class Curve:
 
 
 def curves_of(timeline: Timeline) -> list[Curve]:
-    """The curves of the mix's progress and of every number and point of every pass."""
+    """The curves of the mix's progress, the speed ramps, and all numbers and points of the passes."""
     recipe, window = timeline.recipe, timeline.window
     centres = [offset + 0.5 for offset in window.offsets]
     steps = min(_MOST_CURVE_POINTS, (window.before + window.after) * _POINTS_A_FRAME)
@@ -42,6 +43,11 @@ def curves_of(timeline: Timeline) -> list[Curve]:
         for moments in (centres, along)
     ]
     found = [Curve("mix", "progress", progress[0], shown_times, progress[1])]
+    for side, retime in recipe.retime:
+        if not retime.rests:
+            speeds = (_speeds(retime, side, timeline, moments) for moments in (centres, along))
+            values, line = map(_rounded, speeds)
+            found.append(Curve("retime", side, values, shown_times, line))
     for each in recipe.passes:
         at_frames, between = _samples(timeline, each, centres), _samples(timeline, each, along)
         found += [
@@ -49,6 +55,14 @@ def curves_of(timeline: Timeline) -> list[Curve]:
             for name, values in at_frames.items()
         ]
     return found
+
+
+def _speeds(retime: Retime, side: str, timeline: Timeline, times: list[float]) -> list[float]:
+    """The speed on its own side of the cut; beyond it the clip runs as it is."""
+    return [
+        retime.speed_at(timeline.window.u_at(t)) if (t < 0) == (side == "outgoing") else 1.0
+        for t in times
+    ]
 
 
 def _samples(timeline: Timeline, each: Pass, times: list[float]) -> dict[str, list[float]]:

@@ -83,6 +83,7 @@ class CatalogueOut(BaseModel):
     easings: list[EasingOut]
     passes: list[PassOut]
     mixes: list[MixOut]
+    speed: ParameterOut
     wipe_shapes: list[ShapeOut]
 
 

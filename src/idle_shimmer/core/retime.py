@@ -38,6 +38,10 @@ class Retime(BaseModel):
         """Whether the clip plays as it is."""
         return bool(self.speed == 1)
 
+    def speed_at(self, u: float) -> float:
+        """The speed at envelope time ``u``; a clip never runs backward."""
+        return max(0.0, float(value_at(self.speed, u, SPEED.rest)))
+
     def position(self, window: Window, offset: int) -> float:
         """The source frame shown at frame ``offset``, counted from the cut, as a real number."""
         if self.rests:
@@ -103,8 +107,6 @@ def _table(retime: Retime, window: Window) -> tuple[NDArray[np.float64], NDArray
     count = (window.before + window.after) * _STEPS_A_FRAME
     times = np.linspace(-window.before, window.after, count + 1)
     middles = (times[1:] + times[:-1]) / 2
-    speed = [
-        max(0.0, float(value_at(retime.speed, window.u_at(float(t)), SPEED.rest))) for t in middles
-    ]
+    speed = [retime.speed_at(window.u_at(float(t))) for t in middles]
     run = np.concatenate([[0.0], np.cumsum(np.array(speed) / _STEPS_A_FRAME)])
     return times, run - run[window.before * _STEPS_A_FRAME]

@@ -1,6 +1,5 @@
 <script lang="ts">
 	import {
-		Modal,
 		Table,
 		TableBody,
 		TableBodyCell,
@@ -11,6 +10,7 @@
 	import { goto } from '$app/navigation';
 	import { api, need, problemText, type Edit } from '$lib/api/client';
 	import { VERDICT_MARK } from '$lib/edits/cutVerdict';
+	import MissingMedia from '$lib/edits/MissingMedia.svelte';
 	import NewEdit from '$lib/edits/NewEdit.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import { notices } from '$lib/ui/notices.svelte';
@@ -22,7 +22,7 @@
 	let failed = $state.raw<unknown>(null);
 	let making = $state(false);
 	let picker: HTMLInputElement;
-	let deleting = $state.raw<Edit | null>(null);
+	let lacking = $state.raw<{ file: File; missing: string[] } | null>(null);
 
 	async function load() {
 		try {
@@ -34,18 +34,34 @@
 	void load();
 
 	async function remove(edit: Edit) {
+		const path = { params: { path: { edit_id: edit.id } } };
 		try {
-			await need(api.DELETE('/api/edits/{edit_id}', { params: { path: { edit_id: edit.id } } }));
-			notices.tell(`Deleted the edit “${edit.name}”. Its clips are kept.`);
+			await need(api.DELETE('/api/edits/{edit_id}', path));
+			notices.tell(`Deleted the edit “${edit.name}”. Its clips are kept.`, {
+				label: 'Undo',
+				run: () => void changed(api.POST('/api/edits/{edit_id}/restore', path))
+			});
 			await load();
 		} catch (error) {
 			notices.wrong(error);
-		} finally {
-			deleting = null;
 		}
 	}
 
-	/** Make an edit of a file; media that is not here is named, to be imported first. */
+	function duplicate(edit: Edit) {
+		const path = { params: { path: { edit_id: edit.id } } };
+		return changed(api.POST('/api/edits/{edit_id}/duplicate', path));
+	}
+
+	async function changed(asked: Parameters<typeof need<Edit>>[0]) {
+		try {
+			await need(asked);
+			await load();
+		} catch (error) {
+			notices.wrong(error);
+		}
+	}
+
+	/** Make an edit of a file; media that is not here is asked for. */
 	async function importEdit(file: File) {
 		try {
 			const answer = await fetch(`/api/edits/import?name=${encodeURIComponent(file.name)}`, {
@@ -54,13 +70,8 @@
 			});
 			const body = await answer.json();
 			if (!answer.ok) throw new Error(problemText(body));
+			lacking = body.edit ? null : { file, missing: body.missing };
 			if (body.edit) await goto(`/edits/${body.edit.id}`);
-			else
-				notices.wrong(
-					new Error(
-						`${file.name} needs ${body.missing.join(', ')}: import these files into any edit, then import ${file.name} again.`
-					)
-				);
 		} catch (error) {
 			notices.wrong(error);
 		}
@@ -123,7 +134,7 @@
 	{:else}
 		<Table
 			class="w-full text-[13px]! text-ink!"
-			divClass="mx-auto max-w-6xl overflow-hidden rounded-md border border-line"
+			divClass="mx-auto max-w-[1160px] overflow-hidden rounded-md border border-line"
 		>
 			<TableHead class="bg-panel! text-[11px]! normal-case! text-quiet!">
 				<TableHeadCell class="px-4 py-2 font-normal">Edit</TableHeadCell>
@@ -131,12 +142,14 @@
 				<TableHeadCell class="px-4 py-2 font-normal">Length</TableHeadCell>
 				<TableHeadCell class="px-4 py-2 font-normal">Cuts</TableHeadCell>
 				<TableHeadCell class="px-4 py-2 font-normal">Last change</TableHeadCell>
-				<TableHeadCell class="px-4 py-2"><span class="sr-only">Delete</span></TableHeadCell>
+				<TableHeadCell class="px-4 py-2"
+					><span class="sr-only">Duplicate, delete</span></TableHeadCell
+				>
 			</TableHead>
 			<TableBody>
 				{#each edits as edit (edit.id)}
 					<TableBodyRow class="border-line! bg-page! hover:bg-panel!">
-						<TableBodyCell class="max-w-72 px-4 py-3">
+						<TableBodyCell class="max-w-60 px-4 py-3">
 							<a
 								href="/edits/{edit.id}"
 								class="block truncate text-[15px] font-semibold hover:underline">{edit.name}</a
@@ -175,11 +188,16 @@
 							{/if}</TableBodyCell
 						>
 						<TableBodyCell class="px-4 py-3 text-quiet">{when(edit.changed_at)}</TableBodyCell>
-						<TableBodyCell class="px-4 py-3 text-right">
+						<TableBodyCell class="px-3 py-3 text-right whitespace-nowrap">
+							<button
+								class="bare-button"
+								aria-label="Duplicate {edit.name}"
+								onclick={() => duplicate(edit)}>duplicate</button
+							>
 							<button
 								class="bare-button"
 								aria-label="Delete {edit.name}"
-								onclick={() => (deleting = edit)}>delete</button
+								onclick={() => remove(edit)}>delete</button
 							>
 						</TableBodyCell>
 					</TableBodyRow>
@@ -190,21 +208,12 @@
 </main>
 
 <NewEdit bind:open={making} />
-{#if deleting}
-	{@const edit = deleting}
-	<Modal
-		open
-		title="Delete “{edit.name}”?"
-		size="xs"
-		onclose={() => (deleting = null)}
-		class="border border-line bg-panel! text-ink!"
-		headerClass="p-3! text-[15px]!"
-		bodyClass="p-3!"
-	>
-		<p>Its {counted(edit.cuts.length, 'cut')} and their transitions go. The clips are kept.</p>
-		<div class="flex justify-end gap-2">
-			<button class="plain-button" onclick={() => (deleting = null)}>Keep it</button>
-			<button class="plain-button strong" onclick={() => remove(edit)}>Delete the edit</button>
-		</div>
-	</Modal>
+{#if lacking}
+	{@const { file, missing } = lacking}
+	<MissingMedia
+		name={file.name}
+		{missing}
+		onfound={() => importEdit(file)}
+		onclose={() => (lacking = null)}
+	/>
 {/if}

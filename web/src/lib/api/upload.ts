@@ -3,11 +3,18 @@ import { problemText, Refusal, type Clip } from './client';
 
 export type Upload = { done: Promise<Clip>; cancel: () => void };
 
-/** Sends `file`; `onProgress` is told the share sent, 0…1. */
-export function upload(file: File, onProgress: (share: number) => void): Upload {
+export type Sent = { name: string; files: File[]; rate: string };
+
+/**
+ * Sends a file, or the pictures of a sequence one after another, `rate` of them a second;
+ * `onProgress` is told the share sent, 0…1.
+ */
+export function upload(sent: Sent, onProgress: (share: number) => void): Upload {
 	const request = new XMLHttpRequest();
+	const { name, files, rate } = sent;
+	const query = new URLSearchParams(files.length > 1 ? { name, rate } : { name });
 	const done = new Promise<Clip>((resolve, reject) => {
-		request.open('POST', `/api/clips?name=${encodeURIComponent(file.name)}`);
+		request.open('POST', `/api/clips${files.length > 1 ? '/sequence' : ''}?${query}`);
 		request.upload.onprogress = (event) => {
 			if (event.lengthComputable) onProgress(event.loaded / event.total);
 		};
@@ -17,9 +24,9 @@ export function upload(file: File, onProgress: (share: number) => void): Upload 
 			else reject(new Refusal(problemText(body), request.status));
 		};
 		request.onerror = () =>
-			reject(new Refusal(`${file.name} did not arrive: the server does not answer.`, 0));
-		request.onabort = () => reject(new Refusal(`${file.name} was cancelled.`, 0));
-		request.send(file);
+			reject(new Refusal(`${name} did not arrive: the server does not answer.`, 0));
+		request.onabort = () => reject(new Refusal(`${name} was cancelled.`, 0));
+		request.send(new Blob(files));
 	});
 	return { done, cancel: () => request.abort() };
 }

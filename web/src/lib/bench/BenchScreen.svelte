@@ -19,6 +19,8 @@
 	import { Player } from './player.svelte';
 	import { kindOf, newPass, type Pass, type Recipe } from './recipe';
 	import SideCard from './SideCard.svelte';
+	import { retimeOf } from './speed';
+	import SpeedLane from './SpeedLane.svelte';
 	import StatusRow from './StatusRow.svelte';
 	import Strip from './Strip.svelte';
 	import Transport from './Transport.svelte';
@@ -26,6 +28,7 @@
 	let { cut, catalogue }: { cut: Cut; catalogue: Catalogue } = $props();
 
 	const SIDE_PX = 224;
+	const SIDES = ['outgoing', 'incoming'] as const;
 	const bench = untrack(() => new Bench(cut, catalogue));
 	const player = new Player(bench);
 	let adding = $state(false);
@@ -142,6 +145,9 @@
 		</div>
 		<div class="lanes">
 			<MixLane {bench} {axis} />
+			{#each SIDES as side (side)}
+				{#if retimeOf(bench.recipe, side).speed !== 1}<SpeedLane {bench} {axis} {side} />{/if}
+			{/each}
 			{#each bench.recipe.passes as pass, n (pass.id)}
 				{@const kind = kindOf(catalogue, pass)}
 				{#if kind}

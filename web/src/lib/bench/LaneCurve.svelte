@@ -2,6 +2,7 @@
 	// One curve under the frames that it changes: a dot at every frame's value, handles when open.
 	import { clamped, rounded } from '$lib/ui/numbers';
 	import { tOf, uOf, type Axis } from './axis';
+	import type { ClipSide } from './bench.svelte';
 	import { speeds, withNewKey } from './envelopes';
 	import { handlesOf, type Handle } from './handles';
 	import type { Curve } from './preview.svelte';
@@ -20,6 +21,8 @@
 		low?: number;
 		high?: number;
 		caption?: string;
+		/** The side of the cut that the curve is about, where it is one. */
+		only?: ClipSide;
 		/** The handle that was grabbed last, for what is typed beside the curve. */
 		chosen?: string;
 		showSpeed?: boolean;
@@ -38,6 +41,7 @@
 		low = -Infinity,
 		high = Infinity,
 		caption = '',
+		only,
 		chosen = $bindable(''),
 		showSpeed = false,
 		onchange
@@ -91,7 +95,13 @@
 	let out = $derived(half(true));
 	let incoming = $derived(half(false));
 
-	let handles = $derived(open && envelope !== undefined ? handlesOf(envelope, rest) : []);
+	let handles = $derived(
+		open && envelope !== undefined
+			? handlesOf(envelope, rest).filter(
+					({ u }) => !only || (only === 'outgoing' ? u <= 0 : u >= 0)
+				)
+			: []
+	);
 	let speed = $derived(showSpeed && curve ? speedLine(curve) : '');
 
 	/** The curve's speed on a scale of its own, from still (the middle) to its fastest. */

@@ -5,6 +5,7 @@
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
+	import Lane from './Lane.svelte';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
 	import type { Mix } from './recipe';
@@ -26,7 +27,7 @@
 		)
 	);
 	let height = $derived(open ? OPEN_PX + rows : CLOSED_PX);
-	let curve = $derived(bench.preview.curves.find((each) => each.pass_id === 'mix'));
+	let drawn = $derived(bench.preview.curves.find((each) => each.pass_id === 'mix'));
 	let span = $derived<[number, number]>(mix.span ?? [-1, 1]);
 	let frames = $derived({
 		from: Math.round(span[0] * (span[0] < 0 ? bench.before : bench.after)),
@@ -60,16 +61,9 @@
 	}
 </script>
 
-<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
-<article
-	class="lane"
-	class:open
-	style:height="{height}px"
-	aria-label="Mix"
-	onclick={() => bench.select('mix')}
->
-	<div class="left">
-		<button class="name" aria-expanded={open} onclick={() => bench.select('mix')}>
+<Lane label="Mix" {open} {height} onselect={() => bench.select('mix')}>
+	{#snippet left()}
+		<button class="name alone" aria-expanded={open} onclick={() => bench.select('mix')}>
 			<span>Mix</span>
 			<span class="small quiet">{entry?.title.toLowerCase()}</span>
 		</button>
@@ -82,9 +76,11 @@
 				onchange={(shape) => set('shape of the mix', { ...mix, shape })}
 			/>
 		{/if}
-	</div>
-	<LaneCurve {axis} {curve} {height} {open} rest={0} name="mix" />
-	<div class="right">
+	{/snippet}
+	{#snippet curve()}
+		<LaneCurve {axis} curve={drawn} {height} {open} rest={0} name="mix" />
+	{/snippet}
+	{#snippet right()}
 		<div class="parameter">
 			<span class="label small">kind</span>
 			<select
@@ -137,52 +133,5 @@
 				/>
 			</div>
 		{/if}
-	</div>
-</article>
-
-<style>
-	.lane {
-		position: relative;
-		display: grid;
-		grid-template-columns: var(--side) 1fr var(--side);
-		border-bottom: 1px solid var(--color-line);
-	}
-	.open {
-		background: #232323;
-	}
-	.left {
-		padding: 5px 10px 4px 28px;
-	}
-	.name {
-		display: flex;
-		flex-direction: column;
-		width: 100%;
-		text-align: left;
-		line-height: 1.15;
-	}
-	.name span:first-child {
-		font-weight: 600;
-	}
-	.control {
-		display: flex;
-		align-items: center;
-		gap: 4px;
-	}
-	.quiet,
-	.label {
-		color: var(--color-quiet);
-	}
-	.right {
-		display: flex;
-		flex-direction: column;
-		justify-content: center;
-		padding: 4px 10px 4px 12px;
-	}
-	.parameter {
-		display: flex;
-		align-items: center;
-		justify-content: space-between;
-		min-height: 27px;
-		gap: 6px;
-	}
-</style>
+	{/snippet}
+</Lane>

@@ -3,12 +3,10 @@
 	import type { Parameter, PassKind } from '$lib/api/client';
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
-	import { clipboard, heldName } from './clipboard.svelte';
 	import { copySelected } from './copying';
-	import EasingPicker from './EasingPicker.svelte';
-	import { canMirror, mirrored, reshapedLike } from './envelopes';
-	import KeyRows from './KeyRows.svelte';
+	import CurveTools, { rowsOf } from './CurveTools.svelte';
 	import { changeLabel } from './labels';
+	import Lane from './Lane.svelte';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
 	import {
@@ -17,16 +15,10 @@
 		mainName,
 		movesOf,
 		withMainValue,
-		withMoves,
-		type Easing,
 		kindOf,
 		type Envelope,
-		type Follow,
-		type Keys,
-		type Moves,
 		type Pass,
-		type Side,
-		type Swell
+		type Side
 	} from './recipe';
 	import { valueText } from './units';
 
@@ -46,13 +38,11 @@
 		{ side: 'across', name: 'Across both clips' },
 		{ side: 'incoming', name: 'Incoming clip only' }
 	];
-	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keys', 'follow'];
 	const CLOSED_PX = 40;
 	const ROW_PX = 27;
 	const LEAST_OPEN_PX = 150;
-	/** Of the left column: head, tools, how it moves, the curve's buttons. */
-	const FIXED_ROWS = 4;
-	const KEY_ROWS = 3;
+	/** Of the left column: head, tools. */
+	const FIXED_ROWS = 2;
 
 	let open = $derived(bench.selected === pass.id);
 	let chosenName = $state('');
@@ -60,53 +50,32 @@
 		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(pass, kind)
 	);
 	let envelope = $derived(chosen ? (pass[chosen.name] as Envelope) : 0);
-	let curve = $derived(
+	let drawn = $derived(
 		bench.preview.curves.find(
 			(each) => each.pass_id === pass.id && each.parameter === curveName(chosen)
 		)
 	);
-	let easings = $derived(easingsOf(envelope));
 	let movers = $derived(
 		bench.recipe.passes.filter(
 			(each) => each.id !== pass.id && kindOf(bench.catalogue, each)?.moving
 		)
 	);
-	let moves = $derived(
-		MOVES.filter((each) => each !== 'follow' || (chosen?.can_follow && movers.length))
-	);
 	// A streak that follows a movement lies along it, whatever its angle says.
 	let follows = $derived(
 		kind.parameters.some((each) => movesOf(pass[each.name] as Envelope) === 'follow')
 	);
-	let followed = $derived(
-		typeof envelope === 'object' && 'pass' in envelope ? (envelope as Follow) : undefined
-	);
-
-	let keys = $derived(chosen && movesOf(envelope) === 'keys' ? (envelope as Keys) : undefined);
-	let leftRows = $derived(FIXED_ROWS + easings.length + (followed ? 1 : 0) + (keys ? KEY_ROWS : 0));
+	let leftRows = $derived(FIXED_ROWS + (chosen && hasCurve(chosen) ? rowsOf(envelope) : 0));
 	let height = $derived(
 		open
 			? Math.max(LEAST_OPEN_PX, Math.max(leftRows, kind.parameters.length) * ROW_PX + 16)
 			: CLOSED_PX
 	);
 	let handle = $state('');
-	let current = $derived(curve?.values[bench.shown + axis.before] ?? chosen?.rest ?? 0);
-	let copiedCurve = $derived(clipboard.held?.kind === 'curve' ? clipboard.held : null);
+	let current = $derived(drawn?.values[bench.shown + axis.before] ?? chosen?.rest ?? 0);
 
 	function curveName(parameter: Parameter | undefined): string {
 		if (!parameter) return '';
 		return parameter.control === 'point' ? `${parameter.name}.x` : parameter.name;
-	}
-
-	function easingsOf(of: Envelope): { name: string; easing: Easing }[] {
-		if (typeof of !== 'object' || Array.isArray(of)) return [];
-		if (of.kind === 'swell') {
-			return [
-				{ name: 'rise', easing: of.rise },
-				{ name: 'fall', easing: of.fall }
-			];
-		}
-		return of.kind === 'travel' ? [{ name: 'shape', easing: of.shape }] : [];
 	}
 
 	function set(parameter: Parameter, next: Envelope) {
@@ -143,18 +112,6 @@
 			return made;
 		});
 	}
-
-	function copyCurve() {
-		if (!chosen) return;
-		const title = `${kind.title}, ${chosen.label.toLowerCase()}`;
-		clipboard.put({ kind: 'curve', title, envelope });
-	}
-
-	let article: HTMLElement;
-	$effect(() => {
-		void height;
-		if (open) article.scrollIntoView({ block: 'nearest' });
-	});
 
 	function setSide(side: Side) {
 		bench.changePass(pass.id, `${kind.title.toLowerCase()} ${side}`, (old) => ({ ...old, side }));
@@ -204,17 +161,14 @@
 	{/if}
 {/snippet}
 
-<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
-<article
-	class="lane"
-	class:open
-	style:height="{height}px"
-	bind:this={article}
-	aria-label="{kind.title} pass"
-	data-pass={pass.id}
-	onclick={() => bench.select(pass.id)}
+<Lane
+	label="{kind.title} pass"
+	pass={pass.id}
+	{open}
+	{height}
+	onselect={() => bench.select(pass.id)}
 >
-	<div class="left">
+	{#snippet left()}
 		<div class="head">
 			<button
 				class="bare-button grip"
@@ -269,113 +223,42 @@
 				</span>
 			</div>
 			{#if chosen && hasCurve(chosen)}
-				{@const moving = chosen}
-				<div class="row">
-					<span class="small">moves</span>
-					<select
-						class="choice moves"
-						aria-label="How {chosen.label} moves"
-						value={movesOf(envelope)}
-						onchange={(event) =>
-							set(
-								moving,
-								withMoves(envelope, event.currentTarget.value as Moves, moving, movers[0]?.id)
-							)}
-					>
-						{#each moves as each (each)}<option value={each}>{each}</option>{/each}
-					</select>
-				</div>
-			{/if}
-			{#if followed && chosen}
-				{@const following = chosen}
-				<div class="row">
-					<span class="small">pass</span>
-					<select
-						class="choice moves"
-						aria-label="Pass that is followed"
-						value={followed.pass}
-						onchange={(event) =>
-							followed && set(following, { ...followed, pass: event.currentTarget.value })}
-					>
-						{#each movers as each (each.id)}<option value={each.id}>{each.id}</option>{/each}
-					</select>
-				</div>
-			{/if}
-			{#if keys && chosen}
-				{@const keyed = chosen}
-				<KeyRows
+				{@const shaped = chosen}
+				<CurveTools
 					{bench}
 					{axis}
-					{keys}
-					parameter={asNow(keyed)}
+					{envelope}
+					parameter={asNow(shaped)}
+					owner={kind.title}
+					id="{pass.id}-{shaped.name}"
+					movers={shaped.can_follow ? movers : []}
 					{current}
-					bind:chosen={handle}
-					onchange={(next) => set(keyed, next)}
+					bind:handle
+					onchange={(next) => set(shaped, next)}
 				/>
-			{/if}
-			{#each easings as { name, easing } (name)}
-				<EasingPicker
-					id="{pass.id}-{chosen?.name}-{name}"
-					label={name}
-					{easing}
-					catalogue={bench.catalogue}
-					onchange={(next) =>
-						chosen && set(chosen, { ...(envelope as Swell), [name]: next } as Envelope)}
-				/>
-			{/each}
-			{#if chosen && hasCurve(chosen)}
-				{@const shaped = chosen}
-				<div class="row curve">
-					<span class="small">curve</span>
-					{#if canMirror(envelope)}
-						<button
-							class="bare-button small"
-							title="Mirror the outgoing side to the incoming side"
-							onclick={() => set(shaped, mirrored(envelope))}>mirror →</button
-						>
-					{/if}
-					<button
-						class="bare-button small"
-						disabled={movesOf(envelope) === 'hold'}
-						title="Copy this curve for another lane"
-						onclick={copyCurve}>copy</button
-					>
-					<button
-						class="bare-button small"
-						disabled={!copiedCurve}
-						title={copiedCurve ? `Paste the ${heldName(copiedCurve)}` : 'No curve is copied'}
-						onclick={() => copiedCurve && set(shaped, reshapedLike(copiedCurve.envelope, envelope))}
-						>paste</button
-					>
-					<button
-						class="bare-button small"
-						class:pressed={bench.showSpeed}
-						aria-pressed={bench.showSpeed}
-						title="Show how fast the curve moves, dashed (V)"
-						onclick={() => (bench.showSpeed = !bench.showSpeed)}>speed</button
-					>
-				</div>
 			{/if}
 		{/if}
-	</div>
-	<LaneCurve
-		{axis}
-		{curve}
-		{height}
-		{open}
-		envelope={chosen?.control === 'point' ? undefined : envelope}
-		dim={!pass.enabled}
-		bind:chosen={handle}
-		showSpeed={bench.showSpeed && open}
-		rest={chosen?.rest ?? 0}
-		name="{kind.title} {chosen?.label.toLowerCase() ?? ''}"
-		whole={chosen?.control === 'whole'}
-		low={chosen?.low ?? undefined}
-		high={chosen?.high ?? undefined}
-		caption={chosen ? `${mainName(movesOf(envelope))} ${valueText(asNow(chosen), envelope)}` : ''}
-		onchange={(next) => chosen && set(chosen, next)}
-	/>
-	<div class="right">
+	{/snippet}
+	{#snippet curve()}
+		<LaneCurve
+			{axis}
+			curve={drawn}
+			{height}
+			{open}
+			envelope={chosen?.control === 'point' ? undefined : envelope}
+			dim={!pass.enabled}
+			bind:chosen={handle}
+			showSpeed={bench.showSpeed && open}
+			rest={chosen?.rest ?? 0}
+			name="{kind.title} {chosen?.label.toLowerCase() ?? ''}"
+			whole={chosen?.control === 'whole'}
+			low={chosen?.low ?? undefined}
+			high={chosen?.high ?? undefined}
+			caption={chosen ? `${mainName(movesOf(envelope))} ${valueText(asNow(chosen), envelope)}` : ''}
+			onchange={(next) => chosen && set(chosen, next)}
+		/>
+	{/snippet}
+	{#snippet right()}
 		{#if open}
 			{#each kind.parameters as parameter (parameter.name)}
 				<div class="parameter" class:chosen={parameter === chosen}>
@@ -396,23 +279,10 @@
 				{@render field(chosen)}
 			</div>
 		{/if}
-	</div>
-</article>
+	{/snippet}
+</Lane>
 
 <style>
-	.lane {
-		position: relative;
-		display: grid;
-		grid-template-columns: var(--side) 1fr var(--side);
-		border-bottom: 1px solid var(--color-line);
-	}
-	.lane.open {
-		background: #232323;
-	}
-	.left {
-		padding: 5px 10px 4px 4px;
-		min-width: 0;
-	}
 	.head {
 		display: flex;
 		align-items: center;
@@ -422,25 +292,9 @@
 		cursor: grab;
 		touch-action: none;
 	}
-	.name {
-		display: flex;
-		flex: 1;
-		flex-direction: column;
-		min-width: 0;
-		overflow: hidden;
-		text-align: left;
-		line-height: 1.15;
-		white-space: nowrap;
-	}
-	.name span:first-child {
-		font-weight: 600;
-	}
 	.name .off {
 		color: var(--color-quiet);
 		text-decoration: line-through;
-	}
-	.quiet {
-		color: var(--color-quiet);
 	}
 	.toggle {
 		width: 26px;
@@ -495,26 +349,6 @@
 	.across i:last-child {
 		background: var(--color-incoming);
 	}
-	.left :global(.row) {
-		margin-left: 22px;
-	}
-	.right {
-		display: flex;
-		flex-direction: column;
-		justify-content: center;
-		padding: 4px 10px 4px 12px;
-		min-width: 0;
-	}
-	.open .right {
-		justify-content: flex-start;
-		padding-top: 6px;
-	}
-	.parameter {
-		display: flex;
-		align-items: center;
-		min-height: 27px;
-		gap: 6px;
-	}
 	.label {
 		flex: 1;
 		min-width: 0;
@@ -530,25 +364,5 @@
 	.chosen .label {
 		color: var(--color-ink);
 		font-weight: 600;
-	}
-	.row {
-		display: flex;
-		align-items: center;
-		gap: 6px;
-		height: 27px;
-	}
-	.row > span {
-		width: 34px;
-		color: var(--color-quiet);
-	}
-	.moves {
-		flex: 1;
-	}
-	.curve {
-		gap: 2px;
-	}
-	.curve .pressed {
-		background: var(--color-line);
-		color: var(--color-ink);
 	}
 </style>

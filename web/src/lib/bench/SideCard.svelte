@@ -5,6 +5,8 @@
 	import type { Bench } from './bench.svelte';
 	import FramingField from './FramingField.svelte';
 	import SpeedField from './SpeedField.svelte';
+	import WindowUnit from './WindowUnit.svelte';
+	import { windowUnit } from './windowUnit.svelte';
 
 	let { bench, side }: { bench: Bench; side: 'outgoing' | 'incoming' } = $props();
 
@@ -45,11 +47,16 @@
 	/>
 	<dl>
 		<div>
-			<dt>{outgoing ? 'frames before the cut' : 'frames after the cut'}</dt>
+			<dt>
+				<WindowUnit {bench} />
+				{outgoing ? 'before the cut' : 'after the cut'}
+			</dt>
 			<dd class="large">
 				<NumberField
-					label={outgoing ? 'Frames before the cut' : 'Frames after the cut'}
+					label="{windowUnit.name} {outgoing ? 'before' : 'after'} the cut"
 					value={frames}
+					scale={windowUnit.perFrame(bench)}
+					shownTo={0.01}
 					low={1}
 					high={most}
 					step={1}

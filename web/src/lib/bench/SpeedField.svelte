@@ -4,16 +4,13 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted, rounded } from '$lib/ui/numbers';
 	import type { Bench, ClipSide } from './bench.svelte';
-	import EasingPicker from './EasingPicker.svelte';
-	import { mainValue, swellTo, withMainValue, type Envelope, type Swell } from './recipe';
+	import SamplingField from './SamplingField.svelte';
+	import { mainValue } from './recipe';
+	import { peakLabel, retimeOf, setRetime, withPeak } from './speed';
 
 	let { bench, side }: { bench: Bench; side: ClipSide } = $props();
 
-	const SAMPLINGS = ['nearest', 'blend', 'flow'];
-	type Retime = { speed: Envelope; sampling: string };
-	let retimes = $derived((bench.recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>);
-	let speed = $derived<Envelope>(retimes[side]?.speed ?? 1);
-	let sampling = $derived(retimes[side]?.sampling ?? 'nearest');
+	let speed = $derived(retimeOf(bench.recipe, side).speed);
 	let peak = $derived(Number(mainValue(speed)));
 	let spent = $derived(bench.preview.spent[side]);
 	let summary = $derived(
@@ -21,22 +18,9 @@
 			? 'as it runs'
 			: `${rounded(peak * 100, 1)} % · ${spent < 0 ? '−' : '+'}${rounded(Math.abs(spent), 0.1)}`
 	);
-	let swell = $derived(
-		typeof speed === 'object' && !Array.isArray(speed) ? (speed as Swell) : null
-	);
-	let eased = $derived<'rise' | 'fall'>(side === 'outgoing' ? 'rise' : 'fall');
-
-	function set(change: Partial<Retime>, label: string) {
-		const next = { speed, sampling, ...change };
-		bench.change(`speed of ${side} ${label}`, (recipe) => ({
-			...recipe,
-			retime: { ...retimes, [side]: next }
-		}));
-	}
 
 	function setPeak(value: number) {
-		const next = value === 1 ? 1 : swell ? withMainValue(speed, value) : swellTo(value);
-		set({ speed: next }, `${rounded(peak * 100, 1)} % → ${rounded(value * 100, 1)} %`);
+		setRetime(bench, side, { speed: withPeak(speed, value) }, peakLabel(side, speed, value));
 	}
 </script>
 
@@ -70,26 +54,9 @@
 				onchange={setPeak}
 			/>
 		</div>
-		{#if swell}
-			<EasingPicker
-				id="speed-{side}-{eased}"
-				label={eased}
-				easing={swell[eased]}
-				catalogue={bench.catalogue}
-				onchange={(easing) => set({ speed: { ...swell, [eased]: easing } }, eased)}
-			/>
-		{/if}
 		<div class="line">
 			<span class="quiet">between frames</span>
-			<select
-				class="choice"
-				aria-label="What is shown between frames of the {side} clip"
-				value={sampling}
-				onchange={(event) =>
-					set({ sampling: event.currentTarget.value }, event.currentTarget.value)}
-			>
-				{#each SAMPLINGS as each (each)}<option value={each}>{each}</option>{/each}
-			</select>
+			<SamplingField {bench} {side} />
 		</div>
 		<p class="small quiet">
 			{#if speed === 1}

@@ -26,7 +26,9 @@
 	onclick={() => field.click()}
 >
 	<span>Drop clips here, or choose files</span>
-	<span class="small text-quiet">MP4, MOV, MKV, WebM, AVI, stills; several at once</span>
+	<span class="small text-quiet"
+		>MP4, MOV, MKV, WebM, AVI, GIF, stills, numbered PNG pictures; several at once</span
+	>
 </button>
 <input
 	bind:this={field}

@@ -3,7 +3,8 @@
 	import type { Placed } from '$lib/api/client';
 	import { rateNumber } from '$lib/ui/numbers';
 	import { beatsIn } from './beats';
-	import { cutName, type Run } from './run.svelte';
+	import type { Run } from './run.svelte';
+	import RunCut from './RunCut.svelte';
 	import Waveform from './Waveform.svelte';
 
 	type Props = { run: Run; zoom: number; shown: string; onshow: (placedId: string) => void };
@@ -82,18 +83,7 @@
 				></i>
 			{/each}
 			{#each run.edit.cuts as cut, n (cut.id)}
-				<a
-					href="/cuts/{cut.id}"
-					class="cut"
-					style:left="{place(n + 1) - cut.before * scale}px"
-					style:width="{(cut.before + cut.after) * scale}px"
-					aria-label="Cut {n + 1}: {cutName(cut)}"
-					title="Cut {n + 1}: {cutName(cut)}, {cut.before} | {cut.after} frames"
-				>
-					<i class="out" style:width="{(100 * cut.before) / (cut.before + cut.after)}%"></i>
-					<i class="in"></i>
-				</a>
-				<div class="seam" style:left="{place(n + 1) - 1}px"></div>
+				<RunCut {run} {cut} {n} {scale} />
 			{/each}
 		</div>
 		<div class="sound" style:height="{SOUND_PX}px">
@@ -124,7 +114,8 @@
 
 <style>
 	.scroller {
-		padding: 8px 0 2px;
+		padding: 16px 0 2px;
+		margin-top: -4px;
 		overflow-x: auto;
 		overflow-y: hidden;
 	}
@@ -155,37 +146,6 @@
 		bottom: 0;
 		height: 12px;
 		background: repeating-linear-gradient(135deg, #f5f0e6b0 0 2px, #1c1c1cb0 2px 5px);
-	}
-	.cut {
-		position: absolute;
-		top: -5px;
-		bottom: -5px;
-		display: flex;
-		min-width: 10px;
-	}
-	.cut i {
-		border-radius: 4px 0 0 4px;
-		border: 2px solid var(--color-outgoing);
-		border-right: 0;
-		background: #f0a86833;
-	}
-	.cut i.in {
-		flex: 1;
-		border: 2px solid var(--color-incoming);
-		border-left: 0;
-		border-radius: 0 4px 4px 0;
-		background: #63b5a333;
-	}
-	.cut:hover i {
-		background: #f5f0e64d;
-	}
-	.seam {
-		position: absolute;
-		top: -8px;
-		bottom: -42px;
-		width: 2px;
-		background: var(--color-seam);
-		pointer-events: none;
 	}
 	.sound {
 		position: relative;

@@ -5,7 +5,7 @@
 	import { api, need, type Edit } from '$lib/api/client';
 	import { notices } from '$lib/ui/notices.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { counted, rateText, timecode } from '$lib/ui/numbers';
+	import { counted, dropsFrames, rateText, timecode } from '$lib/ui/numbers';
 	import TopBar from '$lib/ui/TopBar.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import BeatBar from './BeatBar.svelte';
@@ -30,7 +30,11 @@
 	let panelled = $derived(edit.placed.find((each) => each.id === shownClip));
 
 	async function add(files: File[]) {
-		await uploads.add(files, (clip) => void run.add(clip.id));
+		await uploads.add(
+			files,
+			(clip) => void run.add(clip.id),
+			() => edit.rate
+		);
 	}
 
 	function rename(name: string) {
@@ -45,12 +49,12 @@
 	}
 
 	/** Download the edit in an open format; what the format leaves out is said. */
-	async function exported(kind: 'otio' | 'edl') {
+	async function exported(kind: 'otio' | 'edl', dropFrame = false) {
 		const path = { params: { path: { edit_id: edit.id, kind } } };
 		try {
 			const { notes } = await need(api.GET('/api/edits/{edit_id}/export/{kind}/notes', path));
 			const link = document.createElement('a');
-			link.href = `/api/edits/${edit.id}/export/${kind}`;
+			link.href = `/api/edits/${edit.id}/export/${kind}${dropFrame ? '?drop_frame=true' : ''}`;
 			link.download = `${edit.name}.${kind}`;
 			link.click();
 			if (notes.length) notices.tell(`Exported ${edit.name}.${kind}. ${notes.join(' ')}`);
@@ -92,8 +96,17 @@
 	<button class="plain-button" title="OpenTimelineIO, lossless" onclick={() => exported('otio')}
 		>Export OTIO</button
 	>
-	<button class="plain-button" title="CMX 3600: cuts and dissolves" onclick={() => exported('edl')}
-		>Export EDL</button
+	{#if dropsFrames(run.rate)}
+		<button
+			class="plain-button"
+			title="CMX 3600 with drop-frame timecode, which keeps up with the clock"
+			onclick={() => exported('edl', true)}>Export EDL, drop-frame</button
+		>
+	{/if}
+	<button
+		class="plain-button"
+		title="CMX 3600: cuts, dissolves, wipe codes"
+		onclick={() => exported('edl')}>{dropsFrames(run.rate) ? 'EDL, non-drop' : 'Export EDL'}</button
 	>
 	<button class="plain-button strong" onclick={render}>Render the edit</button>
 </TopBar>

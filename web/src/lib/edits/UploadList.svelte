@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { Progressbar } from 'flowbite-svelte';
+	import { counted } from '$lib/ui/numbers';
 	import type { Uploads } from './uploads.svelte';
 
 	let { uploads }: { uploads: Uploads } = $props();
@@ -20,6 +21,7 @@
 		>
 			<span class="min-w-0">
 				<span class="block truncate" title={file.name}>{file.name}</span>
+				{#if file.note}<span class="small block text-quiet">{file.note}</span>{/if}
 				{#if file.state === 'failed'}
 					<span class="small block text-broken"
 						><span aria-hidden="true">▮</span> {file.message}</span
@@ -38,7 +40,7 @@
 				{:else if file.state === 'reading'}
 					reading its frames…
 				{:else if file.state === 'done' && file.clip}
-					✓ {file.clip.width}×{file.clip.height}, {file.clip.frame_count} frames
+					✓ {file.clip.width}×{file.clip.height}, {counted(file.clip.frame_count, 'frame')}
 				{:else if file.state === 'waiting'}
 					waiting, {size(file.bytes)}
 				{:else}

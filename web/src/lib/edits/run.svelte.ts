@@ -100,6 +100,31 @@ export class Run {
 		return this.#take(api.POST('/api/edits/{edit_id}/clips', { ...this.#path, body: { clip } }));
 	}
 
+	/** Move a cut by frames: its clips are trimmed against each other. */
+	async moveCut(cut: CutSummary, by: number) {
+		const path = { params: { path: { cut_id: cut.id } } };
+		try {
+			await need(api.POST('/api/cuts/{cut_id}/move', { ...path, body: { by } }));
+		} catch (error) {
+			notices.wrong(error);
+		}
+		await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
+	}
+
+	/** Set a cut's window; its transition stays as it is. */
+	async setWindow(cut: CutSummary, before: number, after: number) {
+		const path = { params: { path: { cut_id: cut.id } } };
+		const label = `window ${cut.before} | ${cut.after} → ${before} | ${after}`;
+		try {
+			const { recipe, version } = await need(api.GET('/api/cuts/{cut_id}', path));
+			const body = { before, after, recipe: recipe as never, version, label };
+			await need(api.PUT('/api/cuts/{cut_id}', { ...path, body }));
+		} catch (error) {
+			notices.wrong(error);
+		}
+		await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
+	}
+
 	toggle(cutId: string) {
 		this.chosen = this.chosen.includes(cutId)
 			? this.chosen.filter((id) => id !== cutId)

@@ -1,16 +1,27 @@
 // Files on their way in: one after another, each with its own progress and outcome.
 import type { Clip } from '$lib/api/client';
 import { upload, type Upload } from '$lib/api/upload';
+import { batches, gapsIn, type Batch } from './sequences';
 
 export type Incoming = {
 	id: number;
 	name: string;
 	bytes: number;
+	/** What to know about a sequence of numbered pictures. */
+	note: string;
 	share: number;
 	state: 'waiting' | 'sending' | 'reading' | 'done' | 'failed';
 	message: string;
 	clip: Clip | null;
 };
+
+export const USUAL_RATE = '25';
+
+function noteOn({ files }: Batch): string {
+	if (files.length < 2) return '';
+	const gaps = gapsIn(files);
+	return `${files.length} numbered pictures${gaps ? `; missing: ${gaps}` : ''}`;
+}
 
 export class Uploads {
 	list = $state<Incoming[]>([]);
@@ -27,20 +38,28 @@ export class Uploads {
 		return this.list.flatMap(({ clip }) => (clip ? [clip] : []));
 	}
 
-	/** Send `files` after those under way; `arrived` is told each clip as it is ready. */
-	add(files: Iterable<File>, arrived?: (clip: Clip) => void): Promise<void> {
-		for (const file of files) {
+	/**
+	 * Send `files` after those under way; `arrived` is told each clip as it is ready. Numbered
+	 * pictures are one clip, of `rate` pictures a second.
+	 */
+	add(
+		files: Iterable<File>,
+		arrived?: (clip: Clip) => void,
+		rate: () => string = () => USUAL_RATE
+	): Promise<void> {
+		for (const batch of batches(files)) {
 			const id = ++this.#last;
 			this.list.push({
 				id,
-				name: file.name,
-				bytes: file.size,
+				name: batch.name,
+				bytes: batch.files.reduce((sum, { size }) => sum + size, 0),
+				note: noteOn(batch),
 				share: 0,
 				state: 'waiting',
 				message: '',
 				clip: null
 			});
-			this.#running = this.#running.then(() => this.#send(id, file, arrived));
+			this.#running = this.#running.then(() => this.#send(id, batch, rate(), arrived));
 		}
 		return this.#running;
 	}
@@ -55,11 +74,11 @@ export class Uploads {
 		for (const { id } of this.list) this.remove(id);
 	}
 
-	async #send(id: number, file: File, arrived?: (clip: Clip) => void) {
+	async #send(id: number, batch: Batch, rate: string, arrived?: (clip: Clip) => void) {
 		const entry = this.list.find((each) => each.id === id);
 		if (!entry) return;
 		entry.state = 'sending';
-		const sending = upload(file, (share) => {
+		const sending = upload({ ...batch, rate }, (share) => {
 			entry.share = share;
 			if (share === 1) entry.state = 'reading';
 		});

@@ -13,6 +13,8 @@
 		step?: number;
 		scale?: number;
 		rest?: number | null;
+		/** To what the number is rounded where it is shown; a tenth of its step by default. */
+		shownTo?: number;
 		wide?: boolean;
 		onchange: (value: number) => void;
 		oncommit?: () => void;
@@ -26,6 +28,7 @@
 		step = 1,
 		scale = 1,
 		rest = null,
+		shownTo,
 		wide = false,
 		onchange,
 		oncommit
@@ -37,7 +40,7 @@
 	let drag: { x: number; from: number; moved: boolean } | null = null;
 
 	// Ten times finer than it steps: a value between steps must not look like a whole one.
-	let text = $derived(typed ?? String(rounded(value * scale, (step * scale) / 10)));
+	let text = $derived(typed ?? String(rounded(value * scale, shownTo ?? (step * scale) / 10)));
 
 	function offer(next: number) {
 		const fitting = clamped(rounded(next, step / 10), low, high);

@@ -7,6 +7,8 @@ export type Notice = {
 };
 
 const SHOWN_MS = 7000;
+// What can be taken back is offered for longer.
+const SHOWN_WITH_ACTION_MS = 20_000;
 
 class Notices {
 	list = $state<Notice[]>([]);
@@ -30,7 +32,8 @@ class Notices {
 	#add(notice: Omit<Notice, 'id'>) {
 		const id = ++this.#last;
 		this.list = [...this.list, { ...notice, id }];
-		if (notice.kind === 'told') setTimeout(() => this.close(id), SHOWN_MS);
+		const shown = notice.action ? SHOWN_WITH_ACTION_MS : SHOWN_MS;
+		if (notice.kind === 'told') setTimeout(() => this.close(id), shown);
 	}
 }
 

@@ -51,6 +51,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/sequence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Sequence
+         * @description Import numbered pictures as one clip called ``name``, ``rate`` of them a second.
+         *
+         *     The body is the PNG files one after another, in order. They are kept bit for bit.
+         */
+        post: operations["import_sequence_api_clips_sequence_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{clip_id}/pictures/{number}.jpg": {
         parameters: {
             query?: never;
@@ -167,6 +189,8 @@ export interface paths {
         /**
          * Export Edit
          * @description The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list.
+         *
+         *     ``drop_frame`` is for lists at 29.97 or 59.94 frames a second.
          */
         get: operations["export_edit_api_edits__edit_id__export__kind__get"];
         put?: never;
@@ -277,7 +301,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Edit
-         * @description Delete an edit; its clips stay.
+         * @description Delete an edit; its clips stay, and for a week it can be brought back.
          */
         delete: operations["delete_edit_api_edits__edit_id__delete"];
         options?: never;
@@ -407,6 +431,46 @@ export interface paths {
          * @description Take one change back on several cuts at once: the way back from ``apply``.
          */
         post: operations["undo_apply_api_edits__edit_id__apply_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Edit
+         * @description Bring a deleted edit back as it was.
+         */
+        post: operations["restore_edit_api_edits__edit_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate Edit
+         * @description Make another edit with the same clips and transitions.
+         */
+        post: operations["duplicate_edit_api_edits__edit_id__duplicate_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1122,6 +1186,7 @@ export interface components {
             passes: components["schemas"]["PassOut"][];
             /** Mixes */
             mixes: components["schemas"]["MixOut"][];
+            speed: components["schemas"]["ParameterOut"];
             /** Wipe Shapes */
             wipe_shapes: components["schemas"]["ShapeOut"][];
         };
@@ -1726,6 +1791,16 @@ export interface components {
             confidence: number;
         };
         /**
+         * FrameSize
+         * @description A frame size in pixels.
+         */
+        FrameSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * Framing
          * @description Scale about the frame's middle, turn (degrees counter-clockwise), shift, and colour match.
          *
@@ -2252,13 +2327,16 @@ export interface components {
         };
         /**
          * NewEdit
-         * @description A new edit of clips in order, at the size and rate of the first.
+         * @description A new edit of clips in order; without ``size`` or ``rate``, at those of the first.
          */
         NewEdit: {
             /** Name */
             name: string;
             /** Clips */
             clips: string[];
+            size?: components["schemas"]["FrameSize"] | null;
+            /** Rate */
+            rate?: string | null;
         };
         /**
          * NewRender
@@ -3526,6 +3604,56 @@ export interface operations {
             };
         };
     };
+    import_sequence_api_clips_sequence_post: {
+        parameters: {
+            query: {
+                name: string;
+                rate: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     clip_picture_api_clips__clip_id__pictures__number__jpg_get: {
         parameters: {
             query?: {
@@ -3830,7 +3958,9 @@ export interface operations {
     };
     export_edit_api_edits__edit_id__export__kind__get: {
         parameters: {
-            query?: never;
+            query?: {
+                drop_frame?: boolean;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4600,6 +4730,104 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    restore_edit_api_edits__edit_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    duplicate_edit_api_edits__edit_id__duplicate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,98 @@
+<script lang="ts">
+	// A row under the frames: what it is on the left, its curve, its values on the right.
+	import type { Snippet } from 'svelte';
+
+	type Props = {
+		label: string;
+		/** The id of the pass that the lane is about. */
+		pass?: string;
+		open: boolean;
+		height: number;
+		onselect: () => void;
+		left: Snippet;
+		curve: Snippet;
+		right: Snippet;
+	};
+	let { label, pass, open, height, onselect, left, curve, right }: Props = $props();
+
+	let article: HTMLElement;
+	$effect(() => {
+		void height;
+		if (open) article.scrollIntoView({ block: 'nearest' });
+	});
+</script>
+
+<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+<article
+	class="lane"
+	class:open
+	style:height="{height}px"
+	bind:this={article}
+	aria-label={label}
+	data-pass={pass}
+	onclick={onselect}
+>
+	<div class="left">{@render left()}</div>
+	{@render curve()}
+	<div class="right">{@render right()}</div>
+</article>
+
+<style>
+	.lane {
+		position: relative;
+		display: grid;
+		grid-template-columns: var(--side) 1fr var(--side);
+		border-bottom: 1px solid var(--color-line);
+	}
+	.open {
+		background: #232323;
+	}
+	.left {
+		padding: 5px 10px 4px 4px;
+		min-width: 0;
+	}
+	.left :global(.name) {
+		display: flex;
+		flex: 1;
+		flex-direction: column;
+		min-width: 0;
+		overflow: hidden;
+		text-align: left;
+		line-height: 1.15;
+		white-space: nowrap;
+	}
+	.left :global(.name.alone) {
+		width: 100%;
+		padding: 0 0 4px 24px;
+	}
+	.left :global(.name span:first-child) {
+		font-weight: 600;
+	}
+	.lane :global(.quiet),
+	.lane :global(.label) {
+		color: var(--color-quiet);
+	}
+	.right {
+		display: flex;
+		flex-direction: column;
+		justify-content: center;
+		padding: 4px 10px 4px 12px;
+		min-width: 0;
+	}
+	.open .right {
+		justify-content: flex-start;
+		padding-top: 6px;
+	}
+	.right :global(.parameter) {
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+		min-height: 27px;
+		gap: 6px;
+	}
+	.right :global(.control) {
+		display: flex;
+		align-items: center;
+		gap: 4px;
+	}
+</style>

@@ -1,0 +1,115 @@
+<script lang="ts">
+	// The speed ramp of one clip: its curve under the frames, what it spends, what is between frames.
+	import { rounded } from '$lib/ui/numbers';
+	import type { Axis } from './axis';
+	import type { Bench, ClipSide } from './bench.svelte';
+	import CurveTools, { rowsOf } from './CurveTools.svelte';
+	import { changeLabel } from './labels';
+	import Lane from './Lane.svelte';
+	import LaneCurve from './LaneCurve.svelte';
+	import ParameterField from './ParameterField.svelte';
+	import SamplingField from './SamplingField.svelte';
+	import { mainName, movesOf, type Envelope } from './recipe';
+	import { retimeOf, setRetime } from './speed';
+	import { valueText } from './units';
+
+	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
+
+	const CLOSED_PX = 40;
+	const ROW_PX = 27;
+	const HEAD_ROWS = 2;
+
+	let id = $derived(`retime-${side}`);
+	let open = $derived(bench.selected === id);
+	let speed = $derived(retimeOf(bench.recipe, side).speed);
+	let parameter = $derived(bench.catalogue.speed);
+	let height = $derived(open ? (HEAD_ROWS + rowsOf(speed)) * ROW_PX + 16 : CLOSED_PX);
+	let drawn = $derived(
+		bench.preview.curves.find((each) => each.pass_id === 'retime' && each.parameter === side)
+	);
+	let spent = $derived(bench.preview.spent[side]);
+	let handle = $state('');
+	let current = $derived(drawn?.values[bench.shown + axis.before] ?? 1);
+
+	function set(next: Envelope) {
+		const was = retimeOf(bench.asSaved, side).speed;
+		setRetime(bench, side, { speed: next }, changeLabel(side, parameter, was, next));
+	}
+</script>
+
+{#snippet field()}
+	<ParameterField
+		{bench}
+		{parameter}
+		owner="{side === 'outgoing' ? 'Outgoing' : 'Incoming'} clip"
+		value={speed}
+		onchange={set}
+	/>
+{/snippet}
+
+<Lane label="Speed of the {side} clip" {open} {height} onselect={() => bench.select(id)}>
+	{#snippet left()}
+		<button class="name alone" aria-expanded={open} onclick={() => bench.select(id)}>
+			<span>Speed</span>
+			<span class="small quiet">{side}</span>
+		</button>
+		{#if open}
+			<CurveTools
+				{bench}
+				{axis}
+				envelope={speed}
+				{parameter}
+				owner="Speed of the {side} clip"
+				{id}
+				only={side}
+				{current}
+				bind:handle
+				onchange={set}
+			/>
+		{/if}
+	{/snippet}
+	{#snippet curve()}
+		<LaneCurve
+			{axis}
+			curve={drawn}
+			{height}
+			{open}
+			envelope={speed}
+			bind:chosen={handle}
+			showSpeed={bench.showSpeed && open}
+			rest={1}
+			only={side}
+			name="speed of the {side} clip"
+			low={parameter.low ?? undefined}
+			high={parameter.high ?? undefined}
+			caption="{mainName(movesOf(speed))} {valueText(parameter, speed)}"
+			onchange={set}
+		/>
+	{/snippet}
+	{#snippet right()}
+		<div class="parameter">
+			<span class="label small">Speed {mainName(movesOf(speed))}</span>
+			{@render field()}
+		</div>
+		{#if open}
+			<div class="parameter">
+				<span class="label small">between frames</span>
+				<SamplingField {bench} {side} />
+			</div>
+			<div class="parameter">
+				<span class="label small">spends</span>
+				<span class="figures small"
+					>{spent < 0 ? '−' : '+'}{rounded(Math.abs(spent), 0.1)} frames</span
+				>
+			</div>
+			<div class="parameter">
+				<span></span>
+				<button
+					class="bare-button"
+					onclick={() => setRetime(bench, side, { speed: 1 }, `${side} speed as it runs`)}
+					>remove</button
+				>
+			</div>
+		{/if}
+	{/snippet}
+</Lane>

@@ -1,0 +1,32 @@
+// The speed ramps of a recipe, one for each side of the cut.
+import type { Bench, ClipSide } from './bench.svelte';
+import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from './recipe';
+
+export type Retime = { speed: Envelope; sampling: string };
+
+/** The ramp of a side; a clip that runs as it is has the speed 1. */
+export function retimeOf(recipe: Recipe, side: ClipSide): Retime {
+	const ramps = (recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>;
+	return { speed: 1, sampling: 'nearest', ...ramps[side] };
+}
+
+/** Change the ramp of a side. */
+export function setRetime(bench: Bench, side: ClipSide, change: Partial<Retime>, label: string) {
+	const next = { ...retimeOf(bench.recipe, side), ...change };
+	bench.change(label, (recipe) => ({
+		...recipe,
+		retime: { ...(recipe.retime as object), [side]: next }
+	}));
+}
+
+/** The ramp with another speed at the cut; 1 takes it away. */
+export function withPeak(speed: Envelope, value: number): Envelope {
+	if (value === 1) return 1;
+	return typeof speed === 'object' ? withMainValue(speed, value) : swellTo(value);
+}
+
+/** How a new speed at the cut is told in the history. */
+export function peakLabel(side: ClipSide, speed: Envelope, value: number): string {
+	const percent = (each: number) => `${Math.round(each * 100)} %`;
+	return `${side} speed ${percent(Number(mainValue(speed)))} → ${percent(value)}`;
+}

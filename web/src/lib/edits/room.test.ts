@@ -1,0 +1,30 @@
+import { describe, expect, it } from 'vitest';
+import type { Edit } from '$lib/api/client';
+import { roomOf } from './room';
+
+function placed(frames: number, spare: number | null) {
+	return { in_frame: 10, out_frame: 10 + frames, spare_before: spare, spare_after: spare };
+}
+
+const edit = {
+	placed: [placed(40, 12), placed(30, 5), placed(50, null)],
+	cuts: [
+		{ before: 6, after: 7 },
+		{ before: 8, after: 9 }
+	]
+} as unknown as Edit;
+
+describe('the room of a cut', () => {
+	it('ends at the windows of its neighbours', () => {
+		expect(roomOf(edit, 0)).toMatchObject({ before: 40, after: 22 });
+		expect(roomOf(edit, 1)).toMatchObject({ before: 23, after: 50 });
+	});
+
+	it('ends where a clip has no more frames', () => {
+		expect(roomOf(edit, 0)).toMatchObject({ earliest: -5, latest: 12 });
+	});
+
+	it('is not bounded by a still, only by windows', () => {
+		expect(roomOf(edit, 1)).toMatchObject({ earliest: -15, latest: 5 });
+	});
+});

@@ -1,0 +1,29 @@
+// How far the window and the place of a cut can go before they meet a neighbour or a clip's end.
+import type { Edit, Placed } from '$lib/api/client';
+
+export type Room = {
+	/** The most frames of the window on either side. */
+	before: number;
+	after: number;
+	/** How far the cut can move: frames earlier (0 or less) and later. */
+	earliest: number;
+	latest: number;
+};
+
+function frames(placed: Placed): number {
+	return placed.out_frame - placed.in_frame;
+}
+
+/** The room of cut `n` of an edit. A still, which has no end, leaves spare frames without limit. */
+export function roomOf(edit: Edit, n: number): Room {
+	const [outgoing, incoming, cut] = [edit.placed[n], edit.placed[n + 1], edit.cuts[n]];
+	if (!outgoing || !incoming || !cut) return { before: 1, after: 1, earliest: 0, latest: 0 };
+	const before = frames(outgoing) - (edit.cuts[n - 1]?.after ?? 0);
+	const after = frames(incoming) - (edit.cuts[n + 1]?.before ?? 0);
+	return {
+		before,
+		after,
+		earliest: -Math.min(incoming.spare_before ?? Infinity, before - cut.before),
+		latest: Math.min(outgoing.spare_after ?? Infinity, after - cut.after)
+	};
+}
