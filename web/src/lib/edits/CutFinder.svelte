@@ -75,6 +75,14 @@
 		}
 	}
 
+	const FILM_PICTURES = 9;
+	let film = $derived(
+		Array.from({ length: FILM_PICTURES }, (_, n) => {
+			const number = Math.floor(((n + 0.5) / FILM_PICTURES) * clip.frame_count);
+			return `/api/clips/${clip.id}/pictures/${number}.jpg?height=72&near=true`;
+		})
+	);
+
 	function toggle(frame: number) {
 		refused = refused.includes(frame)
 			? refused.filter((each) => each !== frame)
@@ -127,6 +135,18 @@
 			}}>Add</button
 		>
 	</div>
+	<div class="film">
+		{#each film as address (address)}<img src={address} alt="" />{/each}
+		{#each shown as { frame } (frame)}
+			<button
+				class:refused={refused.includes(frame)}
+				style:left="{(100 * frame) / clip.frame_count}%"
+				aria-label="Cut at frame {frame}"
+				title="Frame {frame}: {refused.includes(frame) ? 'keep it as a cut' : 'no cut'}"
+				onclick={() => toggle(frame)}
+			></button>
+		{/each}
+	</div>
 	<ol class="found">
 		{#each shown as { frame, confidence } (frame)}
 			<li class:refused={refused.includes(frame)}>
@@ -149,6 +169,34 @@
 {/if}
 
 <style>
+	.film {
+		position: relative;
+		display: flex;
+		height: 40px;
+		border-radius: 6px;
+		background: var(--color-surround);
+	}
+	.film img {
+		flex: 1;
+		width: 0;
+		min-width: 0;
+		height: 100%;
+		object-fit: cover;
+	}
+	.film button {
+		position: absolute;
+		top: -4px;
+		bottom: -4px;
+		width: 7px;
+		margin-left: -3.5px;
+		border-right: 2px solid transparent;
+		border-left: 2px solid transparent;
+		background: var(--color-seam);
+		background-clip: padding-box;
+	}
+	.film button.refused {
+		background-color: var(--color-quiet);
+	}
 	.found {
 		display: flex;
 		flex-direction: column;

@@ -3,16 +3,15 @@
 	import type { CutSummary } from '$lib/api/client';
 	import { counted } from '$lib/ui/numbers';
 	import { toNearestBeat } from './beats';
-	import { roomOf } from './room';
+	import { heldShift, roomOf, type Shifted } from './room';
 	import { cutName, type Run } from './run.svelte';
 
 	type Props = { run: Run; cut: CutSummary; n: number; scale: number };
 	let { run, cut, n, scale }: Props = $props();
 
-	type Held = 'before' | 'seam' | 'after';
 	const SNAPS_PX = 8;
 	// What is dragged, and by how many frames, until it is let go.
-	let drag = $state<{ held: Held; x: number; by: number } | null>(null);
+	let drag = $state<{ held: Shifted; x: number; by: number } | null>(null);
 
 	let frame = $derived(run.starts[n + 1] ?? 0);
 	let room = $derived(roomOf(run.edit, n));
@@ -27,12 +26,6 @@
 			: `${before} | ${after}`
 	);
 
-	function held(by: number, what: Held): number {
-		if (what === 'before') return cut.before - Math.min(Math.max(1, cut.before - by), room.before);
-		if (what === 'after') return Math.min(Math.max(1, cut.after + by), room.after) - cut.after;
-		return Math.min(Math.max(room.earliest, by), room.latest);
-	}
-
 	/** The move that a pointer means: to a beat where one is near, unless Alt is down. */
 	function snapped(by: number, free: boolean): number {
 		if (free || !run.beats) return by;
@@ -40,7 +33,7 @@
 		return Math.abs(rest) * scale < SNAPS_PX ? by + rest : by;
 	}
 
-	function onpointerdown(event: PointerEvent, what: Held) {
+	function onpointerdown(event: PointerEvent, what: Shifted) {
 		event.preventDefault();
 		(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
 		drag = { held: what, x: event.clientX, by: 0 };
@@ -49,45 +42,35 @@
 	function onpointermove(event: PointerEvent) {
 		if (!drag) return;
 		const by = Math.round((event.clientX - drag.x) / scale);
-		drag.by = held(drag.held === 'seam' ? snapped(by, event.altKey) : by, drag.held);
+		const wanted = drag.held === 'seam' ? snapped(by, event.altKey) : by;
+		drag.by = heldShift(room, cut, drag.held, wanted);
 	}
 
 	async function onpointerup() {
 		if (!drag) return;
-		const { held: what, by } = drag;
-		if (by) await take(what, by);
+		if (drag.by) await run.shift(cut.id, drag.held, drag.by);
 		drag = null;
 	}
 
-	function take(what: Held, by: number) {
-		if (what === 'seam') return run.moveCut(cut, by);
-		return run.setWindow(
-			cut,
-			what === 'before' ? cut.before - by : cut.before,
-			what === 'after' ? cut.after + by : cut.after
-		);
-	}
-
-	function onkeydown(event: KeyboardEvent, what: Held) {
+	function onkeydown(event: KeyboardEvent, what: Shifted) {
 		const direction = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
 		if (!direction) return;
 		event.preventDefault();
-		const by = held(direction * (event.shiftKey ? 5 : 1), what);
-		if (by) void take(what, by);
+		void run.shift(cut.id, what, direction * (event.shiftKey ? 5 : 1));
 	}
 
-	const HANDLES: { what: Held; label: string; hint: string }[] = [
+	const HANDLES: { what: Shifted; label: string; hint: string }[] = [
 		{ what: 'before', label: 'Start of the window', hint: 'Drag, or arrow keys' },
 		{ what: 'seam', label: 'Place of the cut', hint: 'Drag to move the cut; Alt leaves the beats' },
 		{ what: 'after', label: 'End of the window', hint: 'Drag, or arrow keys' }
 	];
 
-	function left(what: Held): number {
+	function left(what: Shifted): number {
 		if (what === 'seam') return seam;
 		return what === 'before' ? seam - before * scale : seam + after * scale;
 	}
 
-	function valueOf(what: Held): number {
+	function valueOf(what: Shifted): number {
 		return what === 'seam' ? frame + moved : what === 'before' ? before : after;
 	}
 </script>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '$lib/api/client';
-import { roomOf } from './room';
+import { heldShift, roomOf } from './room';
 
 function placed(frames: number, spare: number | null) {
 	return { in_frame: 10, out_frame: 10 + frames, spare_before: spare, spare_after: spare };
@@ -26,5 +26,13 @@ describe('the room of a cut', () => {
 
 	it('is not bounded by a still, only by windows', () => {
 		expect(roomOf(edit, 1)).toMatchObject({ earliest: -15, latest: 5 });
+	});
+
+	it('holds what is dragged', () => {
+		const [room, cut] = [roomOf(edit, 0), { before: 6, after: 7 }];
+		expect(heldShift(room, cut, 'before', -99)).toBe(-34);
+		expect(heldShift(room, cut, 'before', 99)).toBe(5);
+		expect(heldShift(room, cut, 'after', 99)).toBe(15);
+		expect(heldShift(room, cut, 'seam', -99)).toBe(-5);
 	});
 });

@@ -27,3 +27,18 @@ export function roomOf(edit: Edit, n: number): Room {
 		latest: Math.min(outgoing.spare_after ?? Infinity, after - cut.after)
 	};
 }
+
+/** What can be dragged of a cut: an end of its window, or the cut itself. */
+export type Shifted = 'before' | 'seam' | 'after';
+
+/** `by` frames to the right, held inside the room that there is. */
+export function heldShift(
+	room: Room,
+	cut: { before: number; after: number },
+	what: Shifted,
+	by: number
+): number {
+	if (what === 'before') return cut.before - Math.min(Math.max(1, cut.before - by), room.before);
+	if (what === 'after') return Math.min(Math.max(1, cut.after + by), room.after) - cut.after;
+	return Math.min(Math.max(room.earliest, by), room.latest);
+}

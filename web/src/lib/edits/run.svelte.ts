@@ -10,6 +10,7 @@ import {
 import { notices } from '$lib/ui/notices.svelte';
 import { counted, rateNumber } from '$lib/ui/numbers';
 import { toNearestBeat, type Beats } from './beats';
+import { heldShift, roomOf, type Shifted } from './room';
 
 export type Flip = '' | 'left_right' | 'up_down';
 export type PlacedChange = {
@@ -21,6 +22,8 @@ export type PlacedChange = {
 
 export class Run {
 	edit = $state.raw() as Edit;
+	/** What was asked for is done one after another, each on what the one before it left. */
+	#turn: Promise<void> = Promise.resolve();
 	/** The cuts that are ticked. */
 	chosen = $state<string[]>([]);
 
@@ -100,29 +103,38 @@ export class Run {
 		return this.#take(api.POST('/api/edits/{edit_id}/clips', { ...this.#path, body: { clip } }));
 	}
 
-	/** Move a cut by frames: its clips are trimmed against each other. */
-	async moveCut(cut: CutSummary, by: number) {
+	/** Drag a cut or an end of its window by frames, as far as there is room. */
+	shift(cutId: string, what: Shifted, by: number): Promise<void> {
+		this.#turn = this.#turn.then(async () => {
+			const n = this.edit.cuts.findIndex((each) => each.id === cutId);
+			const cut = this.edit.cuts[n];
+			if (!cut) return;
+			const held = heldShift(roomOf(this.edit, n), cut, what, by);
+			try {
+				if (!held) return;
+				else if (what === 'seam') await this.#moveCut(cut, held);
+				else if (what === 'before') await this.#setWindow(cut, cut.before - held, cut.after);
+				else await this.#setWindow(cut, cut.before, cut.after + held);
+			} catch (error) {
+				notices.wrong(error);
+			}
+			await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
+		});
+		return this.#turn;
+	}
+
+	#moveCut(cut: CutSummary, by: number) {
 		const path = { params: { path: { cut_id: cut.id } } };
-		try {
-			await need(api.POST('/api/cuts/{cut_id}/move', { ...path, body: { by } }));
-		} catch (error) {
-			notices.wrong(error);
-		}
-		await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
+		return need(api.POST('/api/cuts/{cut_id}/move', { ...path, body: { by } }));
 	}
 
 	/** Set a cut's window; its transition stays as it is. */
-	async setWindow(cut: CutSummary, before: number, after: number) {
+	async #setWindow(cut: CutSummary, before: number, after: number) {
 		const path = { params: { path: { cut_id: cut.id } } };
 		const label = `window ${cut.before} | ${cut.after} → ${before} | ${after}`;
-		try {
-			const { recipe, version } = await need(api.GET('/api/cuts/{cut_id}', path));
-			const body = { before, after, recipe: recipe as never, version, label };
-			await need(api.PUT('/api/cuts/{cut_id}', { ...path, body }));
-		} catch (error) {
-			notices.wrong(error);
-		}
-		await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
+		const { recipe, version } = await need(api.GET('/api/cuts/{cut_id}', path));
+		const body = { before, after, recipe: recipe as never, version, label };
+		await need(api.PUT('/api/cuts/{cut_id}', { ...path, body }));
 	}
 
 	toggle(cutId: string) {
@@ -146,12 +158,7 @@ export class Run {
 		let moved = 0;
 		for (const { cut, by } of moves) {
 			try {
-				await need(
-					api.POST('/api/cuts/{cut_id}/move', {
-						params: { path: { cut_id: cut.id } },
-						body: { by }
-					})
-				);
+				await this.#moveCut(cut, by);
 				moved += 1;
 			} catch (error) {
 				notices.wrong(error);

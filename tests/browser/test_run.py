@@ -1,0 +1,154 @@
+"""Edits and the run: a finished video taken apart, cuts dragged, edits kept and brought back."""
+
+import re
+from pathlib import Path
+from typing import Any
+
+import httpx
+import opentimelineio as otio
+from playwright.sync_api import Locator, Page, expect
+
+from tests.media.clips import numbered, png, write_clip
+from tests.media.finished import write_finished
+
+
+def new_edit(page: Page, address: str, name: str, files: list[Path]) -> None:
+    page.goto(address)
+    page.get_by_role("button", name="New edit").click()
+    page.get_by_placeholder("New edit").fill(name)
+    page.get_by_label("Clips", exact=True).set_input_files(files)
+
+
+def edit_named(api: httpx.Client, name: str) -> dict[str, Any]:
+    return next(edit for edit in api.get("/api/edits").json() if edit["name"] == name)
+
+
+def drag(page: Page, handle: Locator, right: float) -> None:
+    box = handle.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + right, y, steps=8)
+    page.mouse.up()
+
+
+def test_a_finished_video_is_taken_apart_and_leaves_as_a_timeline(
+    page: Page, api: httpx.Client, address: str, tmp_path: Path
+) -> None:
+    video = tmp_path / "Evening.mp4"
+    cuts = write_finished(video)
+    new_edit(page, address, "Evening", [video])
+    page.get_by_role("button", name="Find its cuts").click()
+    page.get_by_role("button", name=f"Make an edit with {len(cuts)} cuts").click()
+    page.wait_for_url("**/edits/*")
+    expect(page.get_by_role("heading", name=f"{len(cuts)} cuts")).to_be_visible()
+    # The end of the first window, three frames further.
+    after = edit_named(api, "Evening")["cuts"][0]["after"]
+    end = page.get_by_role("slider", name="End of the window, cut 1")
+    end.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    expect(end).to_have_attribute("aria-valuenow", str(after + 3))
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Export OTIO").click()
+    timeline = otio.adapters.read_from_file(str(download.value.path()), "otio_json")
+    lengths = [clip.duration().value for clip in timeline.find_clips()]
+    ends = [sum(lengths[: n + 1]) for n in range(len(lengths) - 1)]
+    assert ends == cuts
+    assert edit_named(api, "Evening")["cuts"][0]["after"] == after + 3
+
+
+def test_windows_and_cuts_are_dragged_and_brought_back(
+    page: Page, api: httpx.Client, address: str, tmp_path: Path
+) -> None:
+    files = [
+        write_clip(tmp_path / f"{name}.mp4", [numbered(n, 320, 180) for n in range(100)])
+        for name in ("Rope", "Tide")
+    ]
+    new_edit(page, address, "Quay", files)
+    page.get_by_role("button", name="Make the edit").click()
+    page.wait_for_url("**/edits/*")
+    start = page.get_by_role("slider", name="Start of the window, cut 1")
+    expect(start).to_be_visible()
+    film = page.locator(".film").bounding_box()
+    assert film is not None
+    edit = edit_named(api, "Quay")
+    scale = film["width"] / edit["frame_count"]
+    before = edit["cuts"][0]["before"]
+    drag(page, start, -5 * scale)
+    expect(start).to_have_attribute("aria-valuenow", str(before + 5))
+    seam = page.get_by_role("slider", name="Place of the cut, cut 1")
+    drag(page, seam, 7 * scale)
+    expect(seam).to_have_attribute("aria-valuenow", str(76 + 7))
+    # As far as the spare frames go, and not further.
+    drag(page, seam, 400 * scale)
+    expect(seam).to_have_attribute("aria-valuenow", str(76 + 12))
+    window = page.get_by_role("link", name="Cut 1: hard cut")
+    expect(window).to_have_attribute("title", re.compile(rf"{before + 5} \| {before} frames"))
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    shown = edit_named(api, "Quay")
+    assert shown["cuts"][0]["before"] == before + 5
+    assert [each["out_frame"] for each in shown["placed"]] == [100, 88]
+    page.get_by_role("button", name="Undo").click()
+    expect(seam).to_have_attribute("aria-valuenow", str(76 + 7))
+
+
+def test_an_edit_is_duplicated_deleted_and_brought_back(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    page.goto(address)
+    page.get_by_role("button", name="Duplicate Lantern night").click()
+    copy = page.get_by_role("link", name="Lantern night, copy", exact=True)
+    expect(copy).to_be_visible()
+    page.get_by_role("button", name="Delete Lantern night, copy").click()
+    expect(copy).to_be_hidden()
+    page.get_by_role("button", name="Undo").click()
+    expect(copy).to_be_visible()
+    kept = edit_named(api, "Lantern night, copy")
+    assert [each["recipe_name"] for each in kept["cuts"]] == [
+        each["recipe_name"] for each in demo["cuts"]
+    ]
+    page.get_by_role("button", name="Delete Lantern night, copy").click()
+    expect(copy).to_be_hidden()
+
+
+def test_numbered_pictures_arrive_as_one_clip(
+    page: Page, api: httpx.Client, address: str, tmp_path: Path
+) -> None:
+    pictures = [tmp_path / f"mast_{n:03}.png" for n in (8, 9, 10, 12)]
+    for n, file in enumerate(pictures):
+        file.write_bytes(png(numbered(n)))
+    new_edit(page, address, "Mast", pictures)
+    listed = page.get_by_role("list", name="Files").get_by_role("listitem")
+    expect(listed).to_have_count(1)
+    expect(listed).to_contain_text("4 numbered pictures; missing: 11")
+    expect(listed).to_contain_text("192×96, 4 frames")
+
+
+def test_the_files_of_an_imported_edit_are_found_in_a_folder(
+    page: Page, api: httpx.Client, address: str, tmp_path: Path
+) -> None:
+    folder = tmp_path / "media"
+    folder.mkdir()
+    for first, name in enumerate(("Anchor", "Buoy", "Unneeded")):
+        pictures = [numbered(n + 700 * first + 50, 320, 180) for n in range(40)]
+        write_clip(folder / f"{name}.mp4", pictures)
+    timeline = otio.schema.Timeline("Harbour mouth")
+    track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
+    timeline.tracks.append(track)
+    for name in ("Anchor.mp4", "Buoy.mp4"):
+        shown = otio.opentime.TimeRange(
+            otio.opentime.RationalTime(5, 25), otio.opentime.RationalTime(30, 25)
+        )
+        media = otio.schema.ExternalReference(f"/elsewhere/{name}")
+        track.append(otio.schema.Clip(name, media_reference=media, source_range=shown))
+    file = tmp_path / "mouth.otio"
+    otio.adapters.write_to_file(timeline, str(file), "otio_json")
+    page.goto(address)
+    page.get_by_label("Import an edit").set_input_files(file)
+    expect(page.get_by_role("list", name="Missing files")).to_contain_text("Buoy.mp4")
+    page.get_by_label("Folder of the missing files").set_input_files(folder)
+    page.wait_for_url("**/edits/*")
+    expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
+    assert "Unneeded" not in [clip["name"] for clip in api.get("/api/clips").json()]
