@@ -1,0 +1,82 @@
+"""A long file: how soon it can be worked on, and how soon any frame of it is seen."""
+
+# Fixtures are arguments of the name under which they are imported.
+# ruff: noqa: F811
+
+import random
+import statistics
+import time
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+import httpx
+import pytest
+
+from idle_shimmer.demo.build import build_clips
+from idle_shimmer.media.reader import VideoReader
+from tests.browser.conftest import address, api  # noqa: F401
+from tests.conftest import ROOT
+
+SIZE = (1920, 1080)
+FRAMES_A_ROUND, ROUNDS = 250, 60
+LOOKS = 40
+
+
+def write_long(path: Path, gop: int) -> None:
+    """Ten minutes at 25 frames a second: ten seconds of the harbour, their packets again and again."""
+    part = path.with_name("part.mp4")
+    clip = VideoReader(sorted(build_clips(ROOT / "var" / "demo"))[5])
+    with av.open(str(part), "w") as container:
+        options = {"preset": "veryfast", "crf": "21", "g": str(gop)}
+        stream: Any = container.add_stream("libx264", rate=25, options=options)
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+        for n in range(FRAMES_A_ROUND):
+            picture = clip.read(n % clip.index.count)
+            large = cv2.resize(picture, SIZE, interpolation=cv2.INTER_CUBIC)
+            frame = av.VideoFrame.from_ndarray(large, format="rgb24")
+            frame.pts, frame.time_base = n, Fraction(1, 25)
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    with av.open(str(part)) as source, av.open(str(path), "w") as target:
+        stream = source.streams.video[0]
+        copied = target.add_stream_from_template(stream)
+        packets = [packet for packet in source.demux(stream) if packet.size]
+        length = round(FRAMES_A_ROUND / 25 / stream.time_base)
+        for number in range(ROUNDS):
+            for packet in packets:
+                again = av.Packet(bytes(packet))
+                again.pts = packet.pts + number * length
+                again.dts = packet.dts + number * length
+                again.duration, again.time_base = packet.duration, packet.time_base
+                again.is_keyframe, again.stream = packet.is_keyframe, copied
+                target.mux(again)
+
+
+@pytest.mark.parametrize("gop", [25, 250])
+def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, tell: Any) -> None:
+    path = tmp_path / f"Ten minutes, {gop}.mp4"
+    write_long(path, gop)
+    begun = time.perf_counter()
+    with path.open("rb") as file:
+        clip = api.post("/api/clips", params={"name": path.name}, content=file).json()
+    took = time.perf_counter() - begun
+    assert clip["frame_count"] == FRAMES_A_ROUND * ROUNDS
+    megabytes = path.stat().st_size / 1e6
+    title = f"ten minutes at 1920x1080, a keyframe every {gop} frames"
+    tell(f"{title}: ready to work on", f"{took:.1f} s for {megabytes:.0f} MB (goal: seconds)")
+    chosen = random.Random(gop)
+    took_ms = []
+    for _ in range(LOOKS):
+        number = chosen.randrange(clip["frame_count"])
+        begun = time.perf_counter()
+        answer = api.get(f"/api/clips/{clip['id']}/pictures/{number}.jpg", params={"height": 360})
+        took_ms.append((time.perf_counter() - begun) * 1000)
+        assert answer.status_code == 200
+    slowest = sorted(took_ms)[int(0.95 * LOOKS)]
+    tell(
+        f"{title}: any frame seen",
+        f"median {statistics.median(took_ms):.0f} ms (goal 150), 95th {slowest:.0f} ms",
+    )
