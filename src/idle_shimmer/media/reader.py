@@ -29,6 +29,8 @@ _UNSPECIFIED_MATRIX = 2
 # Rec. ITU-R BT.709 is for HD, BT.601 for smaller pictures; what carries no mark is taken so
 # (common practice).
 _HD_HEIGHT = 720
+# So many pictures ahead of the wanted one are decoded whole: somebody may step back to them.
+_ALL_AHEAD = 24
 
 
 class Reader(Protocol):
@@ -71,6 +73,7 @@ class VideoReader:
         self._pictures: Iterator[av.VideoFrame] = iter(())
         self._next = 0
         self._passed = _Passed(keep_bytes)
+        self._all_from = 0
         self._graph: av.filter.Graph | None = None
         self._graph_key: tuple[Any, ...] = ()
 
@@ -114,7 +117,7 @@ class VideoReader:
         self._container = self._context.__enter__()
         stream = video_stream(self._container, self.path)
         stream.thread_type = "AUTO"
-        self._pictures, self._next = self._container.decode(stream), 0
+        self._pictures, self._next = self._decoded(self._container, stream), 0
 
     def _seek(self, keyframe: int) -> None:
         assert self._container is not None
@@ -124,7 +127,16 @@ class VideoReader:
             return
         stream = video_stream(self._container, self.path)
         self._container.seek(self.index.pts[keyframe], stream=stream, backward=True)
-        self._pictures, self._next = self._container.decode(stream), keyframe
+        self._pictures, self._next = self._decoded(self._container, stream), keyframe
+
+    def _decoded(
+        self, container: InputContainer, stream: av.video.stream.VideoStream
+    ) -> Iterator[av.VideoFrame]:
+        """The pictures that follow; far ahead of the wanted one, those that no other needs are left out."""
+        for packet in container.demux(stream):
+            needless = packet.pts is not None and packet.pts < self._all_from
+            stream.codec_context.skip_frame = "NONREF" if needless else "DEFAULT"
+            yield from packet.decode()
 
     def _decode_until(self, number: int) -> av.VideoFrame | None:
         """The picture at the time of ``number``, or the last one ahead of it where it is damaged.
@@ -132,6 +144,7 @@ class VideoReader:
         None where the stream went on behind it.
         """
         target, best = self.index.pts[number], None
+        self._all_from = self.index.pts[max(0, number - _ALL_AHEAD)]
         try:
             for order, frame in enumerate(self._pictures, start=self._next):
                 time = frame.pts if frame.pts is not None else self.index.pts[min(order, number)]
