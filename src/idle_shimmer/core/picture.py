@@ -40,7 +40,7 @@ def display_of_linear(linear: NDArray[Any]) -> NDArray[np.float64]:
 
 _LINEAR_OF_CODE = linear_of_display(np.arange(256) / 255).astype(np.float32)
 _DISPLAY_OF_CODE = (np.arange(256, dtype=np.float32) / np.float32(255)).astype(np.float32)
-_LINEAR_TABLE = linear_of_display(np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS).astype(np.float32)
+LINEAR_TABLE = linear_of_display(np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS).astype(np.float32)
 # The encoding curve is steep near black, so its table is spaced evenly in the square root.
 _DISPLAY_TABLE = display_of_linear((np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS) ** 2).astype(
     np.float32
@@ -107,7 +107,8 @@ def interpolated(table: Any, at: Any) -> Any:
 
 
 @kernel
-def _linear_rows(display: Any, table: Any, out: Any, first: int, end: int) -> None:
+def linear_of_display_rows(display: Any, table: Any, out: Any, first: int, end: int) -> None:
+    """Kernel: display (rows, n) to linear light, by ``LINEAR_TABLE``; exact beyond 0…1."""
     steps = np.float32(table.shape[0] - 2)
     for i in range(first, end):
         row, lit = display[i], out[i]
@@ -155,7 +156,9 @@ def place_of_linear(light: Any, table: Any) -> Any:
 
 
 @kernel
-def _codes_of_linear_rows(linear: Any, table: Any, out: Any, first: int, end: int) -> None:
+def _codes_oflinear_of_display_rows(
+    linear: Any, table: Any, out: Any, first: int, end: int
+) -> None:
     places = np.empty(linear.shape[1], np.int32)
     for i in range(first, end):
         row, codes = linear[i], out[i]
@@ -166,7 +169,8 @@ def _codes_of_linear_rows(linear: Any, table: Any, out: Any, first: int, end: in
 
 
 @kernel
-def _codes_of_display_rows(display: Any, out: Any, first: int, end: int) -> None:
+def codes_of_display_rows(display: Any, out: Any, first: int, end: int) -> None:
+    """Kernel: display (rows, n) to codes, clipped and rounded."""
     for i in range(first, end):
         for j in range(display.shape[1]):
             out[i, j] = np.uint8(within(display[i, j]) * np.float32(255) + np.float32(0.5))
@@ -191,7 +195,7 @@ def display_from_codes(codes: Codes) -> Pixels:
 
 def linear_from_display(display: Pixels) -> Pixels:
     """float32 display -> float32 linear light; error below 1e-6 inside 0…1."""
-    return _run(_linear_rows, display, np.float32, _LINEAR_TABLE)
+    return _run(linear_of_display_rows, display, np.float32, LINEAR_TABLE)
 
 
 def display_from_linear(linear: Pixels) -> Pixels:
@@ -201,12 +205,12 @@ def display_from_linear(linear: Pixels) -> Pixels:
 
 def codes_from_linear(linear: Pixels) -> Codes:
     """float32 linear light -> uint8 codes, clipped; every code of ``linear_from_codes`` returns."""
-    return _run(_codes_of_linear_rows, linear, np.uint8, CODE_OF_LINEAR)
+    return _run(_codes_oflinear_of_display_rows, linear, np.uint8, CODE_OF_LINEAR)
 
 
 def codes_from_display(display: Pixels) -> Codes:
     """float32 display -> uint8 codes, clipped and rounded to nearest."""
-    return _run(_codes_of_display_rows, display, np.uint8)
+    return _run(codes_of_display_rows, display, np.uint8)
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.stages import Stage
 from idle_shimmer.core.mixes.base import MatteOf, MixContext
 from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Pass, PicturePass, Side
-from idle_shimmer.core.picture import Codes, Picture, Pixels
+from idle_shimmer.core.picture import Codes, Light, Picture, Pixels
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.timeline import Timeline
 from idle_shimmer.core.timing import Window
@@ -97,7 +97,7 @@ def render_frame(
     elif progress >= 1:
         mixed = frame.of_side("incoming")
     else:
-        context = MixContext(offset, *timeline.size, matte_of=matte_of)
+        context = MixContext(offset, *timeline.size, matte_of, frame.light_into("across"))
         both = frame.of_side("outgoing"), frame.of_side("incoming")
         mixed = recipe.mix.join(*both, progress, context)
     return frame.through(mixed, "across").to("codes").pixels
@@ -153,6 +153,10 @@ class _Frame:
                 for each in passes:
                     picture = self._applied(picture, each, side)
         return picture
+
+    def light_into(self, side: Side) -> Light:
+        """The light that the passes of ``side`` work in; codes where none is at work."""
+        return self.recipe.light if any(True for _ in self._groups(side)) else "codes"
 
     def coverage(self, side: Side, known: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
         """``known`` (all of the frame by default) seen through the geometry of ``side``."""

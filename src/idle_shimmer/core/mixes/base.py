@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from idle_shimmer.core.easing import Easing, curve
 from idle_shimmer.core.facts import Axis, Fact
-from idle_shimmer.core.picture import Picture
+from idle_shimmer.core.picture import Light, Picture
 
 Moment = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
 _REGISTRY: dict[str, type["Mix"]] = {}
@@ -23,12 +23,16 @@ MatteOf = Callable[[str], NDArray[np.float32]]
 
 @dataclass(frozen=True, slots=True)
 class MixContext:
-    """Where a mix works: frame number from the cut, frame size in pixels, the user's mattes."""
+    """Where a mix works: frame number from the cut, frame size in pixels, the user's mattes.
+
+    ``wanted`` is the light in which its result is used next; it may give another.
+    """
 
     offset: int
     width: int
     height: int
     matte_of: MatteOf | None = None
+    wanted: Light = "display"
 
 
 class Mix(BaseModel):

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 import cv2
 
 from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.filters.blend import blended
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.picture import Picture
 
@@ -22,5 +23,7 @@ class Dissolve(SpannedMix):
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
         """Outgoing · (1 - progress) + incoming · progress."""
+        if self.light == "display":
+            return blended(outgoing, incoming, progress, context.wanted)
         one, other = outgoing.to(self.light).pixels, incoming.to(self.light).pixels
         return Picture(cv2.addWeighted(one, 1 - progress, other, progress, 0.0), self.light)

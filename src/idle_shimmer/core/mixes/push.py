@@ -6,10 +6,11 @@ import numpy as np
 from pydantic import ConfigDict, Field
 
 from idle_shimmer.core.facts import Axis, Fact, choice
+from idle_shimmer.core.filters.blend import blended
 from idle_shimmer.core.geometry.lookup import look_up
 from idle_shimmer.core.geometry.stages import translation
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.picture import Picture, Pixels
+from idle_shimmer.core.picture import Picture
 
 FEATHER = Fact("Feather", "amount", "ratio", low=0, high=1, step=0.01)
 _WAY = {"left": (1, 0), "right": (-1, 0), "top": (0, 1), "bottom": (0, -1)}
@@ -54,11 +55,9 @@ class Push(SpannedMix):
         # The border starts and ends outside the frame, so that the ends are whole.
         border = progress * (way_px + soft) - soft / 2
         share = np.clip((border - entered) / soft + 0.5, 0, 1).astype(np.float32)
-        weights = share[None, :, None] if right else share[:, None, None]
-        return Picture(one + weights * (other - one), "display")
+        return blended(one, other, share[None, :] if right else share[:, None], context.wanted)
 
 
-def _moved(picture: Picture, right_px: float, down_px: float) -> Pixels:
-    return look_up(
-        picture.to("display").pixels, [[translation((right_px, down_px), edge="mirror")]]
-    )
+def _moved(picture: Picture, right_px: float, down_px: float) -> Picture:
+    stage = translation((right_px, down_px), edge="mirror")
+    return Picture(look_up(picture.to("display").pixels, [[stage]]), "display")

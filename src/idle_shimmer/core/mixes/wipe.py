@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_val
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.facts import Axis, Fact, switch
+from idle_shimmer.core.filters.blend import blended
 from idle_shimmer.core.mixes import mattes  # noqa: F401  (listing the package registers the shapes)
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.mixes.mattes.base import drawn, shapes
@@ -187,6 +188,5 @@ class Wipe(SpannedMix):
             matte = 1 - matte
         soft = np.float32(max(self.softness, 1 / context.height))
         border = np.float32(progress) * (1 + soft)
-        share = np.clip((border - matte) / soft, 0, 1)[..., None]
-        one, other = outgoing.to("display").pixels, incoming.to("display").pixels
-        return Picture(one + share * (other - one), "display")
+        share = np.clip((border - matte) / soft, 0, 1)
+        return blended(outgoing, incoming, share, context.wanted)
