@@ -14,37 +14,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.kernel import inlined, kernel
+from idle_shimmer.core.kernel import kernel
+from idle_shimmer.core.transfer import (
+    display_of_linear,
+    display_of_linear_rows,
+    linear_of_display,
+    linear_of_display_rows,
+    within,
+)
 
 Pixels = NDArray[np.float32]
 Codes = NDArray[np.uint8]
 Light = Literal["codes", "display", "linear"]
 
-_TABLE_STEPS = 4096
 _CODE_STEPS = 65536
-
-
-def linear_of_display(display: NDArray[Any]) -> NDArray[np.float64]:
-    """Linear light of display values, in float64 (IEC 61966-2-1)."""
-    v = np.abs(np.asarray(display, dtype=np.float64))
-    light = np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
-    return np.copysign(light, display)
-
-
-def display_of_linear(linear: NDArray[Any]) -> NDArray[np.float64]:
-    """Display values of linear light, in float64 (IEC 61966-2-1)."""
-    v = np.abs(np.asarray(linear, dtype=np.float64))
-    display = np.where(v <= 0.0031308, v * 12.92, 1.055 * v ** (1 / 2.4) - 0.055)
-    return np.copysign(display, linear)
 
 
 _LINEAR_OF_CODE = linear_of_display(np.arange(256) / 255).astype(np.float32)
 _DISPLAY_OF_CODE = (np.arange(256, dtype=np.float32) / np.float32(255)).astype(np.float32)
-LINEAR_TABLE = linear_of_display(np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS).astype(np.float32)
-# The encoding curve is steep near black, so its table is spaced evenly in the square root.
-_DISPLAY_TABLE = display_of_linear((np.arange(_TABLE_STEPS + 2) / _TABLE_STEPS) ** 2).astype(
-    np.float32
-)
 CODE_OF_LINEAR = np.rint(
     255 * display_of_linear(np.arange(_CODE_STEPS) / (_CODE_STEPS - 1))
 ).astype(np.uint8)
@@ -74,79 +61,6 @@ def _through_table(codes: Any, table: Any, out: Any, first: int, end: int) -> No
     for i in range(first, end):
         for j in range(codes.shape[1]):
             out[i, j] = table[codes[i, j]]
-
-
-@inlined
-def _to_linear_above(v: float) -> float:
-    if v <= 0.04045:
-        return v / 12.92
-    return ((v + 0.055) / 1.055) ** 2.4
-
-
-@inlined
-def _to_display_above(v: float) -> float:
-    if v <= 0.0031308:
-        return v * 12.92
-    return 1.055 * v ** (1 / 2.4) - 0.055
-
-
-@kernel
-def within(v: Any) -> Any:
-    """``v`` held in 0…1, no number as 0. Comparing compiles to far less than min and max do."""
-    low = max(np.float32(0), v)
-    return min(np.float32(1), low)
-
-
-@kernel
-def interpolated(table: Any, at: Any) -> Any:
-    """The table's value at the place ``at`` (0 or more) between two of its entries."""
-    whole = np.int32(at)
-    # An index without a sign need not be checked for counting from the end.
-    k = np.uintp(whole)
-    return table[k] + (table[k + np.uintp(1)] - table[k]) * (at - np.float32(whole))
-
-
-@kernel
-def linear_of_display_rows(display: Any, table: Any, out: Any, first: int, end: int) -> None:
-    """Kernel: display (rows, n) to linear light, by ``LINEAR_TABLE``; exact beyond 0…1."""
-    steps = np.float32(table.shape[0] - 2)
-    for i in range(first, end):
-        row, lit = display[i], out[i]
-        beyond = False
-        for j in range(row.shape[0]):
-            v = row[j]
-            beyond |= (v < 0) | (v > 1)
-            lit[j] = interpolated(table, within(v) * steps)
-        if beyond:
-            for j in range(row.shape[0]):
-                v = row[j]
-                if v > 1 or v < 0:
-                    light = np.float32(_to_linear_above(abs(v)))
-                    lit[j] = light if v > 0 else -light
-
-
-@kernel
-def _display_rows(linear: Any, table: Any, out: Any, first: int, end: int) -> None:
-    steps = np.float32(table.shape[0] - 2)
-    places = np.empty(linear.shape[1], np.float32)
-    for i in range(first, end):
-        row, shown = linear[i], out[i]
-        # By itself, the way to the places is vectorised; the table's values never are.
-        for j in range(row.shape[0]):
-            places[j] = np.sqrt(within(row[j])) * steps
-        beyond = False
-        for j in range(row.shape[0]):
-            v = row[j]
-            beyond |= (v < 0) | (v > 1)
-            curved = interpolated(table, places[j])
-            # The linear part of the curve is exact; interpolating it in the root would not be.
-            shown[j] = curved if v > np.float32(0.0031308) else v * np.float32(12.92)
-        if beyond:
-            for j in range(row.shape[0]):
-                v = row[j]
-                if v > 1 or v < 0:
-                    display = np.float32(_to_display_above(abs(v)))
-                    shown[j] = display if v > 0 else -display
 
 
 @kernel
@@ -195,12 +109,12 @@ def display_from_codes(codes: Codes) -> Pixels:
 
 def linear_from_display(display: Pixels) -> Pixels:
     """float32 display -> float32 linear light; error below 1e-6 inside 0…1."""
-    return _run(linear_of_display_rows, display, np.float32, LINEAR_TABLE)
+    return _run(linear_of_display_rows, display, np.float32)
 
 
 def display_from_linear(linear: Pixels) -> Pixels:
-    """float32 linear light -> float32 display; error below 1e-5 inside 0…1."""
-    return _run(_display_rows, linear, np.float32, _DISPLAY_TABLE)
+    """float32 linear light -> float32 display; error below 1e-6 inside 0…1."""
+    return _run(display_of_linear_rows, linear, np.float32)
 
 
 def codes_from_linear(linear: Pixels) -> Codes:

@@ -14,9 +14,9 @@ from idle_shimmer.core.picture import (
     CODE_OF_LINEAR,
     Codes,
     Pixels,
-    linear_of_display,
     place_of_linear,
 )
+from idle_shimmer.core.transfer import linear_of_display
 
 WIDTH, HEIGHT, RATE = 1280, 720, 25
 Mask = NDArray[np.float32]

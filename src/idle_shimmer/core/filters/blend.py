@@ -11,13 +11,8 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.kernel import kernel
-from idle_shimmer.core.picture import (
-    LINEAR_TABLE,
-    Light,
-    Picture,
-    codes_of_display_rows,
-    linear_of_display_rows,
-)
+from idle_shimmer.core.picture import Light, Picture, codes_of_display_rows
+from idle_shimmer.core.transfer import linear_of_display_rows
 
 _CODES, _DISPLAY, _LINEAR = range(3)
 _TARGET: dict[Light, int] = {"codes": _CODES, "display": _DISPLAY, "linear": _LINEAR}
@@ -36,7 +31,7 @@ def blended(
     scales = [np.float32(1 / 255 if each.light == "codes" else 1) for each in pictures]
     shares = np.broadcast_to(np.asarray(share, np.float32), (height, width))
     out = np.empty((height, width * 3), np.uint8 if light == "codes" else np.float32)
-    over_rows(_blend_rows, height, *flat, *scales, shares, _TARGET[light], LINEAR_TABLE, out)
+    over_rows(_blend_rows, height, *flat, *scales, shares, _TARGET[light], out)
     return Picture(out.reshape(height, width, 3), light)
 
 
@@ -48,7 +43,6 @@ def _blend_rows(
     other_scale: Any,
     shares: Any,
     target: int,
-    table: Any,
     out: Any,
     first: int,
     end: int,
@@ -65,6 +59,6 @@ def _blend_rows(
         if target == _CODES:
             codes_of_display_rows(line, out[i : i + 1], 0, 1)
         elif target == _LINEAR:
-            linear_of_display_rows(line, table, out[i : i + 1], 0, 1)
+            linear_of_display_rows(line, out[i : i + 1], 0, 1)
         else:
             out[i] = mixed

@@ -1,0 +1,118 @@
+"""The transfer function between display values and linear light: exactly, and fast in kernels.
+
+Source: sRGB, IEC 61966-2-1; beyond 0…1 it continues, and is odd about 0. The kernels evaluate
+polynomials in roots of the value, which a processor does for many values at once; a table, looked
+into value by value, takes three times as long. The roots move the power's branch point out of the
+way, so that a few terms do (Chebyshev interpolation; its error is far below float32's rounding).
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.polynomial import Chebyshev, Polynomial
+from numpy.typing import NDArray
+
+from idle_shimmer.core.kernel import inlined, kernel
+
+_KNEE_DISPLAY, _KNEE_LINEAR = 0.04045, 0.0031308
+_SLOPE, _POWER, _LIFT = 12.92, 2.4, 0.055
+
+
+def linear_of_display(display: NDArray[Any]) -> NDArray[np.float64]:
+    """Linear light of display values, in float64 (IEC 61966-2-1)."""
+    v = np.abs(np.asarray(display, dtype=np.float64))
+    light = np.where(v <= _KNEE_DISPLAY, v / _SLOPE, ((v + _LIFT) / (1 + _LIFT)) ** _POWER)
+    return np.copysign(light, display)
+
+
+def display_of_linear(linear: NDArray[Any]) -> NDArray[np.float64]:
+    """Display values of linear light, in float64 (IEC 61966-2-1)."""
+    v = np.abs(np.asarray(linear, dtype=np.float64))
+    display = np.where(v <= _KNEE_LINEAR, v * _SLOPE, (1 + _LIFT) * v ** (1 / _POWER) - _LIFT)
+    return np.copysign(display, linear)
+
+
+Terms = tuple[np.float32, ...]
+
+
+def _fitted(
+    curve: Callable[[NDArray[np.float64]], NDArray[np.float64]], low: float, degree: int
+) -> tuple[Terms, np.float32, np.float32]:
+    """(terms, highest first; scale and shift that bring low…1 to -1…1) of a curve's polynomial."""
+    fit = Chebyshev.interpolate(curve, degree, domain=[low, 1])
+    terms = fit.convert(kind=Polynomial, domain=[low, 1], window=[-1, 1]).coef[::-1]
+    scale, shift = 2 / (1 - low), -(1 + low) / (1 - low)
+    return tuple(np.float32(each) for each in terms), np.float32(scale), np.float32(shift)
+
+
+# In the square root of the lifted value, the power 2.4 is one of 4.8.
+_LIGHT, _LIGHT_SCALE, _LIGHT_SHIFT = _fitted(
+    lambda root: root ** (2 * _POWER), ((_KNEE_DISPLAY + _LIFT) / (1 + _LIFT)) ** 0.5, degree=7
+)
+# In the fourth root of the light, the power 1 / 2.4 is one of 1.67.
+_SHOWN, _SHOWN_SCALE, _SHOWN_SHIFT = _fitted(
+    lambda root: (1 + _LIFT) * root ** (4 / _POWER) - _LIFT, _KNEE_LINEAR**0.25, degree=10
+)
+
+
+@kernel
+def within(v: Any) -> Any:
+    """``v`` held in 0…1, no number as 0. Comparing compiles to far less than min and max do."""
+    low = max(np.float32(0), v)
+    return min(np.float32(1), low)
+
+
+@inlined
+def _light_above(v: float) -> float:
+    return ((v + 0.055) / 1.055) ** 2.4
+
+
+@inlined
+def _shown_above(v: float) -> float:
+    return 1.055 * v ** (1 / 2.4) - 0.055
+
+
+@kernel
+def linear_of_display_rows(display: Any, out: Any, first: int, end: int) -> None:
+    """Kernel: display (rows, n) to linear light, float32; error below 1e-6 inside 0…1."""
+    for i in range(first, end):
+        row, lit = display[i], out[i]
+        beyond = False
+        for j in range(row.shape[0]):
+            v = row[j]
+            beyond |= (v < 0) | (v > 1)
+            root = np.sqrt((within(v) + np.float32(0.055)) * np.float32(1 / 1.055))
+            t = root * _LIGHT_SCALE + _LIGHT_SHIFT
+            light = _LIGHT[0]
+            for k in range(1, len(_LIGHT)):
+                light = light * t + _LIGHT[k]
+            lit[j] = light if v > np.float32(0.04045) else v * np.float32(1 / 12.92)
+        if beyond:
+            for j in range(row.shape[0]):
+                v = row[j]
+                if v > 1 or v < np.float32(-0.04045):
+                    light = np.float32(_light_above(abs(v)))
+                    lit[j] = light if v > 0 else -light
+
+
+@kernel
+def display_of_linear_rows(linear: Any, out: Any, first: int, end: int) -> None:
+    """Kernel: linear light (rows, n) to display, float32; error below 1e-6 inside 0…1."""
+    for i in range(first, end):
+        row, shown = linear[i], out[i]
+        beyond = False
+        for j in range(row.shape[0]):
+            v = row[j]
+            beyond |= (v < 0) | (v > 1)
+            t = np.sqrt(np.sqrt(within(v))) * _SHOWN_SCALE + _SHOWN_SHIFT
+            display = _SHOWN[0]
+            for k in range(1, len(_SHOWN)):
+                display = display * t + _SHOWN[k]
+            shown[j] = display if v > np.float32(0.0031308) else v * np.float32(12.92)
+        if beyond:
+            for j in range(row.shape[0]):
+                v = row[j]
+                if v > 1 or v < np.float32(-0.0031308):
+                    display = np.float32(_shown_above(abs(v)))
+                    shown[j] = display if v > 0 else -display
