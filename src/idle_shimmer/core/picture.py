@@ -70,7 +70,7 @@ def place_of_linear(light: Any, table: Any) -> Any:
 
 
 @kernel
-def _codes_oflinear_of_display_rows(
+def _codes_of_linear_rows(
     linear: Any, table: Any, out: Any, first: int, end: int
 ) -> None:
     places = np.empty(linear.shape[1], np.int32)
@@ -119,7 +119,7 @@ def display_from_linear(linear: Pixels) -> Pixels:
 
 def codes_from_linear(linear: Pixels) -> Codes:
     """float32 linear light -> uint8 codes, clipped; every code of ``linear_from_codes`` returns."""
-    return _run(_codes_oflinear_of_display_rows, linear, np.uint8, CODE_OF_LINEAR)
+    return _run(_codes_of_linear_rows, linear, np.uint8, CODE_OF_LINEAR)
 
 
 def codes_from_display(display: Pixels) -> Codes:
