@@ -70,9 +70,7 @@ def place_of_linear(light: Any, table: Any) -> Any:
 
 
 @kernel
-def _codes_of_linear_rows(
-    linear: Any, table: Any, out: Any, first: int, end: int
-) -> None:
+def _codes_of_linear_rows(linear: Any, table: Any, out: Any, first: int, end: int) -> None:
     places = np.empty(linear.shape[1], np.int32)
     for i in range(first, end):
         row, codes = linear[i], out[i]

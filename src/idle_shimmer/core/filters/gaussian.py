@@ -12,6 +12,7 @@ import math
 import cv2
 import numpy as np
 
+from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.picture import Pixels
 
 # At this sigma on the small copy, what the linear interpolation loses is below 8-bit rounding.
@@ -45,8 +46,20 @@ def _small_copy(size: int, sigma: float) -> tuple[int, float]:
 
 
 def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
-    across, down = _taps(sigma_x), _taps(sigma_y)
-    return cv2.sepFilter2D(pixels, cv2.CV_32F, across, down, borderType=cv2.BORDER_REFLECT)
+    out = np.empty_like(pixels)
+    over_rows(_convolved_rows, pixels.shape[0], pixels, _taps(sigma_x), _taps(sigma_y), out)
+    return out
+
+
+def _convolved_rows(
+    pixels: Pixels, across: Pixels, down: Pixels, out: Pixels, first: int, end: int
+) -> None:
+    """Rows ``first`` … ``end``, from as many more around them as the taps reach."""
+    reach = down.size // 2
+    top, bottom = max(0, first - reach), min(pixels.shape[0], end + reach)
+    near = pixels[top:bottom]
+    done = cv2.sepFilter2D(near, cv2.CV_32F, across, down, borderType=cv2.BORDER_REFLECT)
+    out[first:end] = done[first - top : end - top]
 
 
 def _taps(sigma: float) -> Pixels:

@@ -18,7 +18,7 @@ import numpy as np
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index
 from idle_shimmer.core.interpolation import cubic_weights
-from idle_shimmer.core.kernel import inlined, kernel
+from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
 
 LONGEST_BY_TAPS_PX = 6.0
@@ -37,6 +37,8 @@ def streak(pixels: Pixels, *, length_px: float, angle_deg: float) -> Pixels:
         return _by_taps(pixels, length_px * run, length_px * rise)
     if abs(rise) > abs(run) - _DIAGONAL_SLACK:
         return _by_lines(np.ascontiguousarray(pixels), length_px * abs(rise), run / rise)
+    if rise == 0:
+        return _along_rows(np.ascontiguousarray(pixels), length_px)
     turned = cv2.transpose(pixels)
     return cv2.transpose(_by_lines(turned, length_px * abs(run), rise / run))
 
@@ -69,6 +71,46 @@ def _by_taps(pixels: Pixels, run_px: float, rise_px: float) -> Pixels:
     )
 
 
+def _along_rows(pixels: Pixels, extent: float) -> Pixels:
+    """Averages over ``extent`` columns, row by row: nothing has to be turned for that."""
+    out = np.empty_like(pixels)
+    height = pixels.shape[0]
+    over_rows(_level_rows, height, pixels.reshape(height, -1), out.reshape(height, -1), extent)
+    return out
+
+
+@kernel
+def _level_rows(pixels: Any, out: Any, extent: float, first: int, end: int) -> None:
+    width = pixels.shape[1] // 3
+    whole = int(math.floor(extent / 2))
+    f = np.float32(extent / 2 - whole)
+    share, half_f2 = np.float32(1 / extent), np.float32(0.5) * f * f
+    room = whole + 2
+    line = np.empty((width + 2 * room) * 3, np.float32)
+    for i in range(first, end):
+        row, averages = pixels[i], out[i]
+        for n in range(room):
+            j, k = fold_index(n - room, width, MIRROR), fold_index(width + n, width, MIRROR)
+            for c in range(3):
+                line[3 * n + c] = row[3 * j + c]
+                line[3 * (room + width + n) + c] = row[3 * k + c]
+        line[3 * room : 3 * (room + width)] = row
+        for c in range(3):
+            behind, ahead = 3 * (room - whole) + c, 3 * (room + whole) + c
+            # Trapezoids: the first and the last column count half.
+            total = -0.5 * (line[behind] + line[ahead])
+            for k in range(behind, ahead + 1, 3):
+                total += line[k]
+            for j in range(width):
+                b, a = behind + 3 * j, ahead + 3 * j
+                # The integral of the linear interpolant beyond the whole columns, at both ends.
+                ends = f * (line[a] + line[b]) + half_f2 * (
+                    line[a + 3] - line[a] + line[b - 3] - line[b]
+                )
+                averages[3 * j + c] = (np.float32(total) + ends) * share
+                total += 0.5 * (line[a] + line[a + 3] - line[b] - line[b + 3])
+
+
 def _by_lines(pixels: Pixels, extent: float, slope: float) -> Pixels:
     """Averages over ``extent`` rows along lines that go ``slope`` columns right per row down.
 
@@ -85,7 +127,7 @@ def _by_lines(pixels: Pixels, extent: float, slope: float) -> Pixels:
     return out
 
 
-@inlined
+@kernel
 def _slanted_row(pixels: Any, row: int, line: int, slope: float, target: Any) -> None:
     """What lines ``line``, ``line`` + 1, … meet at ``row``, interpolated linearly."""
     height, width = pixels.shape[0], pixels.shape[1] // 3
@@ -107,7 +149,7 @@ def _slanted_row(pixels: Any, row: int, line: int, slope: float, target: Any) ->
     _folded(source, shift, inside_end, count, f, target)
 
 
-@inlined
+@kernel
 def _folded(source: Any, shift: int, first: int, end: int, f: Any, target: Any) -> None:
     """The members ``first`` … ``end`` of a slanted row that lie beyond the frame: its mirror."""
     width = source.shape[0] // 3
@@ -134,7 +176,7 @@ def _lines(
         _batch(pixels, out, extent, slope, batch + lowest, stop + lowest)
 
 
-@inlined
+@kernel
 def _batch(pixels: Any, out: Any, extent: float, slope: float, start: int, stop: int) -> None:
     """The output pixels between lines ``start`` and ``stop``, row after row."""
     height, width = pixels.shape[0], pixels.shape[1] // 3
@@ -178,7 +220,7 @@ def _batch(pixels: Any, out: Any, extent: float, slope: float, start: int, stop:
         behind_last, behind, behind_next = behind, behind_next, behind_last
 
 
-@inlined
+@kernel
 def _gather(average: Any, out: Any, row: int, slope: float, start: int, stop: int) -> None:
     """The pixels of one row from the four lines around each; ``average`` begins at start - 1."""
     width = out.shape[1] // 3
