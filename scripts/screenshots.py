@@ -64,6 +64,18 @@ def framing(page: Page, address: str, cut_id: str) -> None:
     take(page, "framing")
 
 
+def speed(page: Page, address: str, cut_id: str) -> None:
+    """The outgoing clip runs three times as fast into the cut."""
+    bench(page, address, cut_id)
+    page.get_by_role("button", name="Speed of the outgoing clip").click()
+    page.get_by_label("Speed of the outgoing clip at the cut").fill("300")
+    page.keyboard.press("Enter")
+    page.locator("body").click(position={"x": 640, "y": 60})
+    page.get_by_role("button", name="Speed outgoing").click()
+    page.wait_for_timeout(SETTLED_MS)
+    take(page, "speed")
+
+
 def variants(page: Page, address: str, cut_id: str) -> None:
     """A pinned variant beside a stronger transition."""
     bench(page, address, cut_id)
@@ -100,6 +112,7 @@ def main() -> None:
             checks(page, address, edit["cuts"][3]["id"])
             keys_of_a_curve(page, address, edit["cuts"][1]["id"])
             framing(page, address, edit["cuts"][5]["id"])
+            speed(page, address, edit["cuts"][4]["id"])
             variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])
             page.keyboard.press("r")

@@ -1,5 +1,7 @@
 """Decoding in processes of their own, with limits."""
 
+import os
+import signal
 from fractions import Fraction
 from pathlib import Path
 
@@ -70,7 +72,7 @@ def test_a_reader_whose_process_was_ended_says_so_and_reads_again(tmp_path: Path
     with GuardedReader(path) as reader:
         assert number_in(reader.read(3)) == 3
         assert reader._process is not None
-        reader._process._process.kill()
+        os.kill(reader._process.id, signal.SIGKILL)
         with pytest.raises(MediaError, match="made the decoder stop"):
             reader.read(4)
         assert number_in(reader.read(4)) == 4

@@ -1,7 +1,8 @@
-"""The process that decodes files which somebody brought: a conversation over one socket.
+"""The processes that decode files which somebody brought: each a conversation over one socket.
 
-Started by ``media.guarded`` as ``python -m idle_shimmer.media.decoder FD``. Every request is one
-JSON object, answered by one JSON object; where that has a ``shape``, the numbers of that array
+Started by ``media.guarded`` as ``python -m idle_shimmer.media.decoder FD``, which makes a process
+for every socket that it is sent: loading the decoders takes a good part of a second, to fork takes a
+few milliseconds. Every request is one JSON object, answered by one JSON object; where that has a ``shape``, the numbers of that array
 follow as raw bytes. No interpreter state goes either way, so that a decoder which was taken over by
 a file can tell lies about pictures, and nothing else. Ends when the socket is closed.
 """
@@ -9,6 +10,9 @@ a file can tell lies about pictures, and nothing else. Ends when the socket is c
 import json
 import os
 import resource
+import signal
+import socket
+import struct
 import sys
 from collections.abc import Callable
 from contextlib import suppress
@@ -29,6 +33,7 @@ from idle_shimmer.media.sound import read_sound
 from idle_shimmer.media.waveform import peaks
 
 KEPT_BYTES = 64 << 20
+PROCESS_ID = "i"
 _TRIED_PICTURES = 25
 _Answer = tuple[dict[str, Any], NDArray[Any] | None]
 
@@ -125,8 +130,28 @@ def _serve(connection: Connection) -> None:
             connection.send_bytes(np.ascontiguousarray(array).data.cast("B"))
 
 
-if __name__ == "__main__":
+def _conversation(connection: Connection) -> None:
     with suppress(EOFError, OSError):
-        _serve(Connection(int(sys.argv[1])))
+        _serve(connection)
     # Nothing is left to tidy, and whoever waits for this process should not wait for more.
     os._exit(0)
+
+
+def _make_processes(control: socket.socket) -> None:
+    """A process for every socket that comes, until ``control`` is closed; its id is answered."""
+    # Whoever ends is forgotten at once.
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+    while True:
+        message, sockets, _, _ = socket.recv_fds(control, 1, 1)
+        if not message or not sockets:
+            return
+        made = os.fork()
+        if made == 0:
+            control.close()
+            _conversation(Connection(sockets[0]))
+        os.close(sockets[0])
+        control.sendall(struct.pack(PROCESS_ID, made))
+
+
+if __name__ == "__main__":
+    _make_processes(socket.socket(fileno=int(sys.argv[1])))

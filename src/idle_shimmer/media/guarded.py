@@ -1,35 +1,34 @@
 """Files that somebody brings are decoded in processes of their own, with limits.
 
 Decoders are large programs fed with whatever arrives. A file that makes one of them crash, run on
-or swallow all memory ends its own process, and not the server. Starting a process takes long enough
-to be felt, so one or two wait ready.
+or swallow all memory ends its own process, and not the server.
 """
 
 import json
+import os
+import signal
 import socket
 import struct
 import subprocess
 import sys
-from collections import deque
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from fractions import Fraction
 from multiprocessing.connection import Connection
 from pathlib import Path
-from threading import Lock, Thread
+from threading import Lock
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture import Codes
-from idle_shimmer.media.decoder import as_json, facts_of, index_of
+from idle_shimmer.media.decoder import PROCESS_ID, as_json, facts_of, index_of
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
 from idle_shimmer.media.reader import Size
 from idle_shimmer.media.sound import Sound, silence
 
-_SPARES = 2
-_ENDED_WITHIN_S, _STALLED_S = 5, 20
+_STALLED_S = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,22 +42,71 @@ class Limits:
 USUAL = Limits()
 
 
+class _Maker:
+    """The process that makes the others; see ``media.decoder``."""
+
+    def __init__(self) -> None:
+        self._control: socket.socket | None = None
+        self._lock = Lock()
+
+    def start(self) -> None:
+        """Have it load the decoders before somebody waits for them."""
+        with self._lock:
+            self._started()
+
+    def make(self, theirs: socket.socket) -> int:
+        """A new process at the other end of a socket; its id. Raises OSError where that fails."""
+        with self._lock:
+            try:
+                return self._asked(theirs)
+            except OSError:
+                # It was ended: another one takes its place.
+                self._control = None
+                return self._asked(theirs)
+
+    def _asked(self, theirs: socket.socket) -> int:
+        control = self._started()
+        socket.send_fds(control, [b"+"], [theirs.fileno()])
+        answer = control.recv(struct.calcsize(PROCESS_ID))
+        if not answer:
+            raise OSError("no decoder can be started")
+        return int(struct.unpack(PROCESS_ID, answer)[0])
+
+    def _started(self) -> socket.socket:
+        if self._control is None:
+            ours, theirs = socket.socketpair()
+            with theirs:
+                # This interpreter and our own module: nothing of a file is part of the command.
+                subprocess.Popen(  # noqa: S603
+                    [sys.executable, "-m", "idle_shimmer.media.decoder", str(theirs.fileno())],
+                    pass_fds=(theirs.fileno(),),
+                    stdin=subprocess.DEVNULL,
+                    # What it would say of a damaged file is told in the answer.
+                    stderr=subprocess.DEVNULL,
+                    # Ctrl-C is for the server; these processes end with their sockets.
+                    start_new_session=True,
+                    # A process is copied while it has one thread.
+                    env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
+                )
+            self._control = ours
+        return self._control
+
+
+_maker = _Maker()
+
+
+def prepare() -> None:
+    """Load the decoders, so that the first file does not wait for them."""
+    _maker.start()
+
+
 class _Process:
     """A decoder's process and the socket to it."""
 
     def __init__(self) -> None:
         ours, theirs = socket.socketpair()
         with theirs:
-            # This interpreter and our own module: nothing of a file is part of the command.
-            self._process = subprocess.Popen(  # noqa: S603
-                [sys.executable, "-m", "idle_shimmer.media.decoder", str(theirs.fileno())],
-                pass_fds=(theirs.fileno(),),
-                stdin=subprocess.DEVNULL,
-                # What it would say of a damaged file is told in the answer.
-                stderr=subprocess.DEVNULL,
-                # Ctrl-C is for the server; this process ends with the socket.
-                start_new_session=True,
-            )
+            self.id = _maker.make(theirs)
         # Nor may it stop in the middle of an answer.
         ours.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", _STALLED_S, 0))
         self._connection = Connection(ours.detach())
@@ -77,44 +125,11 @@ class _Process:
         return told, array
 
     def end(self, *, kill: bool) -> None:
-        """Let it end by itself, or end it."""
+        """Let it end by itself, which it does when the socket is closed, or end it."""
         self._connection.close()
         if kill:
-            self._process.kill()
-        try:
-            self._process.wait(_ENDED_WITHIN_S)
-        except subprocess.TimeoutExpired:
-            self._process.kill()
-            self._process.wait()
-
-
-class _Ready:
-    """Processes that were started ahead."""
-
-    def __init__(self) -> None:
-        self._waiting: deque[_Process] = deque()
-        self._lock = Lock()
-
-    def take(self) -> _Process:
-        """A process that nobody else has."""
-        with self._lock:
-            taken = self._waiting.popleft() if self._waiting else None
-        Thread(target=self.refill, name="decoders", daemon=True).start()
-        return taken or _Process()
-
-    def refill(self) -> None:
-        """Start as many as should wait."""
-        with self._lock:
-            while len(self._waiting) < _SPARES:
-                self._waiting.append(_Process())
-
-
-_ready = _Ready()
-
-
-def prepare() -> None:
-    """Start the processes that wait for files."""
-    _ready.refill()
+            with suppress(ProcessLookupError):
+                os.kill(self.id, signal.SIGKILL)
 
 
 class Decoder:
@@ -160,7 +175,7 @@ class Decoder:
 
     def _running(self) -> _Process:
         if self._process is None:
-            self._process = _ready.take()
+            self._process = _Process()
             self._process.ask(
                 self._limits.seconds, do="limit", memory_bytes=self._limits.memory_bytes
             )

@@ -15,7 +15,7 @@ from idle_shimmer.media.reader import Size
 
 PREVIEW_BOX = (640, 360)
 _MOST_BYTES = 800_000_000
-_MOST_OPEN = 8
+_MOST_OPEN = 12
 _MOST_KNOWN = 64
 _Key = tuple[Path, Size, int]
 

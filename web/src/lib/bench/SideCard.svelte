@@ -22,7 +22,6 @@
 	let spare = $derived(outgoing ? placed.spare_after : placed.spare_before);
 	let shortage = $derived(bench.preview.shortages.find((each) => each.side === side));
 	let frames = $derived(outgoing ? bench.before : bench.after);
-	let most = $derived(outgoing ? bench.cut.most_before : bench.cut.most_after);
 
 	function setFrames(count: number) {
 		if (outgoing) bench.setWindow(count, bench.after);
@@ -58,7 +57,6 @@
 					scale={windowUnit.perFrame(bench)}
 					shownTo={0.01}
 					low={1}
-					high={most}
 					step={1}
 					onchange={setFrames}
 				/>

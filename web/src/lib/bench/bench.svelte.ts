@@ -3,6 +3,7 @@ import { api, need, Refusal, type Catalogue, type Cut, type Framing } from '$lib
 import { LoopSound } from './loopSound.svelte';
 import { rateNumber } from '$lib/ui/numbers';
 import { notices } from '$lib/ui/notices.svelte';
+import { goto } from '$app/navigation';
 import { Preview } from './preview.svelte';
 import type { Pass, Recipe } from './recipe';
 import { Variants } from './variants.svelte';
@@ -100,8 +101,10 @@ export class Bench {
 		}));
 	}
 
-	/** Set the window, held inside what the clips and the neighbours leave. */
+	/** Set the window, held inside what the clips and the neighbours leave; where it is held, told. */
 	setWindow(before: number, after: number) {
+		if (before > this.cut.most_before) this.#tellHeld('outgoing', this.cut.previous_id, -1);
+		if (after > this.cut.most_after) this.#tellHeld('incoming', this.cut.next_id, 1);
 		const next = {
 			before: Math.min(Math.max(1, Math.round(before)), this.cut.most_before),
 			after: Math.min(Math.max(1, Math.round(after)), this.cut.most_after)
@@ -112,6 +115,16 @@ export class Bench {
 		this.after = next.after;
 		this.show(this.shown);
 		this.#changed(label);
+	}
+
+	#tellHeld(side: ClipSide, neighbour: string | null, step: number) {
+		const number = this.cut.number + step;
+		if (!neighbour) notices.tell(`The ${side} clip has no more frames for the window.`);
+		else
+			notices.tell(`The window of cut ${number} meets this one there: shorten it to go further.`, {
+				label: `Open cut ${number}`,
+				run: () => void goto(`/cuts/${neighbour}`)
+			});
 	}
 
 	/** Look at a frame, held inside the window and its run-up. */

@@ -15,6 +15,7 @@ class Notices {
 	#last = 0;
 
 	tell(text: string, action?: Notice['action']) {
+		if (this.list.some((notice) => notice.text === text)) return;
 		this.#add({ kind: 'told', text, action });
 	}
 
