@@ -53,7 +53,8 @@ def look_up(pixels: Pixels, moments: Moments, within: MomentsWithin | None = Non
     if matrices is not None and is_level(matrices):
         return _look_up_level(pixels, matrices, _edges(moments))
     out = np.zeros_like(pixels)
-    halvings, shrinks = _footprints(pixels, moments)
+    spans = _affine_spans(matrices) if matrices is not None else _probed_spans(pixels, moments)
+    halvings, shrinks = _footprints(pixels, *spans)
     pyramid = _Pyramid(pixels, halvings)
     over_rows(_sampled_rows, pixels.shape[0], pyramid, shrinks, within or (lambda _: moments), out)
     return out
@@ -131,8 +132,27 @@ class _Pyramid:
         self.arrays = (whole, halved, places)
 
 
-def _footprints(pixels: Pixels, moments: Moments) -> tuple[int, bool]:
-    """(halved copies that the map can use, whether it shrinks anywhere), from a grid of probes."""
+def _footprints(pixels: Pixels, deepest: float, widest: float) -> tuple[int, bool]:
+    """(halved copies that the map can use, whether it shrinks anywhere); see ``_probed_spans``."""
+    most = max(0, math.floor(math.log2(min(pixels.shape[:2]))))
+    halvings = math.floor(math.log2(max(deepest, 1.0)) + 1e-9)
+    return min(most, halvings), widest > _SHARP_FOOTPRINT
+
+
+def _affine_spans(matrices: NDArray[np.float64]) -> tuple[float, float]:
+    """``_probed_spans`` of affine stages, which are the same everywhere in the frame."""
+    composed = np.broadcast_to(np.eye(2), (len(matrices), 2, 2))
+    for stage in range(matrices.shape[1]):
+        composed = matrices[:, stage].reshape(-1, 2, 3)[:, :, :2] @ composed
+    spans = np.linalg.norm(composed, axis=1)
+    return float(spans.min(axis=1).max()), float(spans.max())
+
+
+def _probed_spans(pixels: Pixels, moments: Moments) -> tuple[float, float]:
+    """How far apart neighbouring output pixels look, in pixels, from a grid of probes.
+
+    (the most along the shorter side of any footprint, the most along any side).
+    """
     height, width = pixels.shape[:2]
     deepest = widest = 0.0
     x, y = np.meshgrid(
@@ -145,9 +165,7 @@ def _footprints(pixels: Pixels, moments: Moments) -> tuple[int, bool]:
         spans = [np.hypot(to[0] - here[0], to[1] - here[1]) for to in (right, below)]
         deepest = max(deepest, float(np.minimum(*spans).max()))
         widest = max(widest, float(np.maximum(*spans).max()))
-    most = max(0, math.floor(math.log2(min(width, height))))
-    halvings = math.floor(math.log2(max(deepest, 1.0)) + 1e-9)
-    return min(most, halvings), widest > _SHARP_FOOTPRINT
+    return deepest, widest
 
 
 def _traced(

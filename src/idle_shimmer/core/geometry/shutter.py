@@ -15,7 +15,7 @@ from idle_shimmer.core.geometry.stages import Stage
 
 MOST_MOMENTS = 512
 _PROBE_TIMES = 9
-_PROBE_SIDE = 5
+_PROBE_PX = 32
 # (up to so many pixels of the movement, pixels between moments): the longer a blur, the more moments
 # it averages anyway, and the less each one is seen (tests/core/test_geometry.py holds the error).
 _SPACING = ((24.0, 1.0), (64.0, 2.0), (math.inf, 3.0))
@@ -61,19 +61,26 @@ class Exposure:
     def _needed(self, part: Part) -> int:
         if self._span == 0:
             return 1
-        left, top, right, bottom = part
-        points = np.meshgrid(
-            np.linspace(left, right, _PROBE_SIDE), np.linspace(top, bottom, _PROBE_SIDE)
-        )
-        places = np.array([_shown_at(stages, *points) for stages in self._probed])
-        steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
-        longest_px = float(steps.sum(axis=0).max())
-        return _rounded(min(MOST_MOMENTS, max(1, math.ceil(_spaced(longest_px)))))
+        left, top, right, bottom = (each / _PROBE_PX for each in part)
+        near = self._lengths_px[
+            math.floor(top) : math.ceil(bottom) + 1, math.floor(left) : math.ceil(right) + 1
+        ]
+        return _rounded(min(MOST_MOMENTS, max(1, math.ceil(_spaced(float(near.max()))))))
 
     @cached_property
-    def _probed(self) -> Moments:
+    def _lengths_px(self) -> NDArray[np.float64]:
+        """How far the picture moves while the shutter is open, at points _PROBE_PX apart."""
+        width, height = self._size
+        points = np.meshgrid(
+            np.arange(math.ceil(width / _PROBE_PX) + 1) * float(_PROBE_PX),
+            np.arange(math.ceil(height / _PROBE_PX) + 1) * float(_PROBE_PX),
+        )
         times = (i / (_PROBE_TIMES - 1) - 0.5 for i in range(_PROBE_TIMES))
-        return [self._stages_at(self._t + self._span * each) for each in times]
+        places = np.array(
+            [_shown_at(self._stages_at(self._t + self._span * each), *points) for each in times]
+        )
+        lengths: NDArray[np.float64] = np.linalg.norm(np.diff(places, axis=0), axis=1).sum(axis=0)
+        return lengths
 
 
 def _spaced(length_px: float) -> float:
@@ -88,7 +95,7 @@ def _spaced(length_px: float) -> float:
 def _rounded(count: int) -> int:
     if count <= _COUNTED_SINGLY:
         return count
-    step = 2 ** (count.bit_length() - 4)
+    step = 2 ** (count.bit_length() - 3)
     return -(-count // step) * step
 
 
