@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,7 @@ from idle_shimmer.core.retime import spent
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.framed import FramedClip
-from idle_shimmer.media.guarded import GuardedReader, guarded_sound
+from idle_shimmer.media.guarded import GuardedReader, guarded_index, guarded_sound
 from idle_shimmer.media.sound import Sound, joined
 from idle_shimmer.media.writer import writing
 from idle_shimmer.store.clips import matte_of_clip, path_of
@@ -66,11 +67,14 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
     """Write the snapshot to ``out``. ``go_on`` is told the frames done; False cancels."""
     snapshot = Snapshot.model_validate(document)
     size, rate = (snapshot.width, snapshot.height), parse_rate(snapshot.rate)
+    # One file may be placed many times: it is indexed once.
+    known = cache(guarded_index)
     with ExitStack() as opened:
-        clips = [
-            ConformedClip(opened.enter_context(GuardedReader(path_of(each.file), size)), rate)
-            for each in snapshot.placed
+        readers = [
+            opened.enter_context(GuardedReader(path, size, known(path)))
+            for path in (path_of(each.file) for each in snapshot.placed)
         ]
+        clips = [ConformedClip(each, rate) for each in readers]
         framed = [
             FramedClip(clip, each.framing)
             for clip, each in zip(clips, snapshot.placed, strict=True)
@@ -80,7 +84,8 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
             each.require_frames(snapshot.margin or 0)
         sound = _sound(snapshot, clips, rate)
         with writing(out, size, rate, with_sound=sound is not None) as writer:
-            for done, picture in enumerate(_pictures(snapshot, framed, transitions)):
+            pictures = _pictures(snapshot, framed, transitions, lambda i: readers[i].close())
+            for done, picture in enumerate(pictures):
                 if done % _REPORT_EVERY_FRAMES == 0 and not go_on(done):
                     raise Cancelled
                 writer.write(picture)
@@ -108,8 +113,12 @@ def _transitions(
 
 
 def _pictures(
-    snapshot: Snapshot, clips: list[FramedClip], transitions: list[Transition]
+    snapshot: Snapshot,
+    clips: list[FramedClip],
+    transitions: list[Transition],
+    finished: Callable[[int], None],
 ) -> Iterator[Codes]:
+    """Every frame in order; ``finished`` is told the place of each clip that is not needed again."""
     if snapshot.margin is not None:
         yield from (picture for _, picture in transitions[0].frames(snapshot.margin))
         return
@@ -118,6 +127,7 @@ def _pictures(
             yield clips[i].frame(number)
         if i < len(transitions):
             yield from (picture for _, picture in transitions[i].frames())
+        finished(i)
 
 
 def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:

@@ -1,8 +1,8 @@
 <script lang="ts">
 	// How a clip stands in the frame: scale, place, turn, colours, and the match to the other side.
-	import { Popover } from 'flowbite-svelte';
 	import { untrack } from 'svelte';
 	import type { Framing } from '$lib/api/client';
+	import CardField from './CardField.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rounded } from '$lib/ui/numbers';
 	import type { Bench, ClipSide, Compare } from './bench.svelte';
@@ -66,87 +66,51 @@
 	});
 </script>
 
-<button
-	class="plain-button"
-	id="framing-{side}"
-	aria-expanded={open}
-	aria-label="Framing of the {side} clip: {summary}">{summary}</button
->
-<Popover
-	bind:isOpen={open}
-	triggeredBy="#framing-{side}"
-	trigger="click"
-	placement={side === 'outgoing' ? 'right' : 'left'}
-	arrow={false}
-	class="z-40 border border-line bg-panel! text-ink!"
->
-	<div class="fields" role="group" aria-label="Framing of the {side} clip">
-		{#each PARTS as part (part.name)}
-			<div class="line">
-				<span class="quiet">{part.label}</span>
-				<NumberField
-					label="Framing of the {side} clip: {part.label}"
-					value={framing[part.name] ?? part.rest}
-					unit={part.unit}
-					scale={part.scale}
-					step={part.step}
-					low={part.low}
-					high={part.high}
-					rest={part.rest}
-					onchange={(value) => bench.setFraming(side, { ...framing, [part.name]: value })}
-				/>
-			</div>
-		{/each}
-		{#if side === 'incoming'}
-			<button
-				class="plain-button"
-				title="Find what both cut frames show, and lay it at the same size and place"
-				onclick={() => bench.match('placement')}>Match size and place</button
-			>
-			<button
-				class="plain-button"
-				title="The mean and spread of the outgoing frame's colours"
-				onclick={() => bench.match('colours')}>Match colours</button
-			>
-		{/if}
+<CardField name="Framing" {side} {summary} width={190} bind:open>
+	{#each PARTS as part (part.name)}
+		<div class="line">
+			<span class="quiet">{part.label}</span>
+			<NumberField
+				label="Framing of the {side} clip: {part.label}"
+				value={framing[part.name] ?? part.rest}
+				unit={part.unit}
+				scale={part.scale}
+				step={part.step}
+				low={part.low}
+				high={part.high}
+				rest={part.rest}
+				onchange={(value) => bench.setFraming(side, { ...framing, [part.name]: value })}
+			/>
+		</div>
+	{/each}
+	{#if side === 'incoming'}
 		<button
 			class="plain-button"
-			disabled={summary === 'as it is'}
-			onclick={() => bench.setFraming(side, AS_IT_IS)}>As it is</button
+			title="Find what both cut frames show, and lay it at the same size and place"
+			onclick={() => bench.match('placement')}>Match size and place</button
 		>
-		<div class="line">
-			<span class="quiet">compare</span>
-			<select
-				class="choice"
-				aria-label="How the two cut frames are compared"
-				value={bench.compare}
-				onchange={(event) => bench.setCompare(event.currentTarget.value as Compare)}
-			>
-				<option value="cut frames">half and half</option>
-				<option value="cut difference">difference</option>
-				<option value="rendered">as rendered</option>
-			</select>
-		</div>
+		<button
+			class="plain-button"
+			title="The mean and spread of the outgoing frame's colours"
+			onclick={() => bench.match('colours')}>Match colours</button
+		>
+	{/if}
+	<button
+		class="plain-button"
+		disabled={summary === 'as it is'}
+		onclick={() => bench.setFraming(side, AS_IT_IS)}>As it is</button
+	>
+	<div class="line">
+		<span class="quiet">compare</span>
+		<select
+			class="choice"
+			aria-label="How the two cut frames are compared"
+			value={bench.compare}
+			onchange={(event) => bench.setCompare(event.currentTarget.value as Compare)}
+		>
+			<option value="cut frames">half and half</option>
+			<option value="cut difference">difference</option>
+			<option value="rendered">as rendered</option>
+		</select>
 	</div>
-</Popover>
-
-<style>
-	.fields {
-		display: flex;
-		flex-direction: column;
-		width: 190px;
-		padding: 2px;
-		gap: 6px;
-	}
-	.line {
-		display: flex;
-		align-items: center;
-		justify-content: space-between;
-	}
-	.quiet {
-		color: var(--color-quiet);
-	}
-	.plain-button {
-		height: 22px;
-	}
-</style>
+</CardField>

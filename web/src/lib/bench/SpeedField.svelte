@@ -1,6 +1,6 @@
 <script lang="ts">
 	// The speed ramp of a clip: how fast it runs at the cut, and how many frames that spends.
-	import { Popover } from 'flowbite-svelte';
+	import CardField from './CardField.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted, rounded } from '$lib/ui/numbers';
 	import type { Bench, ClipSide } from './bench.svelte';
@@ -24,67 +24,39 @@
 	}
 </script>
 
-<button
-	class="plain-button"
-	id="speed-{side}"
-	aria-label="Speed of the {side} clip: {summary}"
+<CardField
+	name="Speed"
+	{side}
+	{summary}
+	width={210}
 	title={speed === 1
 		? 'As it runs: set a speed for this side of the window'
-		: `Spends ${counted(rounded(spent, 0.1), 'frame')} more than the window has`}>{summary}</button
+		: `Spends ${counted(rounded(spent, 0.1), 'frame')} more than the window has`}
 >
-<Popover
-	triggeredBy="#speed-{side}"
-	trigger="click"
-	placement={side === 'outgoing' ? 'right' : 'left'}
-	arrow={false}
-	class="z-40 border border-line bg-panel! text-ink!"
->
-	<div class="fields" role="group" aria-label="Speed of the {side} clip">
-		<div class="line">
-			<span class="quiet">at the cut</span>
-			<NumberField
-				label="Speed of the {side} clip at the cut"
-				value={peak}
-				unit="%"
-				scale={100}
-				step={0.05}
-				low={0}
-				high={20}
-				rest={1}
-				onchange={setPeak}
-			/>
-		</div>
-		<div class="line">
-			<span class="quiet">between frames</span>
-			<SamplingField {bench} {side} />
-		</div>
-		<p class="small quiet">
-			{#if speed === 1}
-				Nothing spent: the clip runs as it is.
-			{:else}
-				{rounded(Math.abs(spent), 0.1)} frames {spent < 0 ? 'fewer' : 'more'} than the window has.
-			{/if}
-		</p>
+	<div class="line">
+		<span class="quiet">at the cut</span>
+		<NumberField
+			label="Speed of the {side} clip at the cut"
+			value={peak}
+			unit="%"
+			scale={100}
+			step={0.05}
+			low={0}
+			high={20}
+			rest={1}
+			onchange={setPeak}
+		/>
 	</div>
-</Popover>
-
-<style>
-	.fields {
-		display: flex;
-		flex-direction: column;
-		width: 210px;
-		padding: 2px;
-		gap: 6px;
-	}
-	.line {
-		display: flex;
-		align-items: center;
-		justify-content: space-between;
-	}
-	.quiet {
-		color: var(--color-quiet);
-	}
-	.plain-button {
-		height: 22px;
-	}
-</style>
+	<div class="line">
+		<span class="quiet">between frames</span>
+		<SamplingField {bench} {side} />
+	</div>
+	<p class="small quiet">
+		{#if speed === 1}
+			Nothing spent: the clip runs as it is.
+		{:else}
+			{rounded(Math.abs(spent), 0.1)} frames {spent < 0 ? 'fewer' : 'more'} than the window has. Its curve
+			is a lane below.
+		{/if}
+	</p>
+</CardField>

@@ -1,0 +1,60 @@
+<script lang="ts">
+	// A fact on a clip's card that opens into fields: a button with its summary, and a popover.
+	import type { Snippet } from 'svelte';
+	import { Popover } from 'flowbite-svelte';
+	import type { ClipSide } from './bench.svelte';
+
+	type Props = {
+		name: string;
+		side: ClipSide;
+		summary: string;
+		title?: string;
+		width: number;
+		open?: boolean;
+		children: Snippet;
+	};
+	let { name, side, summary, title, width, open = $bindable(false), children }: Props = $props();
+
+	let id = $derived(`${name.toLowerCase()}-${side}`);
+</script>
+
+<button
+	class="plain-button"
+	{id}
+	{title}
+	aria-expanded={open}
+	aria-label="{name} of the {side} clip: {summary}">{summary}</button
+>
+<Popover
+	bind:isOpen={open}
+	triggeredBy="#{id}"
+	trigger="click"
+	placement={side === 'outgoing' ? 'right' : 'left'}
+	arrow={false}
+	class="z-40 border border-line bg-panel! text-ink!"
+>
+	<div class="fields" style:width="{width}px" role="group" aria-label="{name} of the {side} clip">
+		{@render children()}
+	</div>
+</Popover>
+
+<style>
+	.fields {
+		display: flex;
+		flex-direction: column;
+		padding: 2px;
+		gap: 6px;
+	}
+	.fields :global(.line) {
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+	}
+	.fields :global(.quiet) {
+		color: var(--color-quiet);
+	}
+	.plain-button,
+	.fields :global(.plain-button) {
+		height: 22px;
+	}
+</style>
