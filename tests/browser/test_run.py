@@ -31,6 +31,8 @@ def drag(page: Page, handle: Locator, right: float) -> None:
     page.mouse.down()
     page.mouse.move(x + right, y, steps=8)
     page.mouse.up()
+    # What was dragged is told until it is saved.
+    expect(page.locator(".told")).to_be_hidden()
 
 
 def test_a_finished_video_is_taken_apart_and_leaves_as_a_timeline(

@@ -50,35 +50,48 @@ def split_channels(pixels: Pixels, right: float, down: float) -> Pixels:
 
 @kernel
 def _split_rows(pixels: Any, right: float, down: float, out: Any, first: int, end: int) -> None:
-    height, width = pixels.shape[0], pixels.shape[1]
+    width = pixels.shape[1]
     # Room for the shift at both sides of the mirrored line.
     room = int(math.ceil(abs(right))) + 3
     line = np.empty(width + 2 * room, np.float32)
     for i in range(first, end):
-        for j in range(width):
-            out[i, j, 1] = pixels[i, j, 1]
+        out[i] = pixels[i]
         for c in (0, 2):
             sign = 1.0 if c == 0 else -1.0
-            y, x = i - sign * down, -sign * right
-            p, q = int(math.floor(y)), int(math.floor(x))
-            wy, wx = cubic_weights(np.float32(y - p)), cubic_weights(np.float32(x - q))
-            one = pixels[fold_index(p - 1, height, MIRROR)]
-            two = pixels[fold_index(p, height, MIRROR)]
-            three = pixels[fold_index(p + 1, height, MIRROR)]
-            four = pixels[fold_index(p + 2, height, MIRROR)]
-            for j in range(width):
-                line[room + j] = (
-                    wy[0] * one[j, c] + wy[1] * two[j, c] + wy[2] * three[j, c] + wy[3] * four[j, c]
-                )
-            for k in range(room):
-                line[room - 1 - k] = line[room + fold_index(-1 - k, width, MIRROR)]
-                line[room + width + k] = line[room + fold_index(width + k, width, MIRROR)]
-            start = room + q - 1
-            part = line[start : start + width + 3]
-            for j in range(width):
-                out[i, j, c] = (
-                    wx[0] * part[j]
-                    + wx[1] * part[j + 1]
-                    + wx[2] * part[j + 2]
-                    + wx[3] * part[j + 3]
-                )
+            _fill_line(pixels, i - sign * down, c, room, line)
+            _shift_line(line, -sign * right, c, room, out[i])
+
+
+@kernel
+def _fill_line(pixels: Any, y: float, channel: int, room: int, line: Any) -> None:
+    """One channel of the row at ``y``, mirrored at both ends."""
+    height, width = pixels.shape[0], pixels.shape[1]
+    p = int(math.floor(y))
+    two = pixels[fold_index(p, height, MIRROR)]
+    inside = line[room : room + width]
+    if y == p:
+        for j in range(width):
+            inside[j] = two[j, channel]
+    else:
+        wy = cubic_weights(np.float32(y - p))
+        one = pixels[fold_index(p - 1, height, MIRROR)]
+        three = pixels[fold_index(p + 1, height, MIRROR)]
+        four = pixels[fold_index(p + 2, height, MIRROR)]
+        for j in range(width):
+            upper = wy[0] * one[j, channel] + wy[1] * two[j, channel]
+            inside[j] = upper + wy[2] * three[j, channel] + wy[3] * four[j, channel]
+    for k in range(room):
+        line[room - 1 - k] = inside[fold_index(-1 - k, width, MIRROR)]
+        line[room + width + k] = inside[fold_index(width + k, width, MIRROR)]
+
+
+@kernel
+def _shift_line(line: Any, x: float, channel: int, room: int, row: Any) -> None:
+    """Into one channel of ``row`` the line from ``x`` on, counted from the row's first pixel."""
+    q = int(math.floor(x))
+    w = cubic_weights(np.float32(x - q))
+    part = line[room + q - 1 :]
+    for j in range(row.shape[0]):
+        row[j, channel] = (
+            w[0] * part[j] + w[1] * part[j + 1] + w[2] * part[j + 2] + w[3] * part[j + 3]
+        )

@@ -40,7 +40,7 @@
 	}
 
 	function onpointermove(event: PointerEvent) {
-		if (!drag) return;
+		if (!drag || !event.buttons) return;
 		const by = Math.round((event.clientX - drag.x) / scale);
 		const wanted = drag.held === 'seam' ? snapped(by, event.altKey) : by;
 		drag.by = heldShift(room, cut, drag.held, wanted);
@@ -48,8 +48,10 @@
 
 	async function onpointerup() {
 		if (!drag) return;
-		if (drag.by) await run.shift(cut.id, drag.held, drag.by);
-		drag = null;
+		const ended = drag;
+		if (ended.by) await run.shift(cut.id, ended.held, ended.by);
+		// Another drag may have begun meanwhile.
+		if (drag === ended) drag = null;
 	}
 
 	function onkeydown(event: KeyboardEvent, what: Shifted) {
