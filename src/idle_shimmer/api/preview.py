@@ -10,11 +10,11 @@ import asyncio
 import itertools
 import json
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import asdict, dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 from typing import Annotated, Any, Literal
 
 import cv2
@@ -45,6 +45,7 @@ router = APIRouter()
 THUMB_BOX = (160, 90)
 Pair = tuple[FramedClip, FramedClip]
 _KEPT_FRAMES = 160
+_FETCHED_AHEAD = 24
 _QUIET_S = 0.25
 _ahead = ThreadPoolExecutor(max_workers=1, thread_name_prefix="ahead")
 _FRAME_QUALITY, _THUMB_QUALITY = 90, 82
@@ -134,6 +135,16 @@ class Scene:
     def neighbours(self) -> list[Neighbour]:
         """The transitions next to this cut; their clips are opened only when they are asked for."""
         return [self._neighbour(sides, document) for sides, document in self._around]
+
+    def fetches(self) -> Iterator[Callable[[], None]]:
+        """What to do while nobody waits: read the pictures of the neighbouring cuts, nearest first.
+
+        Whoever goes on to one of them finds its pictures decoded.
+        """
+        for neighbour in self.neighbours:
+            window = neighbour.transition.window
+            for offset in sorted(window.offsets, key=abs)[:_FETCHED_AHEAD]:
+                yield partial(neighbour.transition.fetch, offset)
 
     def _neighbour(self, sides: tuple[PlacedClip, PlacedClip], document: CutDocument) -> Neighbour:
         """A transition next to this cut, whose window begins within reach of its checks."""
@@ -340,6 +351,7 @@ class Preview:
         self._socket, self._scene = socket, scene
         self._work: Work | None = None
         self._wake = asyncio.Event()
+        self._idle = scene.fetches()
 
     async def receive(self, text: str) -> None:
         """Take in a message of the page."""
@@ -374,6 +386,14 @@ class Preview:
             return False
         return True
 
+    def _fetch_one(self) -> bool:
+        """Read a picture that may be wanted later; False where there is none left."""
+        fetch = next(self._idle, None)
+        if fetch is not None:
+            with suppress(ShimmerError):
+                fetch()
+        return fetch is not None
+
     async def serve(self) -> None:
         """Make and send pictures, always of the latest request, until cancelled."""
         told: Work | None = None
@@ -393,7 +413,9 @@ class Preview:
                 continue
             if work is None or task is None:
                 self._wake.clear()
-                await self._wake.wait()
+                idle = work is not None and checked is work
+                if not (idle and await asyncio.to_thread(self._fetch_one)):
+                    await self._wake.wait()
                 continue
             try:
                 # Decoding is done by other processes: the next picture's may run meanwhile.
