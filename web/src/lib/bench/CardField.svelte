@@ -40,6 +40,7 @@
 
 <style>
 	.fields {
+		white-space: normal;
 		display: flex;
 		flex-direction: column;
 		padding: 2px;
