@@ -233,6 +233,10 @@ def _framings_of(sides: tuple[PlacedClip, PlacedClip]) -> Framings:
     return Framings(outgoing=outgoing, incoming=incoming)
 
 
+class Dropped(Exception):
+    """A newer request has come: what was asked for is not wanted any more."""
+
+
 class Work:
     """One request, and what of it is still to be made."""
 
@@ -243,6 +247,7 @@ class Work:
         self.frame_size = scene.frame_size
         self.edit_size, self.source_scale = scene.edit_size, scene.source_scale
         self._scene = scene
+        self.dropped = False
         self.shown, self.sources = request.shown, request.sources
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
@@ -318,6 +323,8 @@ class Work:
 
     def _frame_around(self, offset: int) -> Codes | None:
         """A small frame of the edit around the cut, neighbouring transitions included."""
+        if self.dropped:
+            raise Dropped
         if offset in self._thumbs:
             return self._thumbs[offset]
         for neighbour in self._scene.neighbours:
@@ -352,13 +359,17 @@ class Preview:
         self._work: Work | None = None
         self._wake = asyncio.Event()
         self._idle = scene.fetches()
+        self._checking: asyncio.Task[None] | None = None
 
     async def receive(self, text: str) -> None:
         """Take in a message of the page."""
         try:
             document = json.loads(text)
             if "recipe" in document:
-                self._work = Work(self._scene, PreviewRequest.model_validate_json(text))
+                work = Work(self._scene, PreviewRequest.model_validate_json(text))
+                if self._work is not None:
+                    self._work.dropped = True
+                self._work = work
             else:
                 self._focus(Focus.model_validate(document))
         except ValidationError as error:
@@ -386,6 +397,17 @@ class Preview:
             return False
         return True
 
+    async def _check(self, work: Work, before: "asyncio.Task[None] | None") -> None:
+        """Tell what the checks on rendered frames find; newer requests need not wait for them."""
+        if before is not None:
+            await asyncio.wait({before})
+        if work.dropped:
+            return
+        with suppress(Dropped, WebSocketDisconnect, RuntimeError):
+            whole = await asyncio.to_thread(work.findings, on_frames=True)
+            if work is self._work:
+                await self._socket.send_json(whole)
+
     def _fetch_one(self) -> bool:
         """Read a picture that may be wanted later; False where there is none left."""
         fetch = next(self._idle, None)
@@ -407,9 +429,7 @@ class Preview:
                 if not await self._is_quiet():
                     continue
                 checked = work
-                whole = await asyncio.to_thread(work.findings, on_frames=True)
-                if work is self._work:
-                    await self._socket.send_json(whole)
+                self._checking = asyncio.create_task(self._check(work, self._checking))
                 continue
             if work is None or task is None:
                 self._wake.clear()
