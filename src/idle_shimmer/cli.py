@@ -16,6 +16,7 @@ from idle_shimmer.catalogue import catalogue
 from idle_shimmer.checking import check_transition, frame_or_none, small_size
 from idle_shimmer.core.checks.base import SEVERITY, worst
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
+from idle_shimmer.core.memory import keep_freed_memory
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
@@ -30,8 +31,9 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 
 
 @app.callback()
-def _about() -> None:
+def _prepared() -> None:
     """Builds transitions out of image filters across the cut between two clips."""
+    keep_freed_memory()
 
 
 @contextmanager

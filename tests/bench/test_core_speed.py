@@ -22,6 +22,7 @@ from idle_shimmer.core.filters.gaussian import gaussian
 from idle_shimmer.core.filters.streak import streak
 from idle_shimmer.core.geometry.lookup import look_up
 from idle_shimmer.core.geometry.stages import translation
+from idle_shimmer.core.memory import keep_freed_memory
 from idle_shimmer.core.passes.base import GeometryPass, PicturePass
 from idle_shimmer.core.picture import linear_from_codes
 from idle_shimmer.core.recipe import recipe_from_json
@@ -29,6 +30,9 @@ from idle_shimmer.core.render import render_frame
 from idle_shimmer.core.timeline import Timeline
 from idle_shimmer.core.timing import Window
 from tests.core.test_recipe import FOUR_ROLLS
+
+# As every command of the application does.
+keep_freed_memory()
 
 SIZES = {"640x360": (640, 360), "1920x1080": (1920, 1080)}
 ROUNDS = 15
@@ -171,7 +175,7 @@ def cases(size: tuple[int, int]) -> Iterator[Case]:
         pair = photos(size)
         yield (
             f"mix {kind}, codes to codes",
-            lambda recipe=recipe, pair=pair: render_frame(recipe, Window(10, 10), -1, *pair),
+            lambda recipe=recipe, pair=pair: render_frame(recipe, Window(11, 11), -1, *pair),
             *filtered("xfade", f"transition={name}:duration=59:offset=0", 2),
         )
     lit = linear_from_codes(photos(size)[0])

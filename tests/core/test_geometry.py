@@ -94,6 +94,85 @@ def test_shrinking_does_not_alias(scale: float) -> None:
     assert np.abs(shrunk[60:180, 60:180] - 0.5).max() < 0.12
 
 
+chained = st.lists(
+    st.builds(
+        placement,
+        st.floats(1.0, 3).map(lambda scale: (scale, scale)),
+        # Never a turn that puts points just on a seam, where either side is right.
+        st.integers(1, 98).map(lambda turns: turns / 100 + 0.00314),
+        st.just((64.0, 48.0)),
+        st.tuples(st.floats(-200, 200), st.floats(-200, 200)),
+        st.sampled_from(["mirror", "tile", "smear", "black"]),
+    ),
+    min_size=1,
+    max_size=3,
+)
+
+
+def folded(x: NDArray, size: int, edge: str) -> NDArray:
+    if edge == "tile":
+        return np.mod(x, size)
+    if edge == "mirror":
+        return size - np.abs(np.mod(x, 2 * size) - size)
+    return np.clip(x, 0, size)
+
+
+def looked_up_point_by_point(part: NDArray, stages: list[AffineStage]) -> NDArray:
+    """Every pixel traced by itself and interpolated by Keys's cubic (1981), in float64."""
+    height, width = part.shape[:2]
+    x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
+    cover = np.ones_like(x)
+    for stage in reversed(stages):
+        x, y = np.tensordot(stage.matrix, np.stack([x, y, np.ones_like(x)]), 1)
+        if stage.edge == "black":
+            for at, size in ((x, width), (y, height)):
+                cover *= np.clip(np.minimum(at, size - at) + 0.5, 0, 1)
+        x, y = folded(x, width, stage.edge), folded(y, height, stage.edge)
+    total = np.zeros(part.shape)
+    edge = stages[0].edge
+    left, top = np.floor(x - 0.5), np.floor(y - 0.5)
+    for i, j in np.ndindex(4, 4):
+        row, column = top + i - 1, left + j - 1
+        weight = keys(y - 0.5 - row) * keys(x - 0.5 - column)
+        at = folded(row + 0.5, height, edge), folded(column + 0.5, width, edge)
+        inside = [
+            np.clip(each.astype(int), 0, n - 1) for each, n in zip(at, part.shape, strict=False)
+        ]
+        total += weight[..., None] * part[inside[0], inside[1]]
+    return total * cover[..., None]
+
+
+def keys(distance: NDArray) -> NDArray:
+    d = np.abs(distance)
+    near, far = (1.5 * d - 2.5) * d * d + 1, ((-0.5 * d + 2.5) * d - 4) * d + 2
+    return np.where(d < 1, near, np.where(d < 2, far, 0))
+
+
+@settings(max_examples=60, deadline=None)
+@given(chained)
+def test_chains_of_turns_show_what_points_traced_one_by_one_show(
+    photo: NDArray, stages: list[AffineStage]
+) -> None:
+    part = np.ascontiguousarray(photo[:96, :128])
+    expected = looked_up_point_by_point(part, stages)
+    assert np.abs(look_up(part, [stages, stages]) - expected).max() < 1e-4
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(-300, 300), st.floats(-300, 300)), min_size=1, max_size=3),
+    st.sampled_from(["mirror", "tile"]),
+)
+def test_plain_shifts_show_what_points_traced_one_by_one_show(
+    photo: NDArray, shifts: list[tuple[float, float]], edge: str
+) -> None:
+    """Averaged over moments, far beyond the frame's own size."""
+    part = np.ascontiguousarray(photo[:48, :64])
+    stages = [translation(each, edge) for each in shifts]  # type: ignore[arg-type]
+    expected = np.mean([looked_up_point_by_point(part, [each]) for each in stages], axis=0)
+    assert np.abs(look_up(part, [[each] for each in stages]) - expected).max() < 1e-4
+
+
 def test_there_and_back_is_the_input(photo: NDArray) -> None:
     there = [turned(photo, 0, 0.5), turned(photo, 0.1), translation((31.7, -12.3), "tile")]
     back = [translation((-31.7, 12.3), "tile"), turned(photo, -0.1), turned(photo, 0, 2.0)]

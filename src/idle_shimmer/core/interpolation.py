@@ -1,8 +1,21 @@
 """Interpolation between pixels: Catmull-Rom's cubic, and linear where many samples are averaged.
 
 Source of the cubic: Keys 1981, "Cubic convolution interpolation", a = -1/2.
+
+``cubic_rgb``, ``add_cubic`` and ``add_linear`` are put together from vectors by hand, as the
+compiler does not find these: the taps of a row are one run of floats, so the rows are summed whole,
+and only their sum is taken apart into pixels. They are called in kernels, with
+
+- ``pixels``, a contiguous float32 array of RGB pixels, and ``row``, its floats per row (int64);
+- ``base`` (int64), the first float of the first tap, of 4 by 4 (cubic) or 2 by 2 (linear);
+- ``fx`` and ``fy`` (float32, 0…1), where the point lies between the middle taps.
+
+``cubic_rgb`` returns red, green and blue. The two others add them, times ``weight`` (float32), to
+the first three of the four floats at ``at`` (int64) of ``line``; the fourth has no meaning.
+``add_linear`` reads two floats beyond each row of taps: they must still belong to ``pixels``.
 """
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,6 +26,13 @@ from numba.extending import intrinsic
 
 from idle_shimmer.core.kernel import inlined
 
+# For each power of the fraction, highest first, the factors of the four neighbours.
+_CUBIC = (
+    (-0.5, 1.5, -1.5, 0.5),
+    (1.0, -2.5, 2.0, -0.5),
+    (-0.5, 0.0, 0.5, 0.0),
+    (0.0, 1.0, 0.0, 0.0),
+)
 _HALF, _ONE, _THREE_HALVES = np.float32(0.5), np.float32(1), np.float32(1.5)
 _TWO, _FIVE_HALVES = np.float32(2), np.float32(2.5)
 
@@ -28,51 +48,8 @@ def cubic_weights(f: Any) -> tuple[Any, Any, Any, Any]:
     )
 
 
-@inlined
-def linear_weights(f: Any) -> tuple[Any, Any]:
-    """The float32 weights of the two neighbours at fraction ``f`` (float32, 0…1)."""
-    return _ONE - f, f
-
-
-def _averaging(taps: int) -> Any:
-    """A compiled average of ``taps`` by ``taps`` pixels; see ``cubic_rgb``."""
-
-    @intrinsic
-    def rgb(_context: Any, pixels: Any, base: Any, row: Any, across: Any, down: Any) -> Any:
-        weights = types.UniTuple(types.float32, taps)
-        signature = types.UniTuple(types.float32, 3)(
-            pixels, types.int64, types.int64, weights, weights
-        )
-
-        def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-            array = cgutils.create_struct_proxy(signature.args[0])(context, builder, arguments[0])
-            rows = []
-            for i in range(taps):
-                start = builder.add(arguments[1], builder.mul(arguments[2], _long(i)))
-                inside = [
-                    _four_floats(builder, array.data, builder.add(start, _long(3 * j)))
-                    for j in range(taps)
-                ]
-                rows.append(_weighted(builder, inside, arguments[3]))
-            total = _weighted(builder, rows, arguments[4])
-            channels = [builder.extract_element(total, _int(c)) for c in range(3)]
-            return context.make_tuple(builder, signature.return_type, channels)
-
-        return signature, codegen
-
-    return rgb
-
-
-# (red, green, blue) from the pixels whose first float is ``base`` of ``pixels``, 4 by 4 or 2 by 2.
-# ``pixels`` is a contiguous float32 array, ``row`` its floats per row; ``across`` and ``down`` are
-# weights. Each tap is read as four floats at once, so one float beyond the last tap must still
-# belong to the array: the compiler does not find this vector by itself, and it makes the lookup
-# twice as fast.
-cubic_rgb = _averaging(4)
-linear_rgb = _averaging(2)
-
-
-_VECTOR = ir.VectorType(ir.FloatType(), 4)
+def _vector(lanes: int) -> Any:
+    return ir.VectorType(ir.FloatType(), lanes)
 
 
 def _int(value: int) -> Any:
@@ -83,26 +60,132 @@ def _long(value: int) -> Any:
     return ir.Constant(ir.IntType(64), value)
 
 
-def _four_floats(builder: Any, floats: Any, index: Any) -> Any:
-    place = builder.bitcast(builder.gep(floats, [index]), _VECTOR.as_pointer())
-    return builder.load(place, align=4)
+class _Builder:
+    """The few vector instructions that the interpolations are made of."""
 
+    def __init__(self, builder: Any) -> None:
+        self._builder = builder
 
-def _weighted(builder: Any, vectors: list[Any], weights: Any) -> Any:
-    """The sum of ``vectors`` times the members of the tuple ``weights``."""
-    total = None
-    for k, vector in enumerate(vectors):
-        product = builder.fmul(
-            vector, _spread(builder, builder.extract_value(weights, k)), flags=["contract"]
+    def place(self, floats: Any, index: Any, lanes: int) -> Any:
+        """The address of so many floats."""
+        at = self._builder.gep(floats, [index])
+        return self._builder.bitcast(at, _vector(lanes).as_pointer())
+
+    def load(self, floats: Any, index: Any, lanes: int) -> Any:
+        return self._builder.load(self.place(floats, index, lanes), align=4)
+
+    def picked(self, one: Any, lanes: Sequence[int], other: Any = None) -> Any:
+        """The lanes of ``one``, and further on those of ``other``, in a new order."""
+        other = ir.Constant(one.type, ir.Undefined) if other is None else other
+        mask = ir.Constant(ir.VectorType(ir.IntType(32), len(lanes)), list(lanes))
+        return self._builder.shuffle_vector(one, other, mask)
+
+    def spread(self, scalar: Any, lanes: int) -> Any:
+        """A vector of the one value."""
+        empty = ir.Constant(_vector(lanes), ir.Undefined)
+        return self.picked(self._builder.insert_element(empty, scalar, _int(0)), [0] * lanes)
+
+    def sum_of(self, total: Any, one: Any, other: Any) -> Any:
+        """``total`` + ``one`` · ``other``; without ``total``, the product."""
+        product = self._builder.fmul(one, other, flags=["contract"])
+        if total is None:
+            return product
+        return self._builder.fadd(total, product, flags=["contract"])
+
+    def between(self, one: Any, other: Any, share: Any) -> Any:
+        """From ``one`` towards ``other`` by the scalar ``share``."""
+        way = self._builder.fsub(other, one)
+        return self.sum_of(one, way, self.spread(share, one.type.count))
+
+    def cubic_weights(self, fraction: Any) -> Any:
+        """The four weights as one vector."""
+        f = self.spread(fraction, 4)
+        weights = ir.Constant(_vector(4), list(_CUBIC[0]))
+        for power in _CUBIC[1:]:
+            weights = self.sum_of(ir.Constant(_vector(4), list(power)), weights, f)
+        return weights
+
+    def cubic(self, floats: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
+        """Red, green and blue in the first three of four lanes."""
+        add, mul = self._builder.add, self._builder.mul
+        across, down = self.cubic_weights(fx), self.cubic_weights(fy)
+        # The twelve floats of a row of taps, as eight and four.
+        eight = four = None
+        for i in range(4):
+            begin = add(base, mul(row, _long(i)))
+            eight = self.sum_of(eight, self.load(floats, begin, 8), self.picked(down, [i] * 8))
+            rest = self.load(floats, add(begin, _long(8)), 4)
+            four = self.sum_of(four, rest, self.picked(down, [i] * 4))
+        eight = self.sum_of(None, eight, self.picked(across, [0, 0, 0, 1, 1, 1, 2, 2]))
+        four = self.sum_of(None, four, self.picked(across, [2, 3, 3, 3]))
+        long_four = self.picked(four, [0, 1, 2, 3, 3, 3, 3, 3])
+        pixels = (
+            self.picked(eight, [0, 1, 2, 2]),
+            self.picked(eight, [3, 4, 5, 5]),
+            self.picked(eight, [6, 7, 8, 8], long_four),
+            self.picked(four, [1, 2, 3, 3]),
         )
-        total = product if total is None else builder.fadd(total, product, flags=["contract"])
-    return total
+        fadd = self._builder.fadd
+        return fadd(fadd(pixels[0], pixels[1]), fadd(pixels[2], pixels[3]))
+
+    def linear(self, floats: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
+        """Red, green and blue in the first three of four lanes."""
+        upper = self.load(floats, base, 8)
+        lower = self.load(floats, self._builder.add(base, row), 8)
+        mixed = self.between(upper, lower, fy)
+        return self.between(self.picked(mixed, [0, 1, 2, 2]), self.picked(mixed, [3, 4, 5, 5]), fx)
 
 
-def _spread(builder: Any, scalar: Any) -> Any:
-    """A vector of four times ``scalar``."""
-    empty = ir.Constant(_VECTOR, ir.Undefined)
-    first = builder.insert_element(empty, scalar, _int(0))
-    return builder.shuffle_vector(
-        first, empty, ir.Constant(ir.VectorType(ir.IntType(32), 4), [0] * 4)
-    )
+def _floats(context: Any, builder: Any, kind: Any, array: Any) -> Any:
+    return cgutils.create_struct_proxy(kind)(context, builder, array).data
+
+
+_POINT = (types.int64, types.int64, types.float32, types.float32)
+
+
+@intrinsic
+def cubic_rgb(_context: Any, pixels: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
+    """See the head of this module."""
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        floats = _floats(context, builder, signature.args[0], arguments[0])
+        total = _Builder(builder).cubic(floats, *arguments[1:])
+        channels = [builder.extract_element(total, _int(c)) for c in range(3)]
+        return context.make_tuple(builder, signature.return_type, channels)
+
+    return types.UniTuple(types.float32, 3)(pixels, *_POINT), codegen
+
+
+def _adding(interpolated: Callable[..., Any]) -> Any:
+    @intrinsic
+    def add(
+        _context: Any,
+        pixels: Any,
+        base: Any,
+        row: Any,
+        fx: Any,
+        fy: Any,
+        weight: Any,
+        line: Any,
+        at: Any,
+    ) -> Any:
+        signature = types.void(pixels, *_POINT, types.float32, line, types.int64)
+
+        def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            vectors = _Builder(builder)
+            floats = _floats(context, builder, signature.args[0], arguments[0])
+            shown = interpolated(vectors, floats, *arguments[1:5])
+            sums = _floats(context, builder, signature.args[6], arguments[6])
+            place = vectors.place(sums, arguments[7], 4)
+            weight = vectors.spread(arguments[5], 4)
+            total = vectors.sum_of(builder.load(place, align=4), shown, weight)
+            builder.store(total, place, align=4)
+            return context.get_dummy_value()
+
+        return signature, codegen
+
+    return add
+
+
+add_cubic = _adding(_Builder.cubic)
+add_linear = _adding(_Builder.linear)

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.bands import over_rows
+from idle_shimmer.core.bands import over_rows, worth_a_thread
 from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.transfer import (
     display_of_linear,
@@ -91,7 +91,8 @@ def codes_of_display_rows(display: Any, out: Any, first: int, end: int) -> None:
 def _run(rows_kernel: Any, pixels: NDArray[Any], dtype: Any, *tables: Any) -> NDArray[Any]:
     flat = np.ascontiguousarray(pixels).reshape(pixels.shape[0], -1)
     out = np.empty(flat.shape, dtype)
-    over_rows(rows_kernel, flat.shape[0], flat, *tables, out)
+    fewest = worth_a_thread(flat.shape[1] // 3)
+    over_rows(rows_kernel, flat.shape[0], flat, *tables, out, fewest=fewest)
     return out.reshape(pixels.shape)
 
 

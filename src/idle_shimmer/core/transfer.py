@@ -64,13 +64,40 @@ def within(v: Any) -> Any:
 
 
 @inlined
-def _light_above(v: float) -> float:
-    return ((v + 0.055) / 1.055) ** 2.4
+def _polynomial(terms: Any, t: Any) -> Any:
+    total = terms[0]
+    for k in range(1, len(terms)):
+        total = total * t + terms[k]
+    return total
 
 
-@inlined
-def _shown_above(v: float) -> float:
-    return 1.055 * v ** (1 / 2.4) - 0.055
+@kernel
+def _light(v: Any) -> Any:
+    """Linear light of a display value in 0…1, and below the knee beyond it."""
+    root = np.sqrt((within(v) + np.float32(0.055)) * np.float32(1 / 1.055))
+    above = _polynomial(_LIGHT, root * _LIGHT_SCALE + _LIGHT_SHIFT)
+    return above if v > np.float32(0.04045) else v * np.float32(1 / 12.92)
+
+
+@kernel
+def _shown(v: Any) -> Any:
+    """The display value of linear light in 0…1, and below the knee beyond it."""
+    above = _polynomial(_SHOWN, np.sqrt(np.sqrt(within(v))) * _SHOWN_SCALE + _SHOWN_SHIFT)
+    return above if v > np.float32(0.0031308) else v * np.float32(12.92)
+
+
+@kernel
+def _signed_light(v: Any) -> Any:
+    """Linear light of a display value beyond 0…1 and its knee."""
+    light = np.float32(((abs(v) + 0.055) / 1.055) ** 2.4)
+    return light if v > 0 else -light
+
+
+@kernel
+def _signed_shown(v: Any) -> Any:
+    """The display value of linear light beyond 0…1 and its knee."""
+    display = np.float32(1.055 * abs(v) ** (1 / 2.4) - 0.055)
+    return display if v > 0 else -display
 
 
 @kernel
@@ -80,20 +107,12 @@ def linear_of_display_rows(display: Any, out: Any, first: int, end: int) -> None
         row, lit = display[i], out[i]
         beyond = False
         for j in range(row.shape[0]):
-            v = row[j]
-            beyond |= (v < 0) | (v > 1)
-            root = np.sqrt((within(v) + np.float32(0.055)) * np.float32(1 / 1.055))
-            t = root * _LIGHT_SCALE + _LIGHT_SHIFT
-            light = _LIGHT[0]
-            for k in range(1, len(_LIGHT)):
-                light = light * t + _LIGHT[k]
-            lit[j] = light if v > np.float32(0.04045) else v * np.float32(1 / 12.92)
+            beyond |= (row[j] < 0) | (row[j] > 1)
+            lit[j] = _light(row[j])
         if beyond:
             for j in range(row.shape[0]):
-                v = row[j]
-                if v > 1 or v < np.float32(-0.04045):
-                    light = np.float32(_light_above(abs(v)))
-                    lit[j] = light if v > 0 else -light
+                if row[j] > 1 or row[j] < np.float32(-0.04045):
+                    lit[j] = _signed_light(row[j])
 
 
 @kernel
@@ -103,16 +122,9 @@ def display_of_linear_rows(linear: Any, out: Any, first: int, end: int) -> None:
         row, shown = linear[i], out[i]
         beyond = False
         for j in range(row.shape[0]):
-            v = row[j]
-            beyond |= (v < 0) | (v > 1)
-            t = np.sqrt(np.sqrt(within(v))) * _SHOWN_SCALE + _SHOWN_SHIFT
-            display = _SHOWN[0]
-            for k in range(1, len(_SHOWN)):
-                display = display * t + _SHOWN[k]
-            shown[j] = display if v > np.float32(0.0031308) else v * np.float32(12.92)
+            beyond |= (row[j] < 0) | (row[j] > 1)
+            shown[j] = _shown(row[j])
         if beyond:
             for j in range(row.shape[0]):
-                v = row[j]
-                if v > 1 or v < np.float32(-0.0031308):
-                    display = np.float32(_shown_above(abs(v)))
-                    shown[j] = display if v > 0 else -display
+                if row[j] > 1 or row[j] < np.float32(-0.0031308):
+                    shown[j] = _signed_shown(row[j])

@@ -1,10 +1,12 @@
 """Runs every kernel once, so that the compiled code is on disk before the first frame."""
 
+from collections.abc import Iterator
 from fractions import Fraction
 
 import numpy as np
 
 from idle_shimmer.core.facts import Fact
+from idle_shimmer.core.mixes import base as mixes
 from idle_shimmer.core.passes.base import registered
 from idle_shimmer.core.picture import Picture
 from idle_shimmer.core.recipe import recipe_from_json
@@ -39,6 +41,16 @@ def usual_values(facts: dict[str, Fact]) -> dict[str, float]:
     }
 
 
+def _mixed() -> Iterator[dict[str, object]]:
+    """Every mix, with and without passes ahead of it and after it: codes or light, in and out."""
+    for kind in mixes.registered():
+        for sides in ((), ("outgoing",), ("across",), ("outgoing", "across")):
+            passes = [
+                {"kind": "grade", "id": side, "side": side, "exposure": 1.5} for side in sides
+            ]
+            yield {"mix": {"kind": kind}, "passes": passes}
+
+
 def warm_up() -> None:
     """Compile what rendering needs; quick where it is compiled already."""
     codes = np.full((96, 128, 3), 250, np.uint8)
@@ -48,6 +60,7 @@ def warm_up() -> None:
     window = Window(4, 4)
     documents: list[dict[str, object]] = [_MIXED]
     documents += [{"passes": [usual_pass(kind)]} for kind in registered()]
+    documents += list(_mixed())
     for document in documents:
         recipe = recipe_from_json(document)
         render_frame(recipe, window, 0, codes, codes)

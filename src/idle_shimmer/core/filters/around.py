@@ -16,8 +16,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.geometry.edges import MIRROR, fold, fold_index
-from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights
+from idle_shimmer.core.geometry.edges import MIRROR, fold
+from idle_shimmer.core.geometry.sampling import sample
+from idle_shimmer.core.interpolation import cubic_weights
 from idle_shimmer.core.kernel import inlined, kernel
 from idle_shimmer.core.picture import Pixels
 
@@ -119,20 +120,7 @@ def _zoom_sums(radii: int, amount: float) -> tuple[NDArray[np.float64], NDArray[
 def _read(source: Any, width: int, height: int, x: float, y: float) -> tuple[Any, Any, Any]:
     """The cubic interpolation at a point in pixels, mirrored beyond the frame."""
     x, y = fold(x, width, MIRROR) - 0.5, fold(y, height, MIRROR) - 0.5
-    q, p = int(math.floor(x)), int(math.floor(y))
-    wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
-    if 1 <= p < height - 2 and 1 <= q < width - 3:
-        return cubic_rgb(source, ((p - 1) * width + q - 1) * 3, width * 3, wx, wy)
-    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
-    for b in range(4):
-        r = fold_index(p + b - 1, height, MIRROR)
-        for a in range(4):
-            at = (r * width + fold_index(q + a - 1, width, MIRROR)) * 3
-            w = wy[b] * wx[a]
-            red += w * source[at]
-            green += w * source[at + 1]
-            blue += w * source[at + 2]
-    return red, green, blue
+    return sample(source, 0, height, width, x, y, MIRROR)
 
 
 @inlined

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.geometry.edges import MIRROR, fold_index
+from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
 from idle_shimmer.core.interpolation import cubic_weights
 from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
@@ -54,12 +54,15 @@ def _split_rows(pixels: Any, right: float, down: float, out: Any, first: int, en
     # Room for the shift at both sides of the mirrored line.
     room = int(math.ceil(abs(right))) + 3
     line = np.empty(width + 2 * room, np.float32)
+    red, blue = np.empty(width, np.float32), np.empty(width, np.float32)
     for i in range(first, end):
-        out[i] = pixels[i]
-        for c in (0, 2):
-            sign = 1.0 if c == 0 else -1.0
-            _fill_line(pixels, i - sign * down, c, room, line)
-            _shift_line(line, -sign * right, c, room, out[i])
+        _fill_line(pixels, i - down, 0, room, line)
+        _shift_line(line, -right, room, red)
+        _fill_line(pixels, i + down, 2, room, line)
+        _shift_line(line, right, room, blue)
+        here, split = pixels[i], out[i]
+        for j in range(width):
+            split[j, 0], split[j, 1], split[j, 2] = red[j], here[j, 1], blue[j]
 
 
 @kernel
@@ -80,18 +83,19 @@ def _fill_line(pixels: Any, y: float, channel: int, room: int, line: Any) -> Non
         for j in range(width):
             upper = wy[0] * one[j, channel] + wy[1] * two[j, channel]
             inside[j] = upper + wy[2] * three[j, channel] + wy[3] * four[j, channel]
-    for k in range(room):
-        line[room - 1 - k] = inside[fold_index(-1 - k, width, MIRROR)]
-        line[room + width + k] = inside[fold_index(width + k, width, MIRROR)]
+    mirror_ends(line, room, 1)
 
 
 @kernel
-def _shift_line(line: Any, x: float, channel: int, room: int, row: Any) -> None:
-    """Into one channel of ``row`` the line from ``x`` on, counted from the row's first pixel."""
+def _shift_line(line: Any, x: float, room: int, shifted: Any) -> None:
+    """The line from ``x`` on, counted from the row's first pixel."""
     q = int(math.floor(x))
-    w = cubic_weights(np.float32(x - q))
-    part = line[room + q - 1 :]
-    for j in range(row.shape[0]):
-        row[j, channel] = (
-            w[0] * part[j] + w[1] * part[j + 1] + w[2] * part[j + 2] + w[3] * part[j + 3]
-        )
+    a, b, c, d = cubic_weights(np.float32(x - q))
+    one, two, three, four = (
+        line[room + q - 1 :],
+        line[room + q :],
+        line[room + q + 1 :],
+        line[room + q + 2 :],
+    )
+    for j in range(shifted.shape[0]):
+        shifted[j] = a * one[j] + b * two[j] + c * three[j] + d * four[j]

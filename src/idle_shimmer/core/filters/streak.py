@@ -16,9 +16,9 @@ import cv2
 import numpy as np
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.geometry.edges import MIRROR, fold_index
+from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
 from idle_shimmer.core.interpolation import cubic_weights
-from idle_shimmer.core.kernel import kernel
+from idle_shimmer.core.kernel import copy, kernel
 from idle_shimmer.core.picture import Pixels
 
 LONGEST_BY_TAPS_PX = 6.0
@@ -27,6 +27,7 @@ _TAP_SUBSTEPS = 64
 _DIAGONAL_SLACK = 1e-9
 # Slanted lines are followed in narrow bundles, so only where they cross the frame; level ones lose
 # nothing by a bundle as wide as the first-level cache holds.
+_TURNED_COLUMNS, _TURNED_ROWS = 16, 256
 _SLANTED_LINES_AT_ONCE, _LEVEL_LINES_AT_ONCE = 128, 256
 
 
@@ -39,8 +40,28 @@ def streak(pixels: Pixels, *, length_px: float, angle_deg: float) -> Pixels:
         return _by_lines(np.ascontiguousarray(pixels), length_px * abs(rise), run / rise)
     if rise == 0:
         return _along_rows(np.ascontiguousarray(pixels), length_px)
-    turned = cv2.transpose(pixels)
-    return cv2.transpose(_by_lines(turned, length_px * abs(run), rise / run))
+    turned = _transposed(np.ascontiguousarray(pixels))
+    return _transposed(_by_lines(turned, length_px * abs(run), rise / run))
+
+
+def _transposed(pixels: Pixels) -> Pixels:
+    height, width = pixels.shape[:2]
+    out = np.empty((width, height, 3), np.float32)
+    over_rows(_transposed_rows, width, pixels, out)
+    return out
+
+
+@kernel
+def _transposed_rows(pixels: Any, out: Any, first: int, end: int) -> None:
+    # Parts small enough that the first-level cache holds what they read.
+    for left in range(first, end, _TURNED_COLUMNS):
+        right = min(left + _TURNED_COLUMNS, end)
+        for top in range(0, pixels.shape[0], _TURNED_ROWS):
+            bottom = min(top + _TURNED_ROWS, pixels.shape[0])
+            for j in range(left, right):
+                for i in range(top, bottom):
+                    for c in range(3):
+                        out[j, i, c] = pixels[i, j, c]
 
 
 def _direction(angle_deg: float) -> tuple[float, float]:
@@ -89,12 +110,8 @@ def _level_rows(pixels: Any, out: Any, extent: float, first: int, end: int) -> N
     line = np.empty((width + 2 * room) * 3, np.float32)
     for i in range(first, end):
         row, averages = pixels[i], out[i]
-        for n in range(room):
-            j, k = fold_index(n - room, width, MIRROR), fold_index(width + n, width, MIRROR)
-            for c in range(3):
-                line[3 * n + c] = row[3 * j + c]
-                line[3 * (room + width + n) + c] = row[3 * k + c]
-        line[3 * room : 3 * (room + width)] = row
+        copy(row, line[3 * room : 3 * (room + width)])
+        mirror_ends(line, room, 3)
         for c in range(3):
             behind, ahead = 3 * (room - whole) + c, 3 * (room + whole) + c
             # Trapezoids: the first and the last column count half.

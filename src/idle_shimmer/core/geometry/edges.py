@@ -50,12 +50,27 @@ def fold_index(k: int, count: int, edge: int) -> int:
     """The pixel index inside 0…count-1 that shows at index ``k``."""
     if 0 <= k < count:
         return k
+    # The copies next to the frame without a division, which takes longer than all else here.
     if edge == MIRROR:
-        k = k % (2 * count)
+        k = k if -2 * count <= k < 2 * count else k % (2 * count)
+        k = -1 - k if k < 0 else k
         return 2 * count - 1 - k if k >= count else k
     if edge == TILE:
-        return k % count
+        k = k if -count <= k < 2 * count else k % count
+        return k + count if k < 0 else (k - count if k >= count else k)
     return min(max(k, 0), count - 1)
+
+
+@kernel
+def mirror_ends(wide: Any, room: int, channels: int) -> None:
+    """Fills ``room`` pixels at both ends of a flat row with the mirror of what lies between them."""
+    width = wide.shape[0] // channels - 2 * room
+    for k in range(room):
+        left = room + fold_index(-1 - k, width, MIRROR)
+        right = room + fold_index(width + k, width, MIRROR)
+        for c in range(channels):
+            wide[(room - 1 - k) * channels + c] = wide[left * channels + c]
+            wide[(room + width + k) * channels + c] = wide[right * channels + c]
 
 
 @inlined

@@ -8,7 +8,7 @@ its neighbours look. The shutter averages over time as well.
 """
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable
 from typing import Any
 
 import cv2
@@ -16,27 +16,38 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, SMEAR, coverage, fold, fold_row
+from idle_shimmer.core.geometry.edges import EDGE_CODE, SMEAR
+from idle_shimmer.core.geometry.footprint import (
+    SHARP_FOOTPRINT,
+    average_wide,
+    find_wide,
+    samples_across,
+)
 from idle_shimmer.core.geometry.level import is_level, look_up_level
-from idle_shimmer.core.geometry.sampling import add_row, row_store, sample
+from idle_shimmer.core.geometry.sampling import add_line, add_traced, put_line, row_store
+from idle_shimmer.core.geometry.shift import is_shift, look_up_shift
 from idle_shimmer.core.geometry.shutter import Moments, Part
-from idle_shimmer.core.geometry.stages import AffineStage, Stage, affine
-from idle_shimmer.core.kernel import inlined, kernel
+from idle_shimmer.core.geometry.stages import AffineStage
+from idle_shimmer.core.geometry.straight import sample_straight
+from idle_shimmer.core.geometry.tracing import (
+    blocks,
+    fold_block,
+    parts,
+    start_block,
+    trace,
+    trace_affine,
+    traced,
+)
+from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
 
 # Which moments a part of the frame needs, where that is fewer than the whole frame needs.
 MomentsWithin = Callable[[Part], Moments]
 
-MOST_SAMPLES_A_SIDE = 16
-# On the halved picture an output pixel spans 1 to 2 pixels; this many samples for each keep what is
-# left of finer detail from aliasing, and leave one sample where halving alone did it.
-_SAMPLES_A_PIXEL, _SAMPLES_LESS = 1.5, 0.5
-# Up to this footprint one cubic sample does not visibly alias.
-_SHARP_FOOTPRINT = 1.25
-# Traced at once: little enough to stay in the second-level cache, enough to make calls cheap.
-_BLOCK_ROWS, _BLOCK_COLUMNS = 48, 160
 # Averaged over so many moments, what a sample lies between is averaged as well: linear will do.
 _QUICK_MOMENTS = 32
+# (rows, columns) that share their moments: the fewer, the fewer moments a still middle needs.
+_STRAIGHT_PART = 48, 160
 _PROBES = 33
 _PROBED_MOMENTS = 8
 
@@ -50,13 +61,19 @@ def look_up(pixels: Pixels, moments: Moments, within: MomentsWithin | None = Non
     """
     pixels = np.ascontiguousarray(pixels)
     matrices = _matrices(moments)
+    if matrices is not None and is_shift(matrices, edges := _edges(moments)):
+        return look_up_shift(pixels, matrices, int(edges[0]))
     if matrices is not None and is_level(matrices):
-        return _look_up_level(pixels, matrices, _edges(moments))
-    out = np.zeros_like(pixels)
+        return _look_up_level(pixels, matrices, edges)
+    out = np.empty_like(pixels)
     spans = _affine_spans(matrices) if matrices is not None else _probed_spans(pixels, moments)
     halvings, shrinks = _footprints(pixels, *spans)
-    pyramid = _Pyramid(pixels, halvings)
-    over_rows(_sampled_rows, pixels.shape[0], pyramid, shrinks, within or (lambda _: moments), out)
+    told, fewest = within or (lambda _: moments), max(8, 64 // len(moments))
+    if matrices is not None and not shrinks:
+        over_rows(_straight_rows, pixels.shape[0], pixels.reshape(-1), told, out, fewest=fewest)
+    else:
+        pyramid = _Pyramid(pixels, halvings)
+        over_rows(_traced_rows, pixels.shape[0], pyramid, shrinks, told, out, fewest=fewest)
     return out
 
 
@@ -89,7 +106,7 @@ def _look_up_level(
     if SMEAR in edges:
         # Halved, the outermost pixel is an average, and no longer what has to be smeared.
         halvings = 0
-    across, down = (_samples(span / 2**halvings) for span in footprint)
+    across, down = (samples_across(span / 2**halvings) for span in footprint)
     source = _halved(pixels, halvings)
     return look_up_level(source, pixels.shape[:2], matrices, edges, across, down)
 
@@ -97,13 +114,6 @@ def _look_up_level(
 def _span(scales: NDArray[np.float64]) -> float:
     """The widest footprint along one axis over all moments, from scales (moment, stage)."""
     return max(float(np.abs(scales.prod(axis=1)).max()), 1e-9)
-
-
-@inlined
-def _samples(span: float) -> int:
-    """How many samples a side an output pixel needs that spans ``span`` pixels of a level."""
-    count = int(math.ceil(_SAMPLES_A_PIXEL * span - _SAMPLES_LESS - 1e-6))
-    return min(MOST_SAMPLES_A_SIDE, max(1, count))
 
 
 def _halved(pixels: Pixels, level: int) -> Pixels:
@@ -136,7 +146,7 @@ def _footprints(pixels: Pixels, deepest: float, widest: float) -> tuple[int, boo
     """(halved copies that the map can use, whether it shrinks anywhere); see ``_probed_spans``."""
     most = max(0, math.floor(math.log2(min(pixels.shape[:2]))))
     halvings = math.floor(math.log2(max(deepest, 1.0)) + 1e-9)
-    return min(most, halvings), widest > _SHARP_FOOTPRINT
+    return min(most, halvings), widest > SHARP_FOOTPRINT
 
 
 def _affine_spans(matrices: NDArray[np.float64]) -> tuple[float, float]:
@@ -160,7 +170,7 @@ def _probed_spans(pixels: Pixels, moments: Moments) -> tuple[float, float]:
     )
     for stages in moments[:: max(1, len(moments) // _PROBED_MOMENTS)]:
         here, right, below = (
-            _traced(x + i, y + j, stages, width, height) for i, j in ((0, 0), (1, 0), (0, 1))
+            traced(x + i, y + j, stages, width, height) for i, j in ((0, 0), (1, 0), (0, 1))
         )
         spans = [np.hypot(to[0] - here[0], to[1] - here[1]) for to in (right, below)]
         deepest = max(deepest, float(np.minimum(*spans).max()))
@@ -168,80 +178,40 @@ def _probed_spans(pixels: Pixels, moments: Moments) -> tuple[float, float]:
     return deepest, widest
 
 
-def _traced(
-    xs: NDArray[np.float64],
-    ys: NDArray[np.float64],
-    stages: Sequence[Stage],
-    width: int,
-    height: int,
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    xs, ys = xs.copy(), ys.copy()
-    _trace(
-        xs, ys, np.ones(xs.shape, np.float32), np.ones(xs.shape, np.float32), stages, width, height
-    )
-    return xs, ys
+def _straight_rows(source: Any, within: MomentsWithin, out: Pixels, first: int, end: int) -> None:
+    height, width = out.shape[:2]
+    # Parts that move alike get the very same moments.
+    known: dict[int, tuple[Any, Any, bool]] = {}
+    for part in parts(first, end, width, _STRAIGHT_PART):
+        moments = within(part)
+        if len(moments) not in known:
+            matrices = _matrices(moments)
+            assert matrices is not None
+            stages = matrices.reshape(len(moments), -1, 2, 3)
+            known[len(moments)] = stages, _edges(moments), len(moments) >= _QUICK_MOMENTS
+        sample_straight(source, (height, width), part, *known[len(moments)], out)
 
 
-def _trace(
-    xs: Any, ys: Any, shades: Any, covers: Any, stages: Sequence[Stage], width: int, height: int
-) -> None:
-    """Moves points (rows, columns) back through all stages, in place, up to the first one's fold."""
-    for place in range(len(stages) - 1, -1, -1):
-        stage = stages[place]
-        stage.warp(xs, ys, shades, stage.parameters)
-        if place:
-            _fold_block(xs, ys, covers, float(width), float(height), EDGE_CODE[stage.edge])
-
-
-@kernel
-def _fold_block(xs: Any, ys: Any, covers: Any, width: float, height: float, edge: int) -> None:
-    for i in range(xs.shape[0]):
-        if edge == BLACK:
-            for j in range(xs.shape[1]):
-                covers[i, j] *= np.float32(coverage(xs[i, j], width) * coverage(ys[i, j], height))
-        fold_row(xs[i], width, edge, xs[i])
-        fold_row(ys[i], height, edge, ys[i])
-
-
-@kernel
-def _start_block(xs: Any, ys: Any, covers: Any, left: int, top: int) -> None:
-    """The centres of output pixels, with a border of one pixel around the block."""
-    for i in range(xs.shape[0]):
-        for j in range(xs.shape[1]):
-            xs[i, j] = left + j - 0.5
-            ys[i, j] = top + i - 0.5
-            covers[i, j] = np.float32(1)
-
-
-def _blocks(first: int, end: int, width: int) -> Iterator[tuple[Part, Any, Any, Any]]:
-    """(part of the frame, xs, ys, covers) for each block, the arrays with a border of one pixel."""
-    shape = (_BLOCK_ROWS + 2) * (_BLOCK_COLUMNS + 2)
-    store = np.empty(shape), np.empty(shape), np.empty(shape, np.float32)
-    for top in range(first, end, _BLOCK_ROWS):
-        for left in range(0, width, _BLOCK_COLUMNS):
-            part = left, top, min(left + _BLOCK_COLUMNS, width), min(top + _BLOCK_ROWS, end)
-            rows, columns = part[3] - top + 2, part[2] - left + 2
-            xs, ys, covers = (each[: rows * columns].reshape(rows, columns) for each in store)
-            yield part, xs, ys, covers
-
-
-def _sampled_rows(
+def _traced_rows(
     pyramid: _Pyramid, shrinks: bool, within: MomentsWithin, out: Pixels, first: int, end: int
 ) -> None:
     height, width = out.shape[:2]
-    for part, xs, ys, covers in _blocks(first, end, width):
-        left, top = part[:2]
+    for part, xs, ys, covers in blocks(first, end, width):
         moments = within(part)
-        edges = _edges(moments)
-        share, quick = np.float32(1 / len(moments)), len(moments) >= _QUICK_MOMENTS
-        points, look = (xs, ys, covers, left, top), (shrinks, quick, share)
-        if (matrices := _matrices(moments)) is not None:
-            stages_of = matrices.reshape(len(moments), -1, 2, 3)
-            _sample_affine(pyramid.arrays, points, stages_of, edges, look, out)
+        edges, matrices = _edges(moments), _matrices(moments)
+        left, top, right, bottom = part
+        alone = len(moments) == 1
+        if not alone:
+            out[top:bottom, left:right] = 0
+        points = (xs, ys, covers, left, top)
+        look = (shrinks, len(moments) >= _QUICK_MOMENTS, np.float32(1 / len(moments)), alone)
+        if matrices is not None:
+            matrices = matrices.reshape(len(moments), -1, 2, 3)
+            _sample_affine(pyramid.arrays, points, matrices, edges, look, out)
             continue
         for stages in moments:
-            _start_block(xs, ys, covers, left, top)
-            _trace(xs, ys, covers, covers, stages, width, height)
+            start_block(xs, ys, covers, left, top)
+            trace(xs, ys, covers, covers, stages, width, height)
             _sample_block(pyramid.arrays, points, edges[-1], look, out)
 
 
@@ -256,146 +226,52 @@ def _sample_affine(
     xs, ys, covers, left, top = points
     width, height = float(pyramid[2][0, 2]), float(pyramid[2][0, 1])
     for moment in range(matrices.shape[0]):
-        _start_block(xs, ys, covers, left, top)
-        for stage in range(edges.shape[0]):
-            affine(xs, ys, covers, matrices[moment, stage])
-            if stage < edges.shape[0] - 1:
-                _fold_block(xs, ys, covers, width, height, edges[stage])
+        start_block(xs, ys, covers, left, top)
+        trace_affine(xs, ys, covers, matrices[moment], edges, width, height)
         _sample_block(pyramid, points, edges[-1], look, out)
 
 
 def _covered_rows(within: MomentsWithin, out: NDArray[np.float32], first: int, end: int) -> None:
     height, width = out.shape
-    for part, xs, ys, covers in _blocks(first, end, width):
+    for part, xs, ys, covers in blocks(first, end, width):
         left, top, right, bottom = part
         moments = within(part)
         edge = EDGE_CODE[moments[0][0].edge]
         share = np.float32(1 / len(moments))
         shades = np.ones_like(covers)
         for stages in moments:
-            _start_block(xs, ys, covers, left, top)
-            _trace(xs, ys, shades, covers, stages, width, height)
-            _fold_block(xs, ys, covers, float(width), float(height), edge)
+            start_block(xs, ys, covers, left, top)
+            trace(xs, ys, shades, covers, stages, width, height)
+            fold_block(xs, ys, covers, float(width), float(height), edge)
             out[top:bottom, left:right] += share * covers[1:-1, 1:-1]
-
-
-@inlined
-def _nearer(a: float, b: float) -> float:
-    """The smaller step: where one neighbour looks across a fold, the other does not."""
-    return a if abs(a) <= abs(b) else b
-
-
-@kernel
-def _find_wide(xs: Any, ys: Any, row: int, wide: Any) -> bool:
-    """Marks the points of a row whose footprint needs more than one sample; whether there is any."""
-    sharp = _SHARP_FOOTPRINT * _SHARP_FOOTPRINT
-    above, here, below = xs[row - 1], xs[row], xs[row + 1]
-    above_y, here_y, below_y = ys[row - 1], ys[row], ys[row + 1]
-    found = 0
-    for j in range(wide.shape[0]):
-        x, y = here[j + 1], here_y[j + 1]
-        ax, ay = _nearer(here[j + 2] - x, x - here[j]), _nearer(here_y[j + 2] - y, y - here_y[j])
-        bx, by = (
-            _nearer(below[j + 1] - x, x - above[j + 1]),
-            _nearer(below_y[j + 1] - y, y - above_y[j + 1]),
-        )
-        mark = (ax * ax + ay * ay > sharp) | (bx * bx + by * by > sharp)
-        wide[j] = mark
-        found |= mark
-    return found != 0
 
 
 @kernel
 def _sample_block(pyramid: Any, points: Any, edge: int, look: Any, out: Any) -> None:
-    """Adds what each traced point shows to ``out`` (H, W, 3), times its cover and ``share``."""
+    """Adds what each traced point shows to ``out`` (H, W, 3), times its cover and ``share``.
+
+    A block that is ``alone`` is not added, but put there.
+    """
     whole, halved, places = pyramid
     xs, ys, covers, left, top = points
-    shrinks, quick, share = look
-    rows, columns = places[0, 1], places[0, 2]
-    width, height = float(columns), float(rows)
+    shrinks, quick, share, alone = look
+    size = places[0, 1], places[0, 2]
     length = xs.shape[1] - 2
-    wide = np.zeros(length, np.bool_)
-    store = row_store(length)
-    across, down = np.empty(length), np.empty(length)
+    store, line = row_store(length), np.empty(length * 4, np.float32)
     cover, sharp = np.empty(length, np.float32), np.empty(length, np.float32)
+    wide = np.zeros(length, np.bool_)
     for i in range(xs.shape[0] - 2):
-        any_wide = shrinks and _find_wide(xs, ys, i + 1, wide)
-        x, y, known = xs[i + 1, 1:-1], ys[i + 1, 1:-1], covers[i + 1, 1:-1]
-        line = out[top + i, left : left + length]
-        fold_row(x, width, edge, across)
-        fold_row(y, height, edge, down)
-        for j in range(x.shape[0]):
-            across[j] -= 0.5
-            down[j] -= 0.5
-            cover[j] = known[j] * share
+        line[:] = 0
+        any_wide = shrinks and find_wide(xs, ys, i + 1, wide)
+        for j in range(length):
+            cover[j] = covers[i + 1, j + 1] * share
             sharp[j] = np.float32(0) if wide[j] else cover[j]
-        if edge == BLACK:
-            for j in range(x.shape[0]):
-                sharp[j] *= np.float32(coverage(x[j], width) * coverage(y[j], height))
-        add_row(whole, rows, columns, across, down, sharp, edge, quick, store, line)
+        seen = xs[i + 1, 1:-1], ys[i + 1, 1:-1], sharp
+        add_traced(whole, size, seen, edge, quick, store, line)
         if any_wide:
-            _average_wide(whole, halved, places, xs, ys, i + 1, wide, cover, edge, line)
-
-
-@kernel
-def _average_wide(
-    whole: Any,
-    halved: Any,
-    places: Any,
-    xs: Any,
-    ys: Any,
-    i: int,
-    wide: Any,
-    covers: Any,
-    edge: int,
-    line: Any,
-) -> None:
-    """Adds the average over its footprint for each point of a row that is marked as wide."""
-    width, height = float(places[0, 2]), float(places[0, 1])
-    for j in range(wide.shape[0]):
-        if not wide[j] or covers[j] == 0:
-            continue
-        k = j + 1
-        x, y = xs[i, k], ys[i, k]
-        ax, ay = (
-            _nearer(xs[i, k + 1] - x, x - xs[i, k - 1]),
-            _nearer(ys[i, k + 1] - y, y - ys[i, k - 1]),
-        )
-        bx, by = (
-            _nearer(xs[i + 1, k] - x, x - xs[i - 1, k]),
-            _nearer(ys[i + 1, k] - y, y - ys[i - 1, k]),
-        )
-        across, down = math.sqrt(ax * ax + ay * ay), math.sqrt(bx * bx + by * by)
-        least = min(across, down)
-        room_x, room_y = abs(ax) + abs(bx), abs(ay) + abs(by)
-        inside = room_x < x < width - room_x and room_y < y < height - room_y
-        # Halved, the outermost pixel is an average, and no longer what has to be smeared.
-        deepest = 0 if edge == SMEAR and not inside else places.shape[0] - 1
-        level, share = 0, 1.0
-        while level < deepest and least * share >= 2 - 1e-9:
-            level, share = level + 1, share / 2
-        source = whole if level == 0 else halved
-        start, rows, columns = places[level, 0], places[level, 1], places[level, 2]
-        scale_x, scale_y = columns / width, rows / height
-        samples_a, samples_b = _samples(across * share), _samples(down * share)
-        red, green, blue = np.float32(0), np.float32(0), np.float32(0)
-        for n in range(samples_a):
-            s = (n + 0.5) / samples_a - 0.5
-            for m in range(samples_b):
-                t = (m + 0.5) / samples_b - 0.5
-                u, v = x + s * ax + t * bx, y + s * ay + t * by
-                shown = np.float32(1)
-                if not inside:
-                    if edge == BLACK:
-                        shown = np.float32(coverage(u, width) * coverage(v, height))
-                    u, v = fold(u, width, edge), fold(v, height, edge)
-                r, g, b = sample(
-                    source, start, rows, columns, u * scale_x - 0.5, v * scale_y - 0.5, edge
-                )
-                red += shown * r
-                green += shown * g
-                blue += shown * b
-        weight = covers[j] / np.float32(samples_a * samples_b)
-        line[j, 0] += weight * red
-        line[j, 1] += weight * green
-        line[j, 2] += weight * blue
+            average_wide(whole, halved, places, xs, ys, i + 1, wide, cover, edge, line)
+        row = out[top + i, left : left + length]
+        if alone:
+            put_line(line, row)
+        else:
+            add_line(line, row)

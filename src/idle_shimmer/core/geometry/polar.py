@@ -22,20 +22,57 @@ TABLE_STEPS = 8192
 
 @kernel
 def _polar(xs: Any, ys: Any, shades: Any, parameters: Any) -> None:
-    centre_x, centre_y, steps_per_px2 = parameters[0, 0], parameters[0, 1], parameters[0, 2]
-    last = parameters.shape[0] - 2
+    centre_x, centre_y = parameters[0, 0], parameters[0, 1]
+    steps, pulls, turns, shown = (
+        np.empty(xs.shape[1]),
+        np.empty(xs.shape[1]),
+        np.empty(xs.shape[1]),
+        np.empty(xs.shape[1]),
+    )
     for i in range(xs.shape[0]):
-        for j in range(xs.shape[1]):
-            x, y = xs[i, j] - centre_x, ys[i, j] - centre_y
-            at = min((x * x + y * y) * steps_per_px2, last - 1e-6)
-            k = int(at)
-            f = at - k
-            pull = parameters[k + 1, 0] + f * (parameters[k + 2, 0] - parameters[k + 1, 0])
-            turn = parameters[k + 1, 1] + f * (parameters[k + 2, 1] - parameters[k + 1, 1])
-            shade = parameters[k + 1, 2] + f * (parameters[k + 2, 2] - parameters[k + 1, 2])
-            xs[i, j] = centre_x + pull * x - turn * y
-            ys[i, j] = centre_y + turn * x + pull * y
-            shades[i, j] *= np.float32(shade)
+        row_x, row_y = xs[i], ys[i]
+        _find_steps(row_x, row_y, parameters, steps)
+        _interpolate(parameters, 0, steps, pulls)
+        _interpolate(parameters, 1, steps, turns)
+        _interpolate(parameters, 2, steps, shown)
+        for j in range(steps.shape[0]):
+            x, y = row_x[j] - centre_x, row_y[j] - centre_y
+            row_x[j] = centre_x + pulls[j] * x - turns[j] * y
+            row_y[j] = centre_y + turns[j] * x + pulls[j] * y
+            shades[i, j] *= np.float32(shown[j])
+
+
+@kernel
+def _pulled(xs: Any, ys: Any, shades: Any, parameters: Any) -> None:  # noqa: ARG001  (as all warps)
+    """``_polar`` where nothing is turned or shaded."""
+    centre_x, centre_y = parameters[0, 0], parameters[0, 1]
+    steps, pulls = np.empty(xs.shape[1]), np.empty(xs.shape[1])
+    for i in range(xs.shape[0]):
+        row_x, row_y = xs[i], ys[i]
+        _find_steps(row_x, row_y, parameters, steps)
+        _interpolate(parameters, 0, steps, pulls)
+        for j in range(steps.shape[0]):
+            row_x[j] = centre_x + pulls[j] * (row_x[j] - centre_x)
+            row_y[j] = centre_y + pulls[j] * (row_y[j] - centre_y)
+
+
+@kernel
+def _find_steps(xs: Any, ys: Any, parameters: Any, steps: Any) -> None:
+    """Where in the table a row of points stands."""
+    centre_x, centre_y, steps_per_px2 = parameters[0, 0], parameters[0, 1], parameters[0, 2]
+    last = parameters.shape[0] - 2 - 1e-6
+    for j in range(steps.shape[0]):
+        x, y = xs[j] - centre_x, ys[j] - centre_y
+        at = (x * x + y * y) * steps_per_px2
+        steps[j] = min(last, at)
+
+
+@kernel
+def _interpolate(parameters: Any, column: int, steps: Any, values: Any) -> None:
+    for j in range(steps.shape[0]):
+        k = np.int32(steps[j])
+        near, far = parameters[np.uint32(k + 1), column], parameters[np.uint32(k + 2), column]
+        values[j] = near + (steps[j] - k) * (far - near)
 
 
 def polar(
@@ -56,7 +93,8 @@ def polar(
     factors = factor(distances)
     shades = np.ones_like(distances) if shade is None else shade(distances)
     table = np.column_stack([factors.real, factors.imag, shades])
-    return Stage(_polar, np.vstack([[*centre, TABLE_STEPS / far**2], table]), edge)
+    warp = _polar if factors.imag.any() or shade is not None else _pulled
+    return Stage(warp, np.vstack([[*centre, TABLE_STEPS / far**2], table]), edge)
 
 
 def _corners(size: tuple[int, int]) -> list[tuple[float, float]]:

@@ -1,8 +1,8 @@
 """Looks into a picture at traced points: the inner loops of the lookup.
 
-Conventions: ``source`` is a flat float32 picture of ``rows`` times ``columns`` RGB pixels. Points
-are in pixels from the first pixel's centre, already folded into the frame, so that only the taps
-around them can lie beyond it; those are folded by ``edge``.
+Conventions: ``source`` is a flat float32 picture of ``size`` (rows, columns) in RGB pixels. Points
+folded into the frame have at most taps around them beyond it; those are folded by ``edge``. What is
+seen is added to ``line``, flat float32 with four floats a pixel, the last of no meaning.
 
 Where a point lies is worked out for a whole row at once, by itself: that loop is vectorised, and
 the loop over the taps is free of branches. In one loop both take twice as long.
@@ -13,15 +13,16 @@ from typing import Any
 
 import numpy as np
 
-from idle_shimmer.core.geometry.edges import fold_index
-from idle_shimmer.core.interpolation import cubic_rgb, cubic_weights, linear_rgb, linear_weights
-from idle_shimmer.core.kernel import inlined, kernel
+from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
+from idle_shimmer.core.interpolation import add_cubic, add_linear, cubic_rgb, cubic_weights
+from idle_shimmer.core.kernel import inlined, kernel, prefetch
 
-# Taps ahead of a point and after it. The vector of the last tap reads one float further than its
-# pixel, hence one column and row more.
-_CUBIC_AHEAD, _CUBIC_AFTER = 1.0, 3.0
+# Taps ahead of a point and after it. Linear reads two floats beyond its taps, hence a column more.
+_CUBIC_AHEAD, _CUBIC_AFTER = 1.0, 2.0
 _LINEAR_AHEAD, _LINEAR_AFTER = 0.0, 2.0
-_LEAST_SIDE = 5
+LEAST_SIDE = 5
+# So many points ahead, their first and last rows of taps are asked for.
+_READ_AHEAD = 16
 
 
 # These are compiled by themselves: inlined, their many live values slow down every caller's loop.
@@ -50,52 +51,58 @@ def sample(
 ) -> tuple[Any, Any, Any]:
     """The cubic interpolation at one point of the picture at float ``start``."""
     q, p = int(math.floor(x)), int(math.floor(y))
-    if 1 <= p < rows - 2 and 1 <= q < columns - 3:
-        wx, wy = cubic_weights(np.float32(x - q)), cubic_weights(np.float32(y - p))
-        return cubic_rgb(source, start + ((p - 1) * columns + q - 1) * 3, columns * 3, wx, wy)
+    if 1 <= p < rows - 2 and 1 <= q < columns - 2:
+        base = start + ((p - 1) * columns + q - 1) * 3
+        return cubic_rgb(source, base, columns * 3, np.float32(x - q), np.float32(y - p))
     return sample_folded(source, start, rows, columns, x, y, edge)
 
 
 @kernel
 def row_store(length: int) -> Any:
-    """Room for the places of a row of points: (first float, fractions x and y, cover)."""
+    """Room for a row of points: (first float, fractions x and y, weight; folded x and y)."""
     return (
         np.empty(length, np.int32),
         np.empty(length, np.float32),
         np.empty(length, np.float32),
         np.empty(length, np.float32),
+        np.empty(length),
+        np.empty(length),
     )
 
 
-@kernel
-def add_row(
-    source: Any,
-    rows: int,
-    columns: int,
-    xs: Any,
-    ys: Any,
-    covers: Any,
-    edge: int,
-    quick: bool,
-    store: Any,
-    line: Any,
-) -> None:
-    """Adds what a row of points shows to ``line`` (length, 3), times ``covers``.
+@inlined
+def reach(quick: bool) -> tuple[float, float]:
+    """How far inside the frame a point must lie at its low and its high end to be looked up whole."""
+    return (_LINEAR_AHEAD, _LINEAR_AFTER) if quick else (_CUBIC_AHEAD, _CUBIC_AFTER)
 
-    Cubic, or linear where ``quick``, at a third of the cost. ``store`` is a ``row_store``.
+
+@kernel
+def add_traced(
+    source: Any, size: Any, points: Any, edge: int, quick: bool, store: Any, line: Any
+) -> None:
+    """Adds what a row of points shows to ``line``.
+
+    ``points`` are (xs, ys, weights), unfolded; where ``edge`` is black, the weights are changed to
+    what is covered. Cubic, or linear where ``quick``, at a quarter of the cost.
     """
-    ahead = _LINEAR_AHEAD if quick else _CUBIC_AHEAD
-    after = _LINEAR_AFTER if quick else _CUBIC_AFTER
-    if min(rows, columns) < _LEAST_SIDE:
-        _add_beyond(source, rows, columns, xs, ys, covers, edge, math.inf, math.inf, line)
+    xs, ys, weights = points
+    rows, columns = size
+    width, height = float(columns), float(rows)
+    large = min(rows, columns) >= LEAST_SIDE
+    if large and not _place(size, xs, ys, weights, quick, store):
+        add_placed(source, columns, quick, store, 0, xs.shape[0], line)
         return
-    beyond = _place(rows, columns, xs, ys, covers, ahead, after, store)
-    if quick:
-        _add_linear(source, columns, store, line)
-    else:
-        _add_cubic(source, columns, store, line)
-    if beyond:
-        _add_beyond(source, rows, columns, xs, ys, covers, edge, ahead, after, line)
+    across, down = store[4][: xs.shape[0]], store[5][: xs.shape[0]]
+    if edge == BLACK:
+        for j in range(xs.shape[0]):
+            weights[j] *= np.float32(coverage(xs[j], width) * coverage(ys[j], height))
+    fold_row(xs, width, edge, across)
+    fold_row(ys, height, edge, down)
+    placed = across, down, weights
+    if large:
+        _place(size, across, down, weights, quick, store)
+        add_placed(source, columns, quick, store, 0, xs.shape[0], line)
+    _add_beyond(source, size, placed, edge, quick, not large, line)
 
 
 @inlined
@@ -106,74 +113,101 @@ def _all_taps_inside(
 
 
 @kernel
-def _place(
-    rows: int,
-    columns: int,
-    xs: Any,
-    ys: Any,
-    covers: Any,
-    ahead: float,
-    after: float,
-    store: Any,
-) -> bool:
+def _place(size: Any, xs: Any, ys: Any, weights: Any, quick: bool, store: Any) -> bool:
     """Finds each point's first tap; whether some points have taps beyond the frame.
 
-    Those are placed at some pixel inside, with a cover of 0.
+    Those are placed at some pixel inside, with a weight of 0.
     """
-    first, fx, fy, shown = store
+    rows, columns = size
+    ahead, after = reach(quick)
+    first, fx, fy, shown = store[:4]
     wide, back = np.int32(columns), np.int32(ahead) * (np.int32(columns) + np.int32(1))
     beyond = False
     for j in range(xs.shape[0]):
-        x, y = xs[j], ys[j]
+        x, y = xs[j] - 0.5, ys[j] - 0.5
         inside = _all_taps_inside(x, y, rows, columns, ahead, after)
         beyond |= not inside
         q, p = np.int32(x), np.int32(y)
         fx[j], fy[j] = np.float32(x - np.float64(q)), np.float32(y - np.float64(p))
         first[j] = (p * wide + q - back) * np.int32(3) if inside else np.int32(0)
-        shown[j] = covers[j] if inside else np.float32(0)
+        shown[j] = weights[j] if inside else np.float32(0)
     return beyond
 
 
 @kernel
-def _add_cubic(source: Any, columns: int, store: Any, line: Any) -> None:
-    first, fx, fy, shown = store
-    for j in range(line.shape[0]):
-        wx, wy = cubic_weights(fx[j]), cubic_weights(fy[j])
-        red, green, blue = cubic_rgb(source, np.int64(first[j]), columns * 3, wx, wy)
-        line[j, 0] += shown[j] * red
-        line[j, 1] += shown[j] * green
-        line[j, 2] += shown[j] * blue
+def add_placed(
+    source: Any, columns: int, quick: bool, store: Any, begin: int, end: int, line: Any
+) -> None:
+    """Adds the points ``begin`` … ``end`` - 1, whose places are in ``store``."""
+    first, fx, fy, shown = store[:4]
+    row = columns * 3
+    last_tap = row if quick else 3 * row
+    for j in range(begin, end):
+        soon = np.int64(first[min(j + _READ_AHEAD, end - 1)])
+        prefetch(source, soon)
+        prefetch(source, soon + last_tap)
+        base = np.int64(first[j])
+        if quick:
+            add_linear(source, base, row, fx[j], fy[j], shown[j], line, j * 4)
+        else:
+            add_cubic(source, base, row, fx[j], fy[j], shown[j], line, j * 4)
 
 
 @kernel
-def _add_linear(source: Any, columns: int, store: Any, line: Any) -> None:
-    first, fx, fy, shown = store
-    for j in range(line.shape[0]):
-        wx, wy = linear_weights(fx[j]), linear_weights(fy[j])
-        red, green, blue = linear_rgb(source, np.int64(first[j]), columns * 3, wx, wy)
-        line[j, 0] += shown[j] * red
-        line[j, 1] += shown[j] * green
-        line[j, 2] += shown[j] * blue
+def add_point(
+    source: Any,
+    size: Any,
+    x: float,
+    y: float,
+    weight: Any,
+    edge: int,
+    quick: bool,
+    line: Any,
+    j: int,
+) -> None:
+    """Adds what one point, from the first pixel's centre, shows to pixel ``j`` of ``line``."""
+    rows, columns = size
+    ahead, after = reach(quick)
+    if _all_taps_inside(x, y, rows, columns, ahead, after):
+        q, p = int(x), int(y)
+        fx, fy = np.float32(x - q), np.float32(y - p)
+        if quick:
+            add_linear(source, (p * columns + q) * 3, columns * 3, fx, fy, weight, line, j * 4)
+        else:
+            base = ((p - 1) * columns + q - 1) * 3
+            add_cubic(source, base, columns * 3, fx, fy, weight, line, j * 4)
+        return
+    red, green, blue = sample_folded(source, 0, rows, columns, x, y, edge)
+    line[4 * j] += weight * red
+    line[4 * j + 1] += weight * green
+    line[4 * j + 2] += weight * blue
 
 
 @kernel
 def _add_beyond(
-    source: Any,
-    rows: int,
-    columns: int,
-    xs: Any,
-    ys: Any,
-    covers: Any,
-    edge: int,
-    ahead: float,
-    after: float,
-    line: Any,
+    source: Any, size: Any, points: Any, edge: int, quick: bool, every: bool, line: Any
 ) -> None:
-    """Adds the points that have taps beyond the frame."""
-    for j in range(line.shape[0]):
-        x, y = xs[j], ys[j]
-        if covers[j] != 0 and not _all_taps_inside(x, y, rows, columns, ahead, after):
-            red, green, blue = sample_folded(source, 0, rows, columns, x, y, edge)
-            line[j, 0] += covers[j] * red
-            line[j, 1] += covers[j] * green
-            line[j, 2] += covers[j] * blue
+    """Adds the points that have taps beyond the frame, or ``every`` one."""
+    xs, ys, weights = points
+    ahead, after = reach(quick)
+    for j in range(xs.shape[0]):
+        x, y = xs[j] - 0.5, ys[j] - 0.5
+        inside = _all_taps_inside(x, y, size[0], size[1], ahead, after)
+        if weights[j] != 0 and (every or not inside):
+            add_point(source, size, x, y, weights[j], edge, quick, line, j)
+
+
+@kernel
+def add_line(line: Any, out: Any) -> None:
+    """Adds the colours of ``line`` to pixels (length, 3)."""
+    for j in range(out.shape[0]):
+        for c in range(3):
+            out[j, c] += line[4 * j + c]
+
+
+@kernel
+def put_line(line: Any, out: Any) -> None:
+    """The colours of ``line`` as pixels (length, 3)."""
+    for j in range(out.shape[0]):
+        for c in range(3):
+            out[j, c] = line[4 * j + c]

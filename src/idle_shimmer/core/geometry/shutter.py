@@ -18,7 +18,7 @@ _PROBE_TIMES = 9
 _PROBE_PX = 32
 # (up to so many pixels of the movement, pixels between moments): the longer a blur, the more moments
 # it averages anyway, and the less each one is seen (tests/core/test_geometry.py holds the error).
-_SPACING = ((24.0, 1.0), (64.0, 2.0), (math.inf, 3.0))
+_SPACING = ((24.0, 1.0), (48.0, 2.0), (96.0, 3.0), (math.inf, 5.0))
 # Counts above this are rounded up to a few leading bits, so that neighbouring parts share moments.
 _COUNTED_SINGLY = 16
 
@@ -71,10 +71,11 @@ class Exposure:
     def _lengths_px(self) -> NDArray[np.float64]:
         """How far the picture moves while the shutter is open, at points _PROBE_PX apart."""
         width, height = self._size
-        points = np.meshgrid(
-            np.arange(math.ceil(width / _PROBE_PX) + 1) * float(_PROBE_PX),
-            np.arange(math.ceil(height / _PROBE_PX) + 1) * float(_PROBE_PX),
+        across, down = (
+            np.minimum(np.arange(math.ceil(size / _PROBE_PX) + 1) * float(_PROBE_PX), size)
+            for size in (width, height)
         )
+        points = np.meshgrid(across, down)
         times = (i / (_PROBE_TIMES - 1) - 0.5 for i in range(_PROBE_TIMES))
         places = np.array(
             [_shown_at(self._stages_at(self._t + self._span * each), *points) for each in times]

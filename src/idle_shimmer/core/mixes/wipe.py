@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_val
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.facts import Axis, Fact, switch
-from idle_shimmer.core.filters.blend import blended
+from idle_shimmer.core.filters.blend import Share, blended
 from idle_shimmer.core.mixes import mattes  # noqa: F401  (listing the package registers the shapes)
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.mixes.mattes.base import drawn, shapes
@@ -184,9 +184,9 @@ class Wipe(SpannedMix):
     ) -> Picture:
         """A weighted sum in display light; none is revealed at progress 0, and all at 1."""
         matte = self.matte.drawn(outgoing, incoming, context)
-        if self.invert:
-            matte = 1 - matte
-        soft = np.float32(max(self.softness, 1 / context.height))
-        border = np.float32(progress) * (1 + soft)
-        share = np.clip((border - matte) / soft, 0, 1)
+        soft = max(self.softness, 1 / context.height)
+        border = progress * (1 + soft)
+        # The share is (border - matte) / soft, of the matte or of 1 - matte.
+        slope, start = (1, border - 1) if self.invert else (-1, border)
+        share = Share(matte, slope=slope / soft, start=start / soft)
         return blended(outgoing, incoming, share, context.wanted)

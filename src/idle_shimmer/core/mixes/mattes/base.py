@@ -70,8 +70,8 @@ def drawn(kind: str, subtype: str, width: int, height: int) -> NDArray[np.float3
     # The span is taken from one grid at every size, so that a shape does not depend on the size.
     low, high = _span(kind, subtype, round(aspect, 6))
     values = draw(_frame(width, height, aspect, inset=True))
-    values = np.broadcast_to(values, (height, width))
-    return np.clip((values - low) / (high - low), 0, 1).astype(np.float32)
+    values = np.clip((values - low) / (high - low), 0, 1).astype(np.float32)
+    return np.broadcast_to(values, (height, width))
 
 
 @lru_cache(maxsize=256)
