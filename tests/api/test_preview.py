@@ -103,3 +103,52 @@ def test_the_checks_follow_once_the_strip_is_whole(client: TestClient, edit: dic
     assert [each["id"] for each in last][-1] == "flashes"
     landing = first[0]
     assert (landing["id"], landing["verdict"], landing["figure"]) == ("landing", "broken", 96)
+
+
+def answers_until(socket: Any, kind: str, **more: object) -> list[dict[str, Any]]:
+    """What is told up to the answer of ``kind`` with these members."""
+    answers: list[dict[str, Any]] = []
+    while True:
+        answers.append(parsed(socket.receive()))
+        if {"kind": kind, **more}.items() <= answers[-1].items():
+            return answers
+
+
+def test_another_frame_of_the_same_state_is_made_next(client: TestClient, edit: dict) -> None:
+    """Looking elsewhere neither begins the strip anew nor waits for its end."""
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(1, run_up=2))
+        answers = answers_until(socket, "thumb")
+        socket.send_text(json.dumps({"id": 1, "shown": -4, "sources": [-4]}))
+        answers += answers_until(socket, "frame", offset=-4)
+        told = [(each["kind"], each["offset"]) for each in answers if "offset" in each]
+        assert ("source", -4) in told
+        # At most what was in the making came ahead of it.
+        thumbs = [each for each in told if each[0] == "thumb"]
+        assert len(thumbs) < 10
+        answers += answers_until(socket, "changes")
+    thumbs = [each["offset"] for each in answers if each["kind"] == "thumb"]
+    assert sorted(thumbs) == list(range(-4, 6))
+
+
+def test_a_look_at_an_older_state_changes_nothing(client: TestClient, edit: dict) -> None:
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(2, rest=False))
+        answers = answers_until(socket, "curves")
+        socket.send_text(json.dumps({"id": 1, "shown": 5, "sources": [5]}))
+        socket.send_text(ask(3, rest=False, shown=0))
+        answers += answers_until(socket, "curves", id=3)
+    assert [each["offset"] for each in answers if each["kind"] == "frame"] == [2, 0]
+    assert not any(each["kind"] == "source" for each in answers)
+
+
+def test_slow_checks_of_an_older_state_are_told_no_more(client: TestClient, edit: dict) -> None:
+    with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
+        socket.send_text(ask(1))
+        answers = answers_until(socket, "checks", id=1, whole=False)
+        socket.send_text(ask(2))
+        answers += answers_until(socket, "checks", id=2, whole=True)
+    whole = [each["id"] for each in answers if each["kind"] == "checks" and each["whole"]]
+    assert whole == [2]
+    flashes = next(each for each in answers[-1]["checks"] if each["id"] == "flashes")
+    assert flashes["verdict"] in ("ok", "look", "broken")

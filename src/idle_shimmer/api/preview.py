@@ -114,7 +114,7 @@ class Scene:
         with session_scope() as session:
             cut = cuts.cut_by_id(session, cut_id)
             outgoing, incoming = edits.sides_of(cut)
-            edit = outgoing.edit
+            edit, saved = outgoing.edit, cuts.document_of(cut)
             around = [
                 (edits.sides_of(each), cuts.document_of(each))
                 for each in edits.cuts_of(edit)
@@ -129,7 +129,8 @@ class Scene:
         self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.saved_framing = _framings_of(self.sides)
-        self._around = around
+        self.left = False
+        self._saved, self._around = saved, around
 
     @cached_property
     def neighbours(self) -> list[Neighbour]:
@@ -212,6 +213,16 @@ class Scene:
             outgoing.frame(self.sides[0].out_frame - 1),
             incoming.frame(self.sides[1].in_frame),
         )
+
+    def fetch_saved(self) -> None:
+        """Read the pictures that the saved window shows, the cut's first, until the page has gone."""
+        window = Window(self._saved.before, self._saved.after)
+        shown = self.small_transition(self._saved.recipe, window)
+        for offset in sorted(window.offsets, key=abs):
+            if self.left:
+                return
+            with suppress(ShimmerError):
+                shown.fetch(offset)
 
     def _between(
         self, clips: Pair, size: tuple[int, int], recipe: Recipe, window: Window
@@ -298,14 +309,16 @@ class Work:
         ).encode()
         return len(head).to_bytes(4, "big") + head + jpeg(picture, quality)
 
-    def changes(self) -> list[float] | None:
-        """How much each frame of the window differs from the one before; None until all are made.
+    def strip_is_whole(self) -> bool:
+        """Whether every picture of the strip is made."""
+        return len(self._thumbs) == self.request.before + self.request.after
+
+    def changes(self) -> list[float]:
+        """How much each frame of the window differs from the one before, once the strip is whole.
 
         Mean absolute difference of code values, 0…1, on the strip's pictures.
         """
         window = range(-self.request.before, self.request.after)
-        if any(k not in self._thumbs for k in window):
-            return None
         ahead = self.small.frame(window[0] - 1)
         pictures = [ahead, *(self._thumbs[k] for k in window)]
         return [
@@ -378,6 +391,12 @@ class Preview:
             await self._refuse(text, [Problem(field=None, message="the request is no JSON object")])
         self._wake.set()
 
+    def leave(self) -> None:
+        """The page has gone: what is still being read or checked for it is dropped."""
+        self._scene.left = True
+        if self._work is not None:
+            self._work.dropped = True
+
     def _focus(self, focus: Focus) -> None:
         if self._work is not None and self._work.request.id == focus.id:
             self._work.shown, self._work.sources = focus.shown, focus.sources
@@ -447,7 +466,8 @@ class Preview:
                 if told is not work:
                     told = work
                     await self._socket.send_json(await asyncio.to_thread(work.facts))
-                if task.kind == "thumb" and (changes := await asyncio.to_thread(work.changes)):
+                if task.kind == "thumb" and work.strip_is_whole():
+                    changes = await asyncio.to_thread(work.changes)
                     await self._socket.send_json(
                         {"id": work.request.id, "kind": "changes", "changes": changes}
                     )
@@ -478,6 +498,8 @@ async def preview(socket: WebSocket, cut_id: uuid.UUID) -> None:
         )
         await socket.close()
         return
+    # It is most likely what the page is about to ask for.
+    _ahead.submit(scene.fetch_saved)
     shown = Preview(socket, scene)
     maker = asyncio.create_task(shown.serve())
     try:
@@ -486,6 +508,7 @@ async def preview(socket: WebSocket, cut_id: uuid.UUID) -> None:
     except WebSocketDisconnect:
         pass
     finally:
+        shown.leave()
         maker.cancel()
         with suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
             await maker

@@ -17,6 +17,7 @@
 	import PassLane from './PassLane.svelte';
 	import Picture from './Picture.svelte';
 	import { Player } from './player.svelte';
+	import type { Preview } from './preview.svelte';
 	import { kindOf, newPass, type Pass, type Recipe } from './recipe';
 	import SideCard from './SideCard.svelte';
 	import { retimeOf } from './speed';
@@ -25,11 +26,11 @@
 	import Strip from './Strip.svelte';
 	import Transport from './Transport.svelte';
 
-	let { cut, catalogue }: { cut: Cut; catalogue: Catalogue } = $props();
+	let { cut, catalogue, preview }: { cut: Cut; catalogue: Catalogue; preview: Preview } = $props();
 
 	const SIDE_PX = 224;
 	const SIDES = ['outgoing', 'incoming'] as const;
-	const bench = untrack(() => new Bench(cut, catalogue));
+	const bench = untrack(() => new Bench(cut, catalogue, preview));
 	const player = new Player(bench);
 	let adding = $state(false);
 	let listingKeys = $state(false);

@@ -4,7 +4,7 @@ import { LoopSound } from './loopSound.svelte';
 import { rateNumber } from '$lib/ui/numbers';
 import { notices } from '$lib/ui/notices.svelte';
 import { goto } from '$app/navigation';
-import { Preview } from './preview.svelte';
+import type { Preview } from './preview.svelte';
 import type { Pass, Recipe } from './recipe';
 import { Variants } from './variants.svelte';
 
@@ -42,7 +42,6 @@ export class Bench {
 	playing = $state(false);
 	speed = $state(1);
 	saved = $state<SavedState>('saved');
-	readonly preview: Preview;
 	readonly variants: Variants;
 	readonly sound: LoopSound;
 	/** The recipe as it was saved last, to tell from what to what a value was changed. */
@@ -58,9 +57,10 @@ export class Bench {
 
 	constructor(
 		cut: Cut,
-		readonly catalogue: Catalogue
+		readonly catalogue: Catalogue,
+		/** The cut's preview; whoever opened it closes it. */
+		readonly preview: Preview
 	) {
-		this.preview = new Preview(cut.id);
 		this.variants = new Variants(this, cut.id);
 		this.sound = new LoopSound(cut.id);
 		this.#take(cut);
@@ -266,7 +266,6 @@ export class Bench {
 		void this.flush();
 		this.variants.close();
 		this.sound.stop();
-		this.preview.close();
 	}
 
 	#take(cut: Cut) {

@@ -74,12 +74,15 @@ export class Preview {
 
 	/** Show a new state; requests within one screen refresh are joined, the last one counts. */
 	show(state: State, shown: number, sources: number[]) {
+		const first = this.#state === null;
 		this.#state = state;
 		this.#shown = shown;
 		this.#sources = sources;
 		this.#anew = true;
 		this.id += 1;
-		this.#schedule();
+		// The first need not wait until the page is drawn.
+		if (first) this.#send();
+		else this.#schedule();
 	}
 
 	/** The clips meet at other frames now: the server must look at them anew. */

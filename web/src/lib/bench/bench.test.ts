@@ -1,0 +1,227 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Catalogue, Cut } from '$lib/api/client';
+import { notices } from '$lib/ui/notices.svelte';
+import { Bench } from './bench.svelte';
+import type { Preview } from './preview.svelte';
+import type { Recipe } from './recipe';
+
+/** A server with one cut: it refuses a save that does not know the newest version. */
+class Server {
+	cut = {
+		id: 'one',
+		number: 2,
+		previous_id: 'before',
+		next_id: null,
+		edit_id: 'edit',
+		rate: '25',
+		version: 1,
+		before: 10,
+		after: 10,
+		most_before: 30,
+		most_after: 20,
+		outgoing: { id: 'out', in_frame: 0, out_frame: 100, framing: {} },
+		incoming: { id: 'in', in_frame: 5, out_frame: 80, framing: {} },
+		recipe: { name: 'Harbour', passes: [{ id: 'roll', kind: 'roll' }] }
+	} as unknown as Cut;
+	saves: { version: number; label: string; recipe: Recipe; before: number }[] = [];
+	undone: number[] = [];
+	reachable = true;
+	delayMs = 0;
+
+	async put(body: Server['saves'][number]) {
+		await this.#arrive();
+		if (body.version !== this.cut.version) return refused(409, 'another window saved first');
+		this.saves.push(body);
+		this.cut = { ...this.cut, ...body, version: this.cut.version + 1 } as unknown as Cut;
+		return answered(this.cut);
+	}
+
+	async get() {
+		await this.#arrive();
+		return answered(this.cut);
+	}
+
+	async undo({ version }: { version: number }) {
+		await this.#arrive();
+		this.undone.push(version);
+		this.cut = { ...this.cut, version: version + 1 };
+		return answered(this.cut);
+	}
+
+	/** What a second window does. */
+	savedElsewhere(recipe: Partial<Recipe>) {
+		const version = this.cut.version + 1;
+		this.cut = { ...this.cut, version, recipe: { ...this.cut.recipe, ...recipe } } as Cut;
+	}
+
+	async #arrive() {
+		if (this.delayMs) await new Promise((done) => setTimeout(done, this.delayMs));
+		if (!this.reachable) throw new TypeError('no connection');
+	}
+}
+
+const answered = (data: unknown) => ({ data, response: { ok: true, status: 200 } });
+const refused = (status: number, message: string) => ({
+	error: { problems: [{ field: null, message }] },
+	response: { ok: false, status }
+});
+
+let server: Server;
+vi.mock('$lib/api/client', async (original) => ({
+	...(await original<typeof import('$lib/api/client')>()),
+	api: {
+		PUT: (_: string, { body }: { body: Server['saves'][number] }) => server.put(body),
+		GET: (path: string) =>
+			path.endsWith('/variants') ? Promise.resolve(answered([])) : server.get(),
+		POST: (path: string, { body }: { body: { version: number } }) =>
+			path.endsWith('/variants')
+				? Promise.resolve(answered({ id: 'kept', name: 'A', recipe: body }))
+				: server.undo(body)
+	}
+}));
+
+let asked: { recipe: Recipe; shown: number; sources: number[] }[];
+function opened(): Bench {
+	asked = [];
+	const preview = {
+		show: ({ recipe }: { recipe: Recipe }, shown: number, sources: number[]) =>
+			asked.push({ recipe, shown, sources }),
+		look: (shown: number, sources: number[]) =>
+			asked.push({ recipe: bench?.recipe, shown, sources }),
+		forgetSources: () => {},
+		reopen: () => {}
+	} as unknown as Preview;
+	const bench: Bench = new Bench(server.cut, { passes: [] } as unknown as Catalogue, preview);
+	return bench;
+}
+const named = (name: string) => (recipe: Recipe) => ({ ...recipe, name });
+
+beforeEach(() => {
+	vi.useFakeTimers();
+	server = new Server();
+	notices.list = [];
+});
+afterEach(() => vi.useRealTimers());
+
+describe('saving', () => {
+	it('waits for the last of many changes, and shows each at once', async () => {
+		const bench = opened();
+		for (const name of ['a', 'ab', 'abc']) {
+			bench.change(`name it ${name}`, named(name));
+			expect(asked.at(-1)?.recipe.name).toBe(name);
+			await vi.advanceTimersByTimeAsync(100);
+		}
+		expect(server.saves).toEqual([]);
+		expect(bench.saved).toBe('unsaved');
+		await vi.runAllTimersAsync();
+		expect(server.saves.map(({ version, label }) => [version, label])).toEqual([
+			[1, 'name it abc']
+		]);
+		expect(bench.saved).toBe('saved');
+	});
+
+	it('keeps a change that is made while the one before is on its way', async () => {
+		server.delayMs = 500;
+		const bench = opened();
+		bench.change('first', named('first'));
+		await vi.advanceTimersByTimeAsync(400);
+		bench.change('second', named('second'));
+		await vi.runAllTimersAsync();
+		expect(server.saves.map(({ version, label }) => [version, label])).toEqual([
+			[1, 'first'],
+			[2, 'second']
+		]);
+		expect(server.cut.recipe.name).toBe('second');
+		expect(bench.saved).toBe('saved');
+	});
+
+	it('says so once while the server is away, and loses nothing', async () => {
+		const bench = opened();
+		server.reachable = false;
+		bench.change('first', named('first'));
+		await vi.advanceTimersByTimeAsync(1000);
+		expect(bench.saved).toBe('unsaved');
+		expect(notices.list.map(({ kind }) => kind)).toEqual(['wrong']);
+		server.reachable = true;
+		bench.setWindow(12, 10);
+		await vi.runAllTimersAsync();
+		expect(server.saves.at(-1)).toMatchObject({ before: 12, recipe: { name: 'first' } });
+		expect(bench.saved).toBe('saved');
+	});
+
+	it('comes before an undo that is asked for meanwhile', async () => {
+		const bench = opened();
+		bench.change('first', named('first'));
+		await Promise.all([bench.step('undo'), vi.runAllTimersAsync()]);
+		expect(server.saves.length).toBe(1);
+		expect(server.undone).toEqual([2]);
+		expect(bench.saved).toBe('saved');
+	});
+});
+
+describe('a second window that saved first', () => {
+	async function inConflict(): Promise<Bench> {
+		const bench = opened();
+		server.savedElsewhere({ name: 'theirs' });
+		bench.change('mine', named('mine'));
+		await vi.runAllTimersAsync();
+		expect(bench.saved).toBe('conflict');
+		expect(bench.recipe.name).toBe('mine');
+		return bench;
+	}
+
+	it('is kept under what is made here, when that is chosen', async () => {
+		const bench = await inConflict();
+		await bench.resolve('mine');
+		await vi.runAllTimersAsync();
+		expect(server.saves.at(-1)).toMatchObject({ version: 2, recipe: { name: 'mine' } });
+		expect(bench.saved).toBe('saved');
+	});
+
+	it('is taken, and what was made here stays as a variant', async () => {
+		const bench = await inConflict();
+		await bench.resolve('theirs');
+		expect(bench.recipe.name).toBe('theirs');
+		expect(bench.variants.pinned.length).toBe(1);
+		expect(server.saves).toEqual([]);
+	});
+});
+
+describe('the window', () => {
+	it('ends where the clips and the neighbours end, and tells which', () => {
+		const bench = opened();
+		bench.setWindow(40, 25);
+		expect([bench.before, bench.after]).toEqual([30, 20]);
+		const [neighbour, clip] = notices.list;
+		expect(neighbour?.text).toContain('cut 1');
+		expect(neighbour?.action?.label).toBe('Open cut 1');
+		expect(clip?.text).toContain('incoming clip has no more frames');
+	});
+
+	it('is at least one frame on each side, in whole frames, and keeps the shown one inside', () => {
+		const bench = opened();
+		bench.show(21);
+		expect(bench.shown).toBe(21);
+		bench.setWindow(-3, 2.4);
+		expect([bench.before, bench.after]).toEqual([1, 2]);
+		expect(bench.shown).toBe(bench.lastShown);
+		expect(bench.lastShown).toBe(13);
+	});
+});
+
+describe('comparing', () => {
+	it('asks for the untreated frames that it needs, while it needs them', () => {
+		const bench = opened();
+		bench.show(3);
+		expect(asked.at(-1)?.sources).toEqual([]);
+		bench.setCompare('split');
+		expect(asked.at(-1)?.sources).toEqual([3]);
+		bench.setCompare('cut difference');
+		expect(asked.at(-1)?.sources).toEqual([-1, 0]);
+		bench.hold(true);
+		expect(bench.comparing).toBe('untreated');
+		expect(asked.at(-1)?.sources).toEqual([3]);
+		bench.hold(false);
+		expect(bench.comparing).toBe('cut difference');
+	});
+});
