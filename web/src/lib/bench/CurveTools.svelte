@@ -162,7 +162,7 @@
 		display: flex;
 		align-items: center;
 		gap: 6px;
-		height: 27px;
+		height: var(--row);
 	}
 	.row > span {
 		width: 34px;

@@ -4,6 +4,7 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { notices } from '$lib/ui/notices.svelte';
 	import type { Bench } from './bench.svelte';
+	import { letGo } from './keys';
 	import type { Recipe } from './recipe';
 	import VariantRow from './VariantRow.svelte';
 
@@ -69,7 +70,8 @@
 
 <div class="bar">
 	<span></span>
-	<div class="dials" role="group" aria-label="The whole transition">
+	<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+	<div class="dials" role="group" aria-label="The whole transition" onclick={letGo}>
 		<span class="dial"
 			><span class="small quiet">strength</span>
 			<NumberField

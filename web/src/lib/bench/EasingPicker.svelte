@@ -103,7 +103,7 @@
 		display: flex;
 		align-items: center;
 		gap: 6px;
-		height: 27px;
+		height: var(--row);
 	}
 	.label {
 		width: 34px;

@@ -98,7 +98,7 @@
 		display: flex;
 		align-items: center;
 		gap: 6px;
-		height: 27px;
+		height: var(--row);
 	}
 	.row > .figures {
 		white-space: nowrap;

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// A row under the frames: what it is on the left, its curve, its values on the right.
 	import type { Snippet } from 'svelte';
+	import { ROW_PX } from './laneSizes';
 
 	type Props = {
 		label: string;
@@ -27,6 +28,7 @@
 	class="lane"
 	class:open
 	style:height="{height}px"
+	style:--row="{ROW_PX}px"
 	bind:this={article}
 	aria-label={label}
 	data-pass={pass}
@@ -48,7 +50,7 @@
 		background: #232323;
 	}
 	.left {
-		padding: 5px 10px 4px 4px;
+		padding: 3px 10px 2px 4px;
 		min-width: 0;
 	}
 	.left :global(.name) {
@@ -87,7 +89,7 @@
 		display: flex;
 		align-items: center;
 		justify-content: space-between;
-		min-height: 27px;
+		min-height: var(--row);
 		gap: 6px;
 	}
 	.right :global(.control) {

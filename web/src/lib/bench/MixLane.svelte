@@ -6,15 +6,14 @@
 	import type { Bench } from './bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
 	import Lane from './Lane.svelte';
+	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
 	import type { Mix } from './recipe';
 
 	let { bench, axis }: { bench: Bench; axis: Axis } = $props();
 
-	const CLOSED_PX = 40;
 	const OPEN_PX = 92;
-	const ROW_PX = 27;
 	const MATTE_PX = 84;
 
 	let open = $derived(bench.selected === 'mix');

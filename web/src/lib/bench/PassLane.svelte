@@ -7,6 +7,7 @@
 	import CurveTools, { rowsOf } from './CurveTools.svelte';
 	import { changeLabel } from './labels';
 	import Lane from './Lane.svelte';
+	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
 	import {
@@ -38,8 +39,6 @@
 		{ side: 'across', name: 'Across both clips' },
 		{ side: 'incoming', name: 'Incoming clip only' }
 	];
-	const CLOSED_PX = 40;
-	const ROW_PX = 27;
 	const LEAST_OPEN_PX = 150;
 	/** Of the left column: head, tools. */
 	const FIXED_ROWS = 2;

@@ -10,7 +10,9 @@
 
 	let shape = $derived({ width: bench.cut.width, height: bench.cut.height });
 
-	// Draws the newest pictures; an older one stays until a newer is there.
+	// Draws the newest pictures; an older one stays until a newer is there. Pictures of other frames
+	// arrive all the time: then nothing has to be drawn anew.
+	let drawn: unknown[] = [];
 	$effect(() => {
 		void bench.preview.frameTick;
 		const mode = bench.comparing;
@@ -26,6 +28,9 @@
 		waiting = all.some((each) => !each);
 		if (waiting || !base) return;
 		const { image } = base;
+		const drawing = [canvas, mode, mode === 'split' && bench.splitAt, ...all];
+		if (drawing.length === drawn.length && drawing.every((each, n) => each === drawn[n])) return;
+		drawn = drawing;
 		if (canvas.width !== image.width || canvas.height !== image.height) {
 			canvas.width = image.width;
 			canvas.height = image.height;

@@ -6,6 +6,7 @@
 	import CurveTools, { rowsOf } from './CurveTools.svelte';
 	import { changeLabel } from './labels';
 	import Lane from './Lane.svelte';
+	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
 	import SamplingField from './SamplingField.svelte';
@@ -15,8 +16,6 @@
 
 	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
 
-	const CLOSED_PX = 40;
-	const ROW_PX = 27;
 	const HEAD_ROWS = 2;
 
 	let id = $derived(`retime-${side}`);

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// Every frame of the window as it will look, the cut in the middle; scrub on it, drag its ends.
 	// Below: how much each frame differs from the one before.
+	import { onDestroy, untrack } from 'svelte';
 	import { fromCut } from '$lib/ui/numbers';
 	import { frameAt, labelEvery, type Axis } from './axis';
 	import type { Bench } from './bench.svelte';
@@ -12,6 +13,7 @@
 	const CHANGE_PX = 24;
 	const LABEL_ROOM_PX = 26;
 	const THUMB_ROOM_PX = 22;
+	const DRAWN_EVERY_MS = 50;
 
 	let canvas: HTMLCanvasElement;
 	let offsets = $derived(
@@ -22,8 +24,22 @@
 	let shared = $derived(Math.max(1, Math.ceil(THUMB_ROOM_PX / axis.cell)));
 	let tallest = $derived(Math.max(...bench.preview.changes, 0.02));
 
+	// Drawn every now and then, however many pictures arrive meanwhile: each drawing takes time away
+	// from making the next.
+	let due: ReturnType<typeof setTimeout> | undefined;
 	$effect(() => {
 		void bench.preview.thumbTick;
+		due ??= setTimeout(draw, DRAWN_EVERY_MS);
+	});
+	$effect(() => {
+		void [axis, shared];
+		untrack(draw);
+	});
+	onDestroy(() => clearTimeout(due));
+
+	function draw() {
+		clearTimeout(due);
+		due = undefined;
 		const density = devicePixelRatio;
 		canvas.width = Math.round(axis.width * density);
 		canvas.height = PICTURES_PX * density;
@@ -38,7 +54,7 @@
 		) {
 			drawThumb(brush, first, density);
 		}
-	});
+	}
 
 	function drawThumb(brush: CanvasRenderingContext2D, first: number, density: number) {
 		const from = Math.max(first, -axis.before);

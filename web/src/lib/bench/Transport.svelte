@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { fromCut, rounded, timecode } from '$lib/ui/numbers';
 	import { COMPARES, type Bench, type Compare } from './bench.svelte';
+	import { letGo } from './keys';
 	import type { Player } from './player.svelte';
 
 	let { bench, player }: { bench: Bench; player: Player } = $props();
@@ -26,7 +27,8 @@
 	let inWindow = $derived(bench.shown >= -bench.before && bench.shown < bench.after);
 </script>
 
-<div class="transport" role="toolbar" aria-label="Playing">
+<!-- svelte-ignore a11y_click_events_have_key_events -->
+<div class="transport" role="toolbar" tabindex="-1" aria-label="Playing" onclick={letGo}>
 	<div class="part">
 		<span class="quiet">window</span>
 		<span class="figures" title={long}>{bench.before} | {bench.after}</span>

@@ -183,3 +183,9 @@ export function isTyping(event: KeyboardEvent): boolean {
 	if (target.matches('input, textarea, select, [contenteditable]')) return !event.ctrlKey;
 	return target.matches('button, a, [role="switch"]') && [' ', 'Enter'].includes(event.key);
 }
+
+/** A button pressed by the pointer lets the keys go again, so that Space plays; by key it keeps them. */
+export function letGo(event: MouseEvent) {
+	const button = (event.target as Element).closest('button');
+	if (event.detail > 0 && button === document.activeElement) button?.blur();
+}
