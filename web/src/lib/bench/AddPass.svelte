@@ -1,7 +1,7 @@
 <script lang="ts">
 	// Choose a new pass: by name, by arrow keys, or by typing part of its name.
-	import { Modal } from 'flowbite-svelte';
 	import type { Catalogue, PassKind } from '$lib/api/client';
+	import Sheet from '$lib/ui/Sheet.svelte';
 
 	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: PassKind) => void };
 	let { open = $bindable(), catalogue, onadd }: Props = $props();
@@ -30,14 +30,7 @@
 	}
 </script>
 
-<Modal
-	bind:open
-	title="Add a pass"
-	size="lg"
-	class="border border-line bg-panel! text-ink!"
-	headerClass="p-3! text-[15px]!"
-	bodyClass="p-3!"
->
+<Sheet bind:open title="Add a pass" size="lg">
 	<!-- svelte-ignore a11y_no_static_element_interactions -->
 	<div class="flex flex-col gap-1" {onkeydown}>
 		<!-- svelte-ignore a11y_autofocus -->
@@ -70,7 +63,7 @@
 			<p class="p-2 text-quiet">No pass is called so. Try “blur” or “roll”.</p>
 		{/if}
 	</div>
-</Modal>
+</Sheet>
 
 <style>
 	.entry {

@@ -1,6 +1,5 @@
 <script lang="ts">
 	// The bench: everything hangs on the cut, which stands in the middle of every row.
-	import { Modal } from 'flowbite-svelte';
 	import { onDestroy, untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import type { BookRecipe, Catalogue, Cut, PassKind } from '$lib/api/client';
@@ -12,6 +11,7 @@
 	import { copyTransition, paste, withoutStrangers } from './copying';
 	import Dials from './Dials.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import { isTyping, KEYS } from './keys';
 	import MixLane from './MixLane.svelte';
 	import PassLane from './PassLane.svelte';
@@ -201,14 +201,7 @@
 	onapply={apply}
 />
 <AddPass bind:open={adding} {catalogue} onadd={add} />
-<Modal
-	bind:open={listingKeys}
-	title="Keys"
-	size="sm"
-	class="border border-line bg-panel! text-ink!"
-	headerClass="p-3! text-[15px]!"
-	bodyClass="p-3!"
->
+<Sheet bind:open={listingKeys} title="Keys" size="sm">
 	<table class="w-full text-[13px]">
 		<tbody>
 			{#each KEYS as { shown, does } (shown)}
@@ -225,7 +218,7 @@
 			>
 		</tbody>
 	</table>
-</Modal>
+</Sheet>
 
 <style>
 	.bench {

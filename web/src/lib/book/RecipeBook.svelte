@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The recipe book over a cut: search, filter by feel, see every recipe on this cut, apply.
-	import { Modal } from 'flowbite-svelte';
 	import type { BookRecipe } from '$lib/api/client';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import { FEELS, RecipeBook } from './book.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
@@ -65,14 +65,7 @@
 	</div>
 {/snippet}
 
-<Modal
-	bind:open
-	{title}
-	size="xl"
-	class="border border-line bg-page! text-ink!"
-	headerClass="p-3! text-[15px]!"
-	bodyClass="p-0!"
->
+<Sheet bind:open {title} size="xl" class="border border-line bg-page! text-ink!" bodyClass="p-0!">
 	<div class="tools">
 		<!-- svelte-ignore a11y_autofocus -->
 		<input
@@ -131,7 +124,7 @@
 			{/if}
 		{/if}
 	</div>
-</Modal>
+</Sheet>
 
 <style>
 	.tools {

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The files that an imported edit needs and that are not here: found again in a folder.
-	import { Modal } from 'flowbite-svelte';
 	import { counted } from '$lib/ui/numbers';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads } from './uploads.svelte';
 
@@ -44,7 +44,7 @@
 	}
 </script>
 
-<Modal
+<Sheet
 	open
 	title="{name} needs {counted(missing.length, 'file')} that {missing.length === 1
 		? 'is'
@@ -52,9 +52,6 @@
 	size="md"
 	outsideclose={false}
 	{onclose}
-	class="border border-line bg-panel! text-ink!"
-	headerClass="p-3! text-[15px]!"
-	bodyClass="p-3!"
 >
 	<ul class="flex flex-col gap-1" aria-label="Missing files">
 		{#each missing as file (file)}
@@ -90,4 +87,4 @@
 			folder.value = '';
 		}}
 	/>
-</Modal>
+</Sheet>

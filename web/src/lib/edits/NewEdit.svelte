@@ -1,10 +1,10 @@
 <script lang="ts">
 	// Make an edit from clips: drop files, watch them arrive, name the edit.
-	import { Modal } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { api, need } from '$lib/api/client';
 	import { notices } from '$lib/ui/notices.svelte';
 	import { counted, rateText } from '$lib/ui/numbers';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import CutFinder from './CutFinder.svelte';
 	import DropFiles from './DropFiles.svelte';
 	import UploadList from './UploadList.svelte';
@@ -57,15 +57,7 @@
 	}
 </script>
 
-<Modal
-	bind:open
-	title="New edit"
-	size="md"
-	outsideclose={false}
-	class="border border-line bg-panel! text-ink!"
-	headerClass="p-3! text-[15px]!"
-	bodyClass="p-3!"
->
+<Sheet bind:open title="New edit" size="md" outsideclose={false}>
 	<div class="flex flex-col gap-3">
 		<label class="flex items-center gap-3">
 			<span class="w-12 text-quiet">name</span>
@@ -113,4 +105,4 @@
 			<button class="plain-button strong" disabled={!ready} onclick={make}>Make the edit</button>
 		</div>
 	</div>
-</Modal>
+</Sheet>
