@@ -41,6 +41,23 @@ setup_python() {
   mark python requirements.lock scripts/bootstrap.lock pyproject.toml
 }
 
+# Compiles the kernels beside the steps that follow; `kernels_ready` waits until that is done.
+WARMING=
+kernel_sources() { find src/idle_shimmer/core -name '*.py' | LC_ALL=C sort; }
+compile_kernels() {
+  # shellcheck disable=SC2046
+  unchanged kernels requirements.lock $(kernel_sources) && return
+  .venv/bin/idle-shimmer warm >"$VAR/warm.log" 2>&1 & WARMING=$!
+}
+kernels_ready() {
+  [ -n "$WARMING" ] || return 0
+  wait "$WARMING" || { tail -20 "$VAR/warm.log" >&2; fail "the kernels could not be compiled"; }
+  WARMING=
+  # shellcheck disable=SC2046
+  mark kernels requirements.lock $(kernel_sources)
+}
+stop_compiling() { [ -z "$WARMING" ] || kill "$WARMING" 2>/dev/null; }
+
 good_node() { command -v node >/dev/null && node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)'; }
 
 setup_node() {

@@ -6,7 +6,7 @@ from typing import Any
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from idle_shimmer.demo.load import load_demo
 from tests.server import empty_database, running_application
@@ -21,7 +21,9 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+# How long a busy machine may take for what usually takes a moment.
 PATIENCE_MS = 20_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")

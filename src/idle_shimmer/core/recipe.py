@@ -207,5 +207,6 @@ def _wording(problem: Any) -> str:
             wrong = context["error"]
             return wrong.message if isinstance(wrong, ShimmerError) else str(wrong)
         case _:
+            # A first word in capitals, such as UUID, stays so.
             text = problem["msg"]
-            return f"{text[0].lower()}{text[1:]} (got {given})"
+            return f"{text if text[:2].isupper() else text[0].lower() + text[1:]} (got {given})"

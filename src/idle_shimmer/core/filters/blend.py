@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows, worth_a_thread
 from idle_shimmer.core.kernel import copy, kernel
-from idle_shimmer.core.picture import Light, Picture, codes_of_display_rows
+from idle_shimmer.core.picture import Light, Picture
 from idle_shimmer.core.transfer import linear_of_display_rows, within
 
 _CODES, _DISPLAY, _LINEAR = range(3)
@@ -74,7 +74,7 @@ def _blend_evenly(
 ) -> None:
     store = np.empty((1, out.shape[1]), np.float32)
     for i in range(first, end):
-        _mix(one[i], other[i], scale, share, way, store, out[i])
+        _mix(one[i], other[i], scale, share, way, store, out[i], 0, out.shape[1])
 
 
 @kernel
@@ -86,26 +86,38 @@ def _mix(
     way: Any,
     store: Any,
     out: Any,
+    left: int,
+    right: int,
 ) -> None:
-    """Part of a row, flat, at one share."""
+    """The members ``left`` … ``right`` - 1 of a row, flat, at one share."""
     target, as_they_are = way
-    one, other = scale * (np.float32(1) - share), scale * share
     if as_they_are and share == 0:
-        copy(below, out)
+        copy(below[left:right], out[left:right])
     elif as_they_are and share == 1:
-        copy(above, out)
+        copy(above[left:right], out[left:right])
     elif target == _CODES:
-        for n in range(out.shape[0]):
-            mixed = one * np.float32(below[n]) + other * np.float32(above[n])
-            out[n] = np.uint8(within(mixed) * np.float32(255) + np.float32(0.5))
+        _evenly_to_codes(below[left:right], above[left:right], scale, share, out[left:right])
     elif target == _DISPLAY:
-        for n in range(out.shape[0]):
-            out[n] = one * np.float32(below[n]) + other * np.float32(above[n])
+        _evenly(below[left:right], above[left:right], scale, share, out[left:right])
     else:
-        line = store[:, : out.shape[0]]
-        for n in range(out.shape[0]):
-            line[0, n] = one * np.float32(below[n]) + other * np.float32(above[n])
-        linear_of_display_rows(line, out.reshape(1, -1), 0, 1)
+        line = store[:, left:right]
+        _evenly(below[left:right], above[left:right], scale, share, line[0])
+        linear_of_display_rows(line, out[left:right].reshape(1, -1), 0, 1)
+
+
+@kernel
+def _evenly(below: Any, above: Any, scale: Any, share: Any, out: Any) -> None:
+    one, other = scale * (np.float32(1) - share), scale * share
+    for n in range(out.shape[0]):
+        out[n] = one * np.float32(below[n]) + other * np.float32(above[n])
+
+
+@kernel
+def _evenly_to_codes(below: Any, above: Any, scale: Any, share: Any, out: Any) -> None:
+    one, other = scale * (np.float32(1) - share), scale * share
+    for n in range(out.shape[0]):
+        mixed = one * np.float32(below[n]) + other * np.float32(above[n])
+        out[n] = np.uint8(within(mixed) * np.float32(255) + np.float32(0.5))
 
 
 @kernel
@@ -120,9 +132,9 @@ def _blend_rows(
     first: int,
     end: int,
 ) -> None:
-    width = out.shape[1] // 3
-    store = np.empty((1, out.shape[1]), np.float32)
-    shares, spread = np.empty(plane.shape[1], np.float32), np.empty(out.shape[1], np.float32)
+    length = out.shape[1]
+    store = np.empty((1, length), np.float32)
+    shares, spread = np.empty(plane.shape[1], np.float32), np.empty(length, np.float32)
     begin, stop = 0, 0
     for i in range(first, end):
         if i == first or plane.shape[0] > 1:
@@ -132,16 +144,14 @@ def _blend_rows(
                 spread[3 * j] = spread[3 * j + 1] = spread[3 * j + 2] = shares[j]
         below, above, row = one[i], other[i], out[i]
         if plane.shape[1] == 1:
-            _mix(below, above, scale, shares[0], way, store, row)
+            _mix(below, above, scale, shares[0], way, store, row, 0, length)
             continue
-        for left, right in ((0, 3 * begin), (3 * stop, 3 * width)):
-            if left < right:
-                part = slice(left, right)
-                share = shares[left // 3]
-                _mix(below[part], above[part], scale, share, way, store, row[part])
+        if begin > 0:
+            _mix(below, above, scale, shares[0], way, store, row, 0, 3 * begin)
         if begin < stop:
-            mid = slice(3 * begin, 3 * stop)
-            _mix_unevenly(below[mid], above[mid], scale, spread[mid], way, store, row[mid])
+            _mix_unevenly(below, above, scale, spread, way, store, row, 3 * begin, 3 * stop)
+        if 3 * stop < length:
+            _mix(below, above, scale, shares[stop], way, store, row, 3 * stop, length)
 
 
 @kernel
@@ -174,17 +184,32 @@ def _mix_unevenly(
     way: Any,
     store: Any,
     out: Any,
+    left: int,
+    right: int,
 ) -> None:
-    """Part of a row, flat, at a share for each member."""
+    """The members ``left`` … ``right`` - 1 of a row, flat, at a share for each."""
     target = way[0]
-    line = store[:, : out.shape[0]]
-    mixed = line[0]
+    below, above, shares = below[left:right], above[left:right], shares[left:right]
+    if target == _CODES:
+        _unevenly_to_codes(below, above, scale, shares, out[left:right])
+    elif target == _DISPLAY:
+        _unevenly(below, above, scale, shares, out[left:right])
+    else:
+        line = store[:, left:right]
+        _unevenly(below, above, scale, shares, line[0])
+        linear_of_display_rows(line, out[left:right].reshape(1, -1), 0, 1)
+
+
+@kernel
+def _unevenly(below: Any, above: Any, scale: Any, shares: Any, out: Any) -> None:
     for n in range(out.shape[0]):
         a, b = np.float32(below[n]), np.float32(above[n])
-        mixed[n] = scale * (a + shares[n] * (b - a))
-    if target == _CODES:
-        codes_of_display_rows(line, out.reshape(1, -1), 0, 1)
-    elif target == _DISPLAY:
-        copy(mixed, out)
-    else:
-        linear_of_display_rows(line, out.reshape(1, -1), 0, 1)
+        out[n] = scale * (a + shares[n] * (b - a))
+
+
+@kernel
+def _unevenly_to_codes(below: Any, above: Any, scale: Any, shares: Any, out: Any) -> None:
+    for n in range(out.shape[0]):
+        a, b = np.float32(below[n]), np.float32(above[n])
+        mixed = scale * (a + shares[n] * (b - a))
+        out[n] = np.uint8(within(mixed) * np.float32(255) + np.float32(0.5))
