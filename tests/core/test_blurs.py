@@ -70,6 +70,20 @@ def test_streak_agrees_with_the_average_of_many_shifted_copies(
     assert psnr(streak(part, length_px=length, angle_deg=angle_deg), expected) > LEAST_STREAK_DB
 
 
+@pytest.mark.parametrize("shape", [(1, 9), (5, 7), (37, 23), (50, 301), (301, 50)])
+@pytest.mark.parametrize(("length", "angle_deg"), [(7, 0), (31.4, 8), (31.4, -44), (90, 30)])
+def test_a_streak_of_a_turned_picture_is_the_turned_streak(
+    photo: NDArray, shape: tuple[int, int], length: float, angle_deg: float
+) -> None:
+    """Lines followed by columns against lines followed by rows, also where they leave the frame."""
+    part = photo[: shape[0], : shape[1]]
+    by_columns = streak(part, length_px=length, angle_deg=angle_deg)
+    by_rows = streak(part.swapaxes(0, 1), length_px=length, angle_deg=90 - angle_deg)
+    assert by_columns == pytest.approx(by_rows.swapaxes(0, 1), abs=2e-5)
+    expected = average_of_copies(part, length, angle_deg, copies=400)
+    assert psnr(by_columns, expected) > LEAST_STREAK_DB
+
+
 @pytest.mark.parametrize("angle_deg", [0, 20, 90, 135])
 def test_blurs_keep_constants_and_the_mean(photo: NDArray, angle_deg: float) -> None:
     flat = np.full((90, 130, 3), 0.37, np.float32)

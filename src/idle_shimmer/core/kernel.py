@@ -54,3 +54,25 @@ def prefetch(_context: Any, floats: Any, at: Any) -> Any:  # noqa: ARG001  (read
         return context.get_dummy_value()
 
     return types.void(floats, types.int64), codegen
+
+
+@intrinsic
+def move_four(_context: Any, source: Any, i: Any, target: Any, j: Any) -> Any:  # noqa: ARG001
+    """In a kernel: four floats from ``source[i]`` on to ``target[j]`` on (contiguous; int64).
+
+    A pixel is moved at one go where the next one is moved after it.
+    """
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        four = ir.VectorType(ir.FloatType(), 4).as_pointer()
+        places = [
+            builder.bitcast(builder.gep(array.data, [arguments[k + 1]]), four)
+            for k in (0, 2)
+            for array in [
+                cgutils.create_struct_proxy(signature.args[k])(context, builder, arguments[k])
+            ]
+        ]
+        builder.store(builder.load(places[0], align=4), places[1], align=4)
+        return context.get_dummy_value()
+
+    return types.void(source, types.int64, target, types.int64), codegen
