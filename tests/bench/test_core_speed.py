@@ -38,6 +38,7 @@ SIZES = {"640x360": (640, 360), "1920x1080": (1920, 1080)}
 ROUNDS = 15
 # Short steps are run more often.
 LEAST_S = 0.5
+IN_A_ROW = 4
 
 
 def photos(size: tuple[int, int]) -> list[NDArray[np.uint8]]:
@@ -58,15 +59,20 @@ def median_ms(work: Callable[[], Any]) -> float:
 
 
 def side_by_side(ours: Callable[[], Any], theirs: Callable[[], Any]) -> tuple[float, float]:
-    """Medians in milliseconds of both, run by turns: the machine's pace changes from second to second."""
+    """Medians in milliseconds of both, a few runs of each by turns.
+
+    The machine's pace changes from second to second, so that both must be run within one; the first
+    run of a turn finds the other's data in the caches and the other's threads at work.
+    """
     both: tuple[list[float], list[float]] = ([], [])
-    ours(), theirs()
     begun = time.perf_counter()
     while len(both[0]) < ROUNDS or time.perf_counter() - begun < LEAST_S:
         for work, times in zip((ours, theirs), both, strict=True):
-            at = time.perf_counter()
             work()
-            times.append(time.perf_counter() - at)
+            for _ in range(IN_A_ROW):
+                at = time.perf_counter()
+                work()
+                times.append(time.perf_counter() - at)
     return 1000 * statistics.median(both[0]), 1000 * statistics.median(both[1])
 
 

@@ -17,12 +17,14 @@ import numpy as np
 
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
-from idle_shimmer.core.kernel import kernel
+from idle_shimmer.core.kernel import kernel, move_four
 from idle_shimmer.core.picture import Pixels
 
 # At this sigma on the small copy, what the linear interpolation loses is below 8-bit rounding.
 SMALL_COPY_SIGMA = 1.5
 _TRUNCATE = 4.0
+# So many pixels across are averaged quickest with three sums of each, two of which are not used.
+_FEW = 3
 
 
 def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
@@ -74,15 +76,46 @@ def _averaged_rows(
     for i in range(first, end):
         line[:] = 0
         for k in range(down):
-            row = pixels[i * down + k]
-            for n in range(line.shape[0]):
-                line[n] += row[n]
-        for j in range(out.shape[1] // channels):
-            for c in range(channels):
-                total = np.float32(0)
-                for n in range(across):
-                    total += line[(j * across + n) * channels + c]
-                out[i, j * channels + c] = total * share
+            _add(pixels[i * down + k], line)
+        if channels == 3 and across <= _FEW:
+            _few_averaged(line, across, share, out[i])
+        else:
+            _many_averaged(line, across, channels, share, out[i])
+
+
+@kernel
+def _add(row: Any, line: Any) -> None:
+    for n in range(line.shape[0]):
+        line[n] += row[n]
+
+
+@kernel
+def _few_averaged(line: Any, across: int, share: Any, out: Any) -> None:
+    """RGB pixels by two or three: summed from every place, as vectors are, and picked from that."""
+    kept = line.shape[0] - 3 * (across - 1)
+    if across == 2:
+        one, two = line[:kept], line[3:]
+        for n in range(kept):
+            one[n] = (one[n] + two[n]) * share
+    else:
+        one, two, three = line[:kept], line[3 : 3 + kept], line[6:]
+        for n in range(kept):
+            one[n] = (one[n] + two[n] + three[n]) * share
+    count = out.shape[0] // 3
+    for j in range(count - 1):
+        move_four(line, 3 * across * j, out, 3 * j)
+    for c in range(3):
+        out[3 * (count - 1) + c] = line[3 * across * (count - 1) + c]
+
+
+@kernel
+def _many_averaged(line: Any, across: int, channels: int, share: Any, out: Any) -> None:
+    for j in range(out.shape[0] // channels):
+        for c in range(channels):
+            total = np.float32(0)
+            for n in range(across):
+                total += line[(j * across + n) * channels + c]
+            out[j * channels + c] = total * share
 
 
 def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
@@ -97,27 +130,53 @@ def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
 def _convolved_rows(
     pixels: Any, across: Any, down: Any, channels: int, out: Any, first: int, end: int
 ) -> None:
-    """Down, then across, both ways from the middle at once."""
+    """Down, then across, both ways from the middle at once, two taps at a time."""
     height, length, reach = pixels.shape[0], pixels.shape[1], across.shape[0] - 1
     room = reach * channels
     wide = np.empty(length + 2 * room, np.float32)
     middle = wide[room : room + length]
     for i in range(first, end):
-        row, blurred = pixels[i], out[i]
-        for n in range(length):
-            middle[n] = down[0] * row[n]
-        for k in range(1, down.shape[0]):
-            above = pixels[fold_index(i - k, height, MIRROR)]
-            below = pixels[fold_index(i + k, height, MIRROR)]
-            for n in range(length):
-                middle[n] += down[k] * (above[n] + below[n])
+        _weighted(pixels[i], down[0], middle)
+        for k in range(1, down.shape[0], 2):
+            near = k if k + 1 == down.shape[0] else k + 1
+            _add_pairs(
+                pixels[fold_index(i - k, height, MIRROR)],
+                pixels[fold_index(i + k, height, MIRROR)],
+                down[k],
+                pixels[fold_index(i - near, height, MIRROR)],
+                pixels[fold_index(i + near, height, MIRROR)],
+                down[near] if near > k else np.float32(0),
+                middle,
+            )
         mirror_ends(wide, reach, channels)
-        for n in range(length):
-            blurred[n] = across[0] * middle[n]
-        for k in range(1, reach + 1):
-            one, other = wide[room - k * channels :], wide[room + k * channels :]
-            for n in range(length):
-                blurred[n] += across[k] * (one[n] + other[n])
+        blurred = out[i]
+        _weighted(middle, across[0], blurred)
+        for k in range(1, reach + 1, 2):
+            near = k if k == reach else k + 1
+            _add_pairs(
+                wide[room - k * channels :],
+                wide[room + k * channels :],
+                across[k],
+                wide[room - near * channels :],
+                wide[room + near * channels :],
+                across[near] if near > k else np.float32(0),
+                blurred,
+            )
+
+
+@kernel
+def _weighted(row: Any, weight: Any, total: Any) -> None:
+    for n in range(total.shape[0]):
+        total[n] = weight * row[n]
+
+
+@kernel
+def _add_pairs(
+    before: Any, after: Any, weight: Any, further: Any, beyond: Any, next_weight: Any, total: Any
+) -> None:
+    for n in range(total.shape[0]):
+        more = next_weight * (further[n] + beyond[n])
+        total[n] += weight * (before[n] + after[n]) + more
 
 
 def _taps(sigma: float) -> Pixels:
