@@ -1,6 +1,7 @@
 """The lookup of a plain shift: rows, then columns, each with the same four weights throughout.
 
-The same points, weights and edges as the general lookup; only the order of the sums differs.
+The same points, weights and edges as the general lookup; only the order of the sums differs. Codes
+may be shifted as they are: the way to display light and back is straight, and left out.
 """
 
 import math
@@ -11,9 +12,10 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows, worth_a_thread
 from idle_shimmer.core.geometry.edges import MIRROR, TILE, fold_index
+from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.interpolation import cubic_weights
-from idle_shimmer.core.kernel import copy, kernel
-from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.kernel import kernel
+from idle_shimmer.core.picture import Codes, Pixels
 
 _NO_SCALE = np.array([1.0, 0.0, 0.0, 1.0])
 _LINEAR_PART = [0, 1, 3, 4]
@@ -29,57 +31,111 @@ def look_up_shift(source: Pixels, matrices: NDArray[np.float64], edge: int) -> P
     """The picture seen through shifts (moment, 1, 6), averaged; see ``look_up``."""
     height, width = source.shape[:2]
     out = np.empty_like(source)
-    shifts = np.ascontiguousarray(matrices[:, 0, [2, 5]])
-    flat, flat_out = source.reshape(height, -1), out.reshape(height, -1)
-    fewest = worth_a_thread(width * len(shifts))
-    over_rows(_shift_rows, height, flat, width, shifts, edge, flat_out, fewest=fewest)
+    looks = np.ascontiguousarray(matrices[:, 0, [2, 5]])
+    _run(_shift_rows, source, looks, edge, (0, 0, width, height), out)
     return out
+
+
+def shift_codes_into(out: Codes, codes: Codes, right: float, down: float, part: Part) -> None:
+    """Put ``codes``, shifted by pixels, into a part of ``out``; both uint8 (H, W, 3), contiguous.
+
+    Beyond the frame lies the half-sample mirror. Between codes: interpolated, rounded and clipped.
+    """
+    _run(_code_rows, np.ascontiguousarray(codes), np.array([[-right, -down]]), MIRROR, part, out)
+
+
+def _run(
+    rows: Any,
+    source: NDArray[Any],
+    looks: NDArray[np.float64],
+    edge: int,
+    part: Part,
+    out: NDArray[Any],
+) -> None:
+    """Kernel ``rows`` over a part; ``looks`` (moment, 2) tell how far right and down to look."""
+    height = source.shape[0]
+    left, top, right, bottom = part
+    fewest = worth_a_thread((right - left) * len(looks))
+    flat, flat_out = source.reshape(height, -1), out.reshape(out.shape[0], -1)
+    over_rows(rows, bottom - top, flat, looks, edge, part, flat_out, fewest=fewest)
 
 
 @kernel
 def _shift_rows(
-    source: Any, width: int, shifts: Any, edge: int, out: Any, first: int, end: int
+    source: Any, looks: Any, edge: int, part: Any, out: Any, first: int, end: int
 ) -> None:
-    line = np.empty(width * 3, np.float32)
-    wide = np.empty((width + 3) * 3, np.float32)
-    share = np.float32(1 / shifts.shape[0])
-    for i in range(first, end):
-        for moment in range(shifts.shape[0]):
-            x, y = shifts[moment, 0], i + shifts[moment, 1]
-            _between_rows(source, y, edge, share, line)
-            _unfold(line, width, int(math.floor(x)) - 1, edge, wide)
-            _between_columns(wide, np.float32(x - math.floor(x)), moment == 0, out[i])
+    left, top, right, _ = part
+    wide = np.empty((right - left + 3) * 3, np.float32)
+    for i in range(top + first, top + end):
+        _look(source, looks, edge, i, left, wide, out[i, 3 * left : 3 * right])
 
 
 @kernel
-def _between_rows(source: Any, y: float, edge: int, share: Any, line: Any) -> None:
-    """The row at ``y``, between four rows of the picture, times ``share``."""
-    p = int(math.floor(y))
-    weights = cubic_weights(np.float32(y - p))
-    line[:] = 0
-    for k in range(4):
-        weight = weights[k] * share
-        if weight != 0:
-            row = source[fold_index(p + k - 1, source.shape[0], edge)]
-            for n in range(line.shape[0]):
-                line[n] += weight * row[n]
+def _code_rows(
+    source: Any, looks: Any, edge: int, part: Any, out: Any, first: int, end: int
+) -> None:
+    left, top, right, _ = part
+    found = np.empty((right - left) * 3, np.float32)
+    wide = np.empty((right - left + 3) * 3, np.float32)
+    for i in range(top + first, top + end):
+        _look(source, looks, edge, i, left, wide, found)
+        _round(found, out[i, 3 * left : 3 * right])
 
 
 @kernel
-def _unfold(line: Any, width: int, start: int, edge: int, wide: Any) -> None:
-    """The row from column ``start`` on, with what lies beyond its ends, into ``wide``."""
-    n, count = 0, wide.shape[0] // 3
+def _round(values: Any, codes: Any) -> None:
+    for n in range(codes.shape[0]):
+        above = max(np.float32(0), values[n])
+        codes[n] = np.uint8(min(np.float32(255), above) + np.float32(0.5))
+
+
+@kernel
+def _look(source: Any, looks: Any, edge: int, i: int, left: int, wide: Any, out: Any) -> None:
+    """The pixels of row ``i`` from column ``left`` on."""
+    share = np.float32(1 / looks.shape[0])
+    for moment in range(looks.shape[0]):
+        x, y = left + looks[moment, 0], i + looks[moment, 1]
+        p = int(math.floor(y))
+        weights = cubic_weights(np.float32(y - p))
+        fresh = True
+        for k in range(4):
+            if weights[k] != 0:
+                row = source[fold_index(p + k - 1, source.shape[0], edge)]
+                _unfold(row, weights[k] * share, int(math.floor(x)) - 1, edge, fresh, wide)
+                fresh = False
+        _between_columns(wide, np.float32(x - math.floor(x)), moment == 0, out)
+
+
+@kernel
+def _unfold(row: Any, weight: Any, start: int, edge: int, fresh: bool, wide: Any) -> None:
+    """Adds the row from column ``start`` on, with what lies beyond its ends, or begins with it."""
+    n, count, width = 0, wide.shape[0] // 3, row.shape[0] // 3
     while n < count:
         j = fold_index(start + n, width, edge)
-        if edge == MIRROR and (start + n) // width % 2 == 1:
-            run = min(count - n, j + 1)
-            for k in range(run):
-                for c in range(3):
-                    wide[3 * (n + k) + c] = line[3 * (j - k) + c]
+        backwards = edge == MIRROR and (start + n) // width % 2 == 1
+        run = min(count - n, j + 1 if backwards else width - j)
+        part = wide[3 * n : 3 * (n + run)]
+        if fresh:
+            part[:] = 0
+        if backwards:
+            _add_backwards(row[3 * (j + 1 - run) : 3 * (j + 1)], weight, part)
         else:
-            run = min(count - n, width - j)
-            copy(line[3 * j : 3 * (j + run)], wide[3 * n : 3 * (n + run)])
+            _add(row[3 * j : 3 * (j + run)], weight, part)
         n += run
+
+
+@kernel
+def _add(run: Any, weight: Any, total: Any) -> None:
+    for n in range(total.shape[0]):
+        total[n] += weight * np.float32(run[n])
+
+
+@kernel
+def _add_backwards(run: Any, weight: Any, total: Any) -> None:
+    last = total.shape[0] // 3 - 1
+    for k in range(last + 1):
+        for c in range(3):
+            total[3 * k + c] += weight * np.float32(run[3 * (last - k) + c])
 
 
 @kernel

@@ -2,7 +2,7 @@
 
 import itertools
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +11,7 @@ from pydantic import ConfigDict, Field
 from idle_shimmer.core.facts import Axis, Fact, choice
 from idle_shimmer.core.filters.blend import Share, blended
 from idle_shimmer.core.geometry.lookup import look_up
+from idle_shimmer.core.geometry.shift import shift_codes_into
 from idle_shimmer.core.geometry.stages import translation
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.picture import Light, Picture
@@ -62,16 +63,18 @@ class Push(SpannedMix):
             _Moved(outgoing, axis, (right + down) * progress * way_px),
             _Moved(incoming, axis, (right + down) * (progress - 1) * way_px),
         )
-        parts = []
+        light = context.wanted
+        out = np.empty(outgoing.pixels.shape, np.uint8 if light == "codes" else np.float32)
         for first, end in _stretches(share):
             here = share[first:end]
             if here[0] in (0, 1):
-                parts.append(sides[int(here[0])].part(first, end, context.wanted))
+                sides[int(here[0])].put(first, end, light, out)
                 continue
             plane = here[None, :] if right else here[:, None]
             seen = [side.part(first, end, "display") for side in sides]
-            parts.append(blended(seen[0], seen[1], Share(plane), context.wanted))
-        return Picture(np.concatenate([each.pixels for each in parts], axis), context.wanted)
+            mixed = blended(seen[0], seen[1], Share(plane), light)
+            out.swapaxes(0, axis)[first:end] = mixed.pixels.swapaxes(0, axis)
+        return Picture(out, light)
 
 
 def _stretches(share: NDArray[np.float32]) -> list[tuple[int, int]]:
@@ -88,6 +91,19 @@ class _Moved:
         self._picture, self._axis = picture, axis
         self._whole = math.floor(shift_px)
         self._broken = shift_px - self._whole
+
+    def put(self, first: int, end: int, light: Light, out: NDArray[Any]) -> None:
+        """Rows or columns ``first`` … ``end`` - 1 of the moved picture into those of ``out``."""
+        if self._picture.light == light == "codes":
+            shift = self._whole + self._broken
+            height, width = out.shape[:2]
+            if self._axis == 1:
+                shift_codes_into(out, self._picture.pixels, shift, 0.0, (first, 0, end, height))
+            else:
+                shift_codes_into(out, self._picture.pixels, 0.0, shift, (0, first, width, end))
+            return
+        pixels = self.part(first, end, light).pixels
+        out.swapaxes(0, self._axis)[first:end] = pixels.swapaxes(0, self._axis)
 
     def part(self, first: int, end: int, light: Light) -> Picture:
         """Rows or columns ``first`` … ``end`` - 1 of the moved picture, in ``light``."""
