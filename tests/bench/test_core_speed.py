@@ -39,6 +39,8 @@ ROUNDS = 15
 # Short steps are run more often.
 LEAST_S = 0.5
 IN_A_ROW = 4
+# High, so that a transition of a minute has frames enough for all runs.
+THEIR_RATE = 1000
 
 
 def photos(size: tuple[int, int]) -> list[NDArray[np.uint8]]:
@@ -87,11 +89,11 @@ def libavfilter(
     sources = []
     for pad in range(inputs):
         source = graph.add_buffer(
-            width=size[0], height=size[1], format=layout, time_base=Fraction(1, 25)
+            width=size[0], height=size[1], format=layout, time_base=Fraction(1, THEIR_RATE)
         )
         if inputs > 1:
-            rate = graph.add("settb", "1/25")
-            fps = graph.add("fps", "25")
+            rate = graph.add("settb", f"1/{THEIR_RATE}")
+            fps = graph.add("fps", str(THEIR_RATE))
             source.link_to(rate)
             rate.link_to(fps)
             fps.link_to(work, 0, pad)
@@ -110,7 +112,7 @@ def libavfilter(
     def run(_held: av.filter.Graph = graph) -> None:
         pts = next(count)
         for source, frame in zip(sources, frames, strict=True):
-            frame.pts, frame.time_base = pts, Fraction(1, 25)
+            frame.pts, frame.time_base = pts, Fraction(1, THEIR_RATE)
             source.push(frame)
         try:
             sink.pull()

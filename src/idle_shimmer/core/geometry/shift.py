@@ -14,7 +14,7 @@ from idle_shimmer.core.bands import over_rows, worth_a_thread
 from idle_shimmer.core.geometry.edges import MIRROR, TILE, fold_index
 from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.interpolation import cubic_weights
-from idle_shimmer.core.kernel import kernel
+from idle_shimmer.core.kernel import copy, kernel
 from idle_shimmer.core.picture import Codes, Pixels
 
 _NO_SCALE = np.array([1.0, 0.0, 0.0, 1.0])
@@ -67,7 +67,7 @@ def _shift_rows(
     left, top, right, _ = part
     wide = np.empty((right - left + 3) * 3, np.float32)
     for i in range(top + first, top + end):
-        _look(source, looks, edge, i, left, wide, out[i, 3 * left : 3 * right])
+        shifted_row(source, looks, edge, i, left, wide, out[i, 3 * left : 3 * right])
 
 
 @kernel
@@ -78,7 +78,7 @@ def _code_rows(
     found = np.empty((right - left) * 3, np.float32)
     wide = np.empty((right - left + 3) * 3, np.float32)
     for i in range(top + first, top + end):
-        _look(source, looks, edge, i, left, wide, found)
+        shifted_row(source, looks, edge, i, left, wide, found)
         _round(found, out[i, 3 * left : 3 * right])
 
 
@@ -90,65 +90,87 @@ def _round(values: Any, codes: Any) -> None:
 
 
 @kernel
-def _look(source: Any, looks: Any, edge: int, i: int, left: int, wide: Any, out: Any) -> None:
-    """The pixels of row ``i`` from column ``left`` on."""
-    share = np.float32(1 / looks.shape[0])
+def shifted_row(source: Any, looks: Any, edge: int, i: int, left: int, wide: Any, out: Any) -> None:
+    """Kernel: the pixels of row ``i`` from column ``left`` on, averaged over ``looks`` (moment, 2).
+
+    ``source`` is (H, W * 3); ``wide`` has room for three pixels more than ``out``, both flat.
+    """
+    share, height = np.float32(1 / looks.shape[0]), source.shape[0]
     for moment in range(looks.shape[0]):
         x, y = left + looks[moment, 0], i + looks[moment, 1]
-        p = int(math.floor(y))
-        weights = cubic_weights(np.float32(y - p))
-        fresh = True
-        for k in range(4):
-            if weights[k] != 0:
-                row = source[fold_index(p + k - 1, source.shape[0], edge)]
-                _unfold(row, weights[k] * share, int(math.floor(x)) - 1, edge, fresh, wide)
-                fresh = False
-        _between_columns(wide, np.float32(x - math.floor(x)), moment == 0, out)
+        q, p = int(math.floor(x)), int(math.floor(y))
+        a, b, c, d = cubic_weights(np.float32(y - p))
+        rows = (
+            source[fold_index(p - 1, height, edge)],
+            source[fold_index(p, height, edge)],
+            source[fold_index(p + 1, height, edge)],
+            source[fold_index(p + 2, height, edge)],
+        )
+        _unfold(rows, (a * share, b * share, c * share, d * share), q - 1, edge, wide)
+        if moment == 0:
+            _between_columns(wide, np.float32(x - q), out)
+        else:
+            _add_between_columns(wide, np.float32(x - q), out)
 
 
 @kernel
-def _unfold(row: Any, weight: Any, start: int, edge: int, fresh: bool, wide: Any) -> None:
-    """Adds the row from column ``start`` on, with what lies beyond its ends, or begins with it."""
-    n, count, width = 0, wide.shape[0] // 3, row.shape[0] // 3
+def _unfold(rows: Any, weights: Any, start: int, edge: int, wide: Any) -> None:
+    """Four rows weighted, from column ``start`` on, with what lies beyond their ends."""
+    n, count, width = 0, wide.shape[0] // 3, rows[0].shape[0] // 3
     while n < count:
         j = fold_index(start + n, width, edge)
         backwards = edge == MIRROR and (start + n) // width % 2 == 1
         run = min(count - n, j + 1 if backwards else width - j)
         part = wide[3 * n : 3 * (n + run)]
-        if fresh:
-            part[:] = 0
+        first = 3 * (j + 1 - run) if backwards else 3 * j
+        _weigh(rows, weights, first, part)
         if backwards:
-            _add_backwards(row[3 * (j + 1 - run) : 3 * (j + 1)], weight, part)
-        else:
-            _add(row[3 * j : 3 * (j + run)], weight, part)
+            _turn_round(part)
         n += run
 
 
 @kernel
-def _add(run: Any, weight: Any, total: Any) -> None:
+def _weigh(rows: Any, weights: Any, first: int, total: Any) -> None:
+    a, b, c, d = weights
+    end = first + total.shape[0]
+    one, two = rows[0][first:end], rows[1][first:end]
+    three, four = rows[2][first:end], rows[3][first:end]
+    if a == 0 and c == 0 and d == 0:
+        for n in range(total.shape[0]):
+            total[n] = b * np.float32(two[n])
+        return
     for n in range(total.shape[0]):
-        total[n] += weight * np.float32(run[n])
+        upper = a * np.float32(one[n]) + b * np.float32(two[n])
+        total[n] = upper + c * np.float32(three[n]) + d * np.float32(four[n])
 
 
 @kernel
-def _add_backwards(run: Any, weight: Any, total: Any) -> None:
-    last = total.shape[0] // 3 - 1
-    for k in range(last + 1):
+def _turn_round(part: Any) -> None:
+    """Pixels from last to first, in place."""
+    last = part.shape[0] // 3 - 1
+    for k in range((last + 1) // 2):
         for c in range(3):
-            total[3 * k + c] += weight * np.float32(run[3 * (last - k) + c])
+            there = 3 * (last - k) + c
+            part[3 * k + c], part[there] = part[there], part[3 * k + c]
 
 
 @kernel
-def _between_columns(wide: Any, f: Any, fresh: bool, out: Any) -> None:
-    """Adds the columns a fraction ``f`` after the second of ``wide``, or begins with them."""
+def _between_columns(wide: Any, f: Any, out: Any) -> None:
+    """The columns a fraction ``f`` after the second of ``wide``."""
     a, b, c, d = cubic_weights(f)
     length = out.shape[0]
     one, two, three, four = wide[:length], wide[3:], wide[6:], wide[9:]
-    if fresh:
-        out[:] = 0
     if f == 0:
-        for n in range(length):
-            out[n] += two[n]
+        copy(two, out)
         return
+    for n in range(length):
+        out[n] = a * one[n] + b * two[n] + c * three[n] + d * four[n]
+
+
+@kernel
+def _add_between_columns(wide: Any, f: Any, out: Any) -> None:
+    a, b, c, d = cubic_weights(f)
+    length = out.shape[0]
+    one, two, three, four = wide[:length], wide[3:], wide[6:], wide[9:]
     for n in range(length):
         out[n] += a * one[n] + b * two[n] + c * three[n] + d * four[n]
