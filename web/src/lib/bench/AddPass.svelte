@@ -32,7 +32,7 @@
 
 <Sheet bind:open title="Add a pass" size="lg">
 	<!-- svelte-ignore a11y_no_static_element_interactions -->
-	<div class="flex flex-col gap-1" {onkeydown}>
+	<div class="flex flex-col" {onkeydown}>
 		<!-- svelte-ignore a11y_autofocus -->
 		<input
 			class="text-field mb-1"
@@ -48,8 +48,8 @@
 		{#each FAMILIES as family (family)}
 			{@const members = found.filter((each) => each.family === family)}
 			{#if members.length}
-				<h3 class="small mt-2 px-2 text-quiet">{family}</h3>
-				<div class="grid grid-cols-3 gap-1">
+				<h3 class="small mt-1.5 px-2 text-quiet">{family}</h3>
+				<div class="grid grid-cols-3 gap-x-1">
 					{#each members as kind (kind.kind)}
 						<button class="entry" data-add-pass={kind.kind} onclick={() => add(kind)}>
 							<span class="font-semibold">{kind.title}</span>
@@ -69,7 +69,7 @@
 	.entry {
 		display: flex;
 		flex-direction: column;
-		padding: 6px 10px;
+		padding: 3px 10px;
 		border: 1px solid transparent;
 		border-radius: 6px;
 		text-align: left;
