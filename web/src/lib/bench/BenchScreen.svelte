@@ -11,8 +11,10 @@
 	import { copyTransition, paste, withoutStrangers } from './copying';
 	import Dials from './Dials.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import { counted } from '$lib/ui/numbers';
 	import Sheet from '$lib/ui/Sheet.svelte';
 	import { isTyping, KEYS } from './keys';
+	import { LanesInSight } from './lanesInSight.svelte';
 	import MixLane from './MixLane.svelte';
 	import PassLane from './PassLane.svelte';
 	import Picture from './Picture.svelte';
@@ -32,6 +34,7 @@
 	const SIDES = ['outgoing', 'incoming'] as const;
 	const bench = untrack(() => new Bench(cut, catalogue, preview));
 	const player = new Player(bench);
+	const inSight = new LanesInSight();
 	let adding = $state(false);
 	let listingKeys = $state(false);
 	let choosing = $state(false);
@@ -141,10 +144,21 @@
 					<span class="second">change per frame</span>
 				</div>
 				<Strip {bench} {axis} />
-				<div></div>
+				<div class="hidden-lanes">
+					{#if inSight.above}
+						<button class="bare-button small" onclick={() => inSight.scroll(-1)}
+							>↑ {counted(inSight.above, 'lane')} above</button
+						>
+					{/if}
+					{#if inSight.below}
+						<button class="bare-button small" onclick={() => inSight.scroll(1)}
+							>↓ {counted(inSight.below, 'lane')} below</button
+						>
+					{/if}
+				</div>
 			</div>
 		</div>
-		<div class="lanes">
+		<div class="lanes" use:inSight.watch>
 			<MixLane {bench} {axis} />
 			{#each SIDES as side (side)}
 				{#if retimeOf(bench.recipe, side).speed !== 1}<SpeedLane {bench} {axis} {side} />{/if}
@@ -258,6 +272,13 @@
 		flex-direction: column;
 		justify-content: space-between;
 		padding: 12px 10px 5px 28px;
+	}
+	.hidden-lanes {
+		display: flex;
+		flex-direction: column;
+		align-items: flex-start;
+		justify-content: flex-end;
+		padding: 0 6px 2px;
 	}
 	.lanes {
 		flex: 1;

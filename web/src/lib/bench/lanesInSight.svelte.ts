@@ -1,0 +1,60 @@
+// Which lanes the window is too low to show: how many lie above and below what is in sight.
+
+/** Less than this of a lane out of sight is no lane to look for. */
+const SLACK_PX = 12;
+
+export type Span = { top: number; bottom: number };
+
+/** How many spans begin above `top`, and how many end below `bottom`. */
+export function outOfSight(spans: Span[], top: number, bottom: number) {
+	return {
+		above: spans.filter((each) => each.top < top - SLACK_PX).length,
+		below: spans.filter((each) => each.bottom > bottom + SLACK_PX).length
+	};
+}
+
+export class LanesInSight {
+	above = $state(0);
+	below = $state(0);
+	#element: HTMLElement | null = null;
+
+	/** Watches the lanes' scrolling element; for `use:`. */
+	watch = (element: HTMLElement) => {
+		this.#element = element;
+		const look = () => this.#look();
+		const sizes = new ResizeObserver(look);
+		const lanes = new MutationObserver(() => {
+			this.#lanes().forEach((lane) => sizes.observe(lane));
+			look();
+		});
+		sizes.observe(element);
+		this.#lanes().forEach((lane) => sizes.observe(lane));
+		lanes.observe(element, { childList: true });
+		element.addEventListener('scroll', look, { passive: true });
+		return {
+			destroy: () => {
+				sizes.disconnect();
+				lanes.disconnect();
+				element.removeEventListener('scroll', look);
+			}
+		};
+	};
+
+	/** Scroll by most of what is in sight. */
+	scroll(way: 1 | -1) {
+		this.#element?.scrollBy({ top: way * 0.8 * this.#element.clientHeight });
+	}
+
+	#lanes(): HTMLElement[] {
+		return [...(this.#element?.querySelectorAll<HTMLElement>(':scope > article') ?? [])];
+	}
+
+	#look() {
+		if (!this.#element) return;
+		const frame = this.#element.getBoundingClientRect();
+		const spans = this.#lanes().map((lane) => lane.getBoundingClientRect());
+		const { above, below } = outOfSight(spans, frame.top, frame.bottom);
+		this.above = above;
+		this.below = below;
+	}
+}
