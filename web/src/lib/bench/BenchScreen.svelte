@@ -154,6 +154,10 @@
 						<button class="bare-button small" onclick={() => inSight.scroll(1)}
 							>↓ {counted(inSight.below, 'lane')} below</button
 						>
+					{:else if inSight.endHidden}
+						<button class="bare-button small" title="New pass (N)" onclick={() => (adding = true)}
+							>+ new pass</button
+						>
 					{/if}
 				</div>
 			</div>

@@ -16,6 +16,8 @@ export function outOfSight(spans: Span[], top: number, bottom: number) {
 export class LanesInSight {
 	above = $state(0);
 	below = $state(0);
+	/** Whether what follows the lanes is out of sight. */
+	endHidden = $state(false);
 	#element: HTMLElement | null = null;
 
 	/** Watches the lanes' scrolling element; for `use:`. */
@@ -56,5 +58,7 @@ export class LanesInSight {
 		const { above, below } = outOfSight(spans, frame.top, frame.bottom);
 		this.above = above;
 		this.below = below;
+		const { scrollTop, clientHeight, scrollHeight } = this.#element;
+		this.endHidden = scrollHeight - clientHeight - scrollTop > SLACK_PX;
 	}
 }
