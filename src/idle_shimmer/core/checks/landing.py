@@ -74,7 +74,7 @@ def _still(_target: str) -> Any:
 def _sentence(miss: _Miss) -> str:
     if miss.turning:
         return (
-            f"{miss.each.id} ends after {miss.value:.3f} turns, {abs(miss.over):.0f}° off a whole"
+            f"{miss.each.id} ends after {round(abs(miss.value), 3):g} turns, {abs(miss.over):.0f}° off a whole"
             f" one: {abs(miss.whole):g} would land."
         )
     way = "sideways" if miss.name == "x" else "up and down"
@@ -84,7 +84,7 @@ def _sentence(miss: _Miss) -> str:
             f" reversed. {abs(miss.whole):g} would land."
         )
     return (
-        f"{miss.each.id} ends after {abs(miss.value):.3f} rolls {way}, {abs(miss.over):.0f} pixels"
+        f"{miss.each.id} ends after {round(abs(miss.value), 3):g} rolls {way}, {abs(miss.over):.0f} pixels"
         f" {'over' if abs(miss.value) > abs(miss.whole) else 'short'}: {abs(miss.whole):g} would land."
     )
 
