@@ -1,0 +1,133 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Variant } from '$lib/api/client';
+import { notices } from '$lib/ui/notices.svelte';
+import type { Bench } from './bench.svelte';
+import type { Recipe } from './recipe';
+import { Variants } from './variants.svelte';
+
+type Shown = { before: number; after: number; run_up: number };
+const previews: { state?: Shown; looked: number[]; closed: boolean }[] = [];
+
+vi.mock('./preview.svelte', () => ({
+	Preview: class {
+		looked: number[] = [];
+		closed = false;
+		state?: Shown;
+		constructor() {
+			previews.push(this);
+		}
+		show(state: Shown, shown: number) {
+			this.state = state;
+			this.looked.push(shown);
+		}
+		look(shown: number) {
+			this.looked.push(shown);
+		}
+		close() {
+			this.closed = true;
+		}
+	}
+}));
+
+const answered = (data: unknown) => ({ data, response: { ok: true, status: 200 } });
+const refused = (message: string) => ({
+	error: { problems: [{ field: null, message }] },
+	response: { ok: false, status: 422 }
+});
+const FOUR = 4;
+let kept: Variant[];
+vi.mock('$lib/api/client', async (original) => ({
+	...(await original<object>()),
+	api: {
+		GET: async () => answered([...kept]),
+		POST: async (_: string, { body }: { body: Omit<Variant, 'id' | 'name'> }) => {
+			if (kept.length === FOUR) return refused('four variants are pinned: let one go');
+			const made = { ...body, id: `${kept.length}`, name: 'ABCD'[kept.length] } as Variant;
+			kept.push(made);
+			return answered(made);
+		},
+		DELETE: async (_: string, { params }: { params: { path: { variant_id: string } } }) => {
+			kept = kept.filter(({ id }) => id !== params.path.variant_id);
+			return answered(null);
+		}
+	}
+}));
+
+/** What a bench is to its variants. */
+function benchWith(before: number, after: number, runUp: number) {
+	const recipe = { name: 'Harbour', passes: [{ id: 'roll' }] } as unknown as Recipe;
+	return {
+		before,
+		after,
+		runUp,
+		recipe,
+		shown: -1,
+		framing: {},
+		selected: 'mix',
+		labels: [] as string[],
+		setWindow(one: number, other: number) {
+			Object.assign(this, { before: one, after: other });
+		},
+		change(label: string, change: (recipe: Recipe) => Recipe) {
+			this.labels.push(label);
+			this.recipe = change(this.recipe);
+		},
+		select(id: string) {
+			this.selected = id;
+		}
+	};
+}
+
+let bench: ReturnType<typeof benchWith>;
+let variants: Variants;
+beforeEach(() => {
+	kept = [];
+	previews.length = 0;
+	notices.list = [];
+	bench = benchWith(10, 8, 12);
+	variants = new Variants(bench as unknown as Bench, 'cut');
+});
+
+async function pinned(): Promise<Variant> {
+	expect(await variants.pin()).toBe(true);
+	return variants.pinned.at(-1) as Variant;
+}
+
+describe('variants', () => {
+	it('are pinned as the transition is, and the fifth is refused in words', async () => {
+		for (let n = 0; n < FOUR; n += 1) await pinned();
+		expect(variants.pinned.map(({ name }) => name)).toEqual(['A', 'B', 'C', 'D']);
+		expect(await variants.pin()).toBe(false);
+		expect(notices.list[0]?.text).toContain('let one go');
+		expect(variants.pinned).toHaveLength(FOUR);
+	});
+	it('play over the same frames as the transition beside them', async () => {
+		const one = await pinned();
+		bench.setWindow(4, 20);
+		variants.show(one);
+		const { state } = previews[0] ?? {};
+		// From 16 frames ahead of the cut to 32 after it, though the variant is 10 | 8.
+		expect(state).toMatchObject({ before: 10, after: 8, run_up: 24 });
+		variants.look(3);
+		expect(previews[0]?.looked).toEqual([-1, 3]);
+	});
+	it('close the preview of the one that was shown before', async () => {
+		const [one, other] = [await pinned(), await pinned()];
+		variants.show(one);
+		variants.show(other);
+		expect(previews.map(({ closed }) => closed)).toEqual([true, false]);
+		await variants.letGo(other);
+		expect(previews[1]?.closed).toBe(true);
+		expect(variants.beside).toBeNull();
+		expect(variants.pinned).toEqual([one]);
+	});
+	it('are worked on with their window, and stay pinned', async () => {
+		const one = await pinned();
+		bench.setWindow(3, 3);
+		bench.change('emptied', (recipe) => ({ ...recipe, passes: [] }));
+		variants.take(one);
+		expect(bench).toMatchObject({ before: 10, after: 8, selected: 'roll' });
+		expect(bench.labels.at(-1)).toBe('variant A');
+		expect(variants.pinned).toEqual([one]);
+	});
+});
