@@ -28,11 +28,9 @@ def write_transition(
     """
     if out.suffix.lower() in KINDS:
         _require_folder(out.parent)
-        with writing(out, size, rate, with_sound=sound is not None) as writer:
+        with writing(out, size, rate, sound=None if sound is None else [sound]) as writer:
             for _, picture in transition.frames(margin):
                 writer.write(picture)
-            if sound is not None:
-                writer.write_sound(sound)
     elif out.suffix and not out.is_dir():
         kind_of(out)
     else:

@@ -17,7 +17,7 @@ def write_finished(path: Path) -> list[int]:
     """Write hard cuts, one dissolve and a flash; the first frame of every new shot."""
     readers = [VideoReader(each, SIZE) for each in sorted(build_clips(ROOT / "var" / "demo"))]
     cuts, count = [], 0
-    with writing(path, SIZE, Fraction(25), with_sound=False) as writer:
+    with writing(path, SIZE, Fraction(25)) as writer:
         for n, (clip, first, end) in enumerate(SHOTS):
             for k in range(first, end):
                 picture = readers[clip].read(k)

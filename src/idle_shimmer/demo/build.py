@@ -148,10 +148,10 @@ def build_clips(folder: Path) -> list[Path]:
 def _draw(number: int, path: Path) -> None:
     set_threads(1)
     scene = SCENES[number]()
-    with writing(path, (WIDTH, HEIGHT), Fraction(RATE), with_sound=True, fast=True) as writer:
+    sound = bed(_sound_start(number), Fraction(scene.frames, RATE))
+    with writing(path, (WIDTH, HEIGHT), Fraction(RATE), sound=[sound], fast=True) as writer:
         for frame in range(scene.frames):
             writer.write(scene.frame(frame))
-        writer.write_sound(bed(_sound_start(number), Fraction(scene.frames, RATE)))
 
 
 def _sound_start(number: int) -> Fraction:

@@ -18,7 +18,7 @@ from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.framed import FramedClip
 from idle_shimmer.media.guarded import GuardedReader, guarded_index, guarded_sound
-from idle_shimmer.media.sound import Sound, joined
+from idle_shimmer.media.sound import Sound, faded
 from idle_shimmer.media.writer import writing
 from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
@@ -83,14 +83,12 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
         for each in transitions:
             each.require_frames(snapshot.margin or 0)
         sound = _sound(snapshot, clips, rate)
-        with writing(out, size, rate, with_sound=sound is not None) as writer:
+        with writing(out, size, rate, sound=sound) as writer:
             pictures = _pictures(snapshot, framed, transitions, lambda i: readers[i].close())
             for done, picture in enumerate(pictures):
                 if done % _REPORT_EVERY_FRAMES == 0 and not go_on(done):
                     raise Cancelled
                 writer.write(picture)
-            if sound is not None:
-                writer.write_sound(sound)
     go_on(snapshot.total_frames())
 
 
@@ -159,21 +157,26 @@ def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
     return [math.floor(first + (k + 0.5) * step + 1e-6) for k in range(count)]
 
 
-def _sound(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> Sound | None:
-    if not any(clip.reader.facts.has_sound for clip in clips):
-        return None
-    parts = []
+def _sound(
+    snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction
+) -> Iterator[Sound] | None:
+    """The sound of each placed clip in turn, read when its turn comes; None where none has any."""
+    if any(clip.reader.facts.has_sound for clip in clips):
+        return _sounds(snapshot, clips, rate)
+    return None
+
+
+def _sounds(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> Iterator[Sound]:
+    last = len(snapshot.placed) - 1
     for i, placed in enumerate(snapshot.placed):
         first, end = placed.in_frame, placed.out_frame
         if snapshot.margin is not None:
             cut = snapshot.cuts[0]
             first = end - cut.before - snapshot.margin if i == 0 else first
             end = end if i == 0 else first + cut.after + snapshot.margin
-        parts.append(
-            guarded_sound(
-                None if placed.muted else clips[i].reader.path,
-                Fraction(first) / rate,
-                Fraction(end - first) / rate,
-            )
+        part = guarded_sound(
+            None if placed.muted else clips[i].reader.path,
+            Fraction(first) / rate,
+            Fraction(end - first) / rate,
         )
-    return joined(parts)
+        yield faded(part, at_start=i > 0, at_end=i < last)

@@ -1,7 +1,7 @@
 """Writes video files: H.264 + AAC in MP4, ProRes + PCM in MOV, lossless in MKV, VP9 in WebM."""
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -50,7 +50,11 @@ def kind_of(path: Path) -> FileKind:
 
 
 class VideoWriter:
-    """An open file; ``write`` each picture in order, then the sound once."""
+    """An open file; ``write`` each picture in order.
+
+    The parts of ``sound`` are taken as the pictures come to them, so that both lie side by side in
+    the file, as a player reads them, and no more than a part is held.
+    """
 
     def __init__(
         self,
@@ -58,7 +62,7 @@ class VideoWriter:
         kind: FileKind,
         size: tuple[int, int],
         rate: Fraction,
-        with_sound: bool,
+        sound: Iterable[Sound] | None,
     ) -> None:
         self._container = container
         in_rgb = kind.pixels == "bgr0"
@@ -79,10 +83,9 @@ class VideoWriter:
             context = self._video.codec_context
             context.colorspace = context.color_primaries = context.color_trc = _BT709
             context.color_range = _LIMITED_RANGE
-        self._sound = None
-        if with_sound:
-            self._sound = container.add_stream(kind.sound, rate=SAMPLES_PER_SECOND, layout="stereo")
-            self._sound.bit_rate = kind.sound_rate
+        self._sound: _SoundTrack | None = None
+        if sound is not None:
+            self._sound = _SoundTrack(container, kind, sound)
         self._graph = _coding_graph(self._video.width, self._video.height, kind.pixels)
         self._count = 0
 
@@ -97,35 +100,62 @@ class VideoWriter:
         frame.pts, frame.time_base = self._count, self._time_base
         self._count += 1
         self._container.mux(self._video.encode(frame))
-
-    def write_sound(self, sound: Sound) -> None:
-        """Append the sound of the whole file, float32 (samples, 2)."""
-        if self._sound is None:
-            return
-        resampler = av.AudioResampler(
-            format=self._sound.codec_context.format,
-            layout="stereo",
-            rate=SAMPLES_PER_SECOND,
-            frame_size=self._sound.codec_context.frame_size or _SOUND_BLOCK,
-        )
-        for start in range(0, len(sound), _SOUND_BLOCK):
-            block = np.ascontiguousarray(sound[start : start + _SOUND_BLOCK].reshape(1, -1))
-            frame = av.AudioFrame.from_ndarray(block, format="flt", layout="stereo")
-            frame.sample_rate, frame.pts = SAMPLES_PER_SECOND, start
-            frame.time_base = Fraction(1, SAMPLES_PER_SECOND)
-            self._encode_sound(resampler.resample(frame))
-        self._encode_sound(resampler.resample(None))
-
-    def _encode_sound(self, frames: list[av.AudioFrame]) -> None:
-        assert self._sound is not None
-        for frame in frames:
-            self._container.mux(self._sound.encode(frame))
+        if self._sound is not None:
+            self._sound.write_until(self._count * self._time_base)
 
     def finish(self) -> None:
-        """Write out what the encoders still hold."""
-        self._container.mux(self._video.encode(None))
+        """Write the rest of the sound, and out what the encoders still hold."""
         if self._sound is not None:
-            self._container.mux(self._sound.encode(None))
+            self._sound.finish()
+        self._container.mux(self._video.encode(None))
+
+
+class _SoundTrack:
+    """The sound of an open file."""
+
+    def __init__(self, container: Any, kind: FileKind, parts: Iterable[Sound]) -> None:
+        self._container = container
+        self._stream = container.add_stream(kind.sound, rate=SAMPLES_PER_SECOND, layout="stereo")
+        self._stream.bit_rate = kind.sound_rate
+        self._resampler = av.AudioResampler(
+            format=self._stream.codec_context.format,
+            layout="stereo",
+            rate=SAMPLES_PER_SECOND,
+            frame_size=self._stream.codec_context.frame_size or _SOUND_BLOCK,
+        )
+        self._blocks = (
+            part[start : start + _SOUND_BLOCK]
+            for part in parts
+            for start in range(0, len(part), _SOUND_BLOCK)
+        )
+        self._written = 0
+
+    def write_until(self, end_s: Fraction) -> None:
+        """Append blocks until ``end_s`` seconds are covered or there is no more sound."""
+        while self._written < end_s * SAMPLES_PER_SECOND:
+            block = next(self._blocks, None)
+            if block is None:
+                return
+            self._write(block)
+
+    def finish(self) -> None:
+        """Append all that is left."""
+        for block in self._blocks:
+            self._write(block)
+        self._encode(self._resampler.resample(None))
+        self._container.mux(self._stream.encode(None))
+
+    def _write(self, block: Sound) -> None:
+        samples = np.ascontiguousarray(block.reshape(1, -1))
+        frame = av.AudioFrame.from_ndarray(samples, format="flt", layout="stereo")
+        frame.sample_rate, frame.pts = SAMPLES_PER_SECOND, self._written
+        frame.time_base = Fraction(1, SAMPLES_PER_SECOND)
+        self._written += len(block)
+        self._encode(self._resampler.resample(frame))
+
+    def _encode(self, frames: list[av.AudioFrame]) -> None:
+        for frame in frames:
+            self._container.mux(self._stream.encode(frame))
 
 
 def _coding_graph(width: int, height: int, pixels: str) -> av.filter.Graph:
@@ -151,9 +181,16 @@ def _coding_graph(width: int, height: int, pixels: str) -> av.filter.Graph:
 
 @contextmanager
 def writing(
-    path: Path, size: tuple[int, int], rate: Fraction, *, with_sound: bool, fast: bool = False
+    path: Path,
+    size: tuple[int, int],
+    rate: Fraction,
+    *,
+    sound: Iterable[Sound] | None = None,
+    fast: bool = False,
 ) -> Iterator[VideoWriter]:
     """A writer of ``path``, which appears only when everything is written: never half a file.
+
+    ``sound`` is what sounds from the first picture on, in parts, each float32 (samples, 2).
 
     ``fast`` codes H.264 in a fraction of the time, in larger files.
     """
@@ -164,7 +201,7 @@ def writing(
     options = {"movflags": "+faststart"} if path.suffix.lower() in (".mp4", ".mov") else {}
     try:
         with av.open(str(unfinished), mode="w", options=options) as container:
-            writer = VideoWriter(container, kind, size, rate, with_sound)
+            writer = VideoWriter(container, kind, size, rate, sound)
             yield writer
             writer.finish()
         unfinished.replace(path)

@@ -1,0 +1,122 @@
+"""Files that are written: pictures and sound side by side, and the sound as it was."""
+
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.sound import SAMPLES_PER_SECOND, faded, joined, read_sound
+from idle_shimmer.media.writer import KINDS, writing
+
+SIZE, RATE, SECONDS = (96, 54), Fraction(25), 6
+# Lossy codecs at 192 kbit/s keep far more of a tone than this; PCM and FLAC of 16 bits all of it.
+LEAST_SOUND_DB = {".mp4": 25, ".webm": 25, ".mov": 80, ".mkv": 80}
+MOST_APART_S = 1.5
+
+
+def tone(seconds: float, hertz: float) -> NDArray[np.float32]:
+    at = np.arange(round(seconds * SAMPLES_PER_SECOND)) / SAMPLES_PER_SECOND
+    one = 0.4 * np.sin(2 * np.pi * hertz * at)
+    return np.stack([one, 0.5 * one], axis=1).astype(np.float32)
+
+
+def pictures() -> Iterator[NDArray[np.uint8]]:
+    noise = np.random.default_rng(3).integers(0, 255, (SIZE[1], SIZE[0], 3), np.uint8)
+    for number in range(int(RATE * SECONDS)):
+        yield np.roll(noise, 3 * number, axis=1)
+
+
+def write(path: Path, parts: list[NDArray[np.float32]]) -> None:
+    with writing(path, SIZE, RATE, sound=parts) as writer:
+        for picture in pictures():
+            writer.write(picture)
+
+
+@pytest.mark.parametrize("ending", KINDS)
+def test_the_sound_is_written_beside_the_pictures_and_comes_back(
+    ending: str, tmp_path: Path
+) -> None:
+    path, parts = tmp_path / f"quay{ending}", [tone(2.5, 440), tone(3.5, 660)]
+    write(path, parts)
+    with VideoReader(path) as reader:
+        assert (reader.facts.frame_count, reader.facts.has_sound) == (RATE * SECONDS, True)
+    with av.open(str(path)) as container:
+        times: dict[str, float] = {}
+        apart = 0.0
+        for packet in container.demux():
+            if packet.pts is not None:
+                times[packet.stream.type] = float(packet.pts * packet.time_base)
+                apart = max(apart, max(times.values()) - min(times.values()))
+    assert len(times) == 2
+    assert apart < MOST_APART_S
+    found, expected = read_sound(path, Fraction(0), Fraction(SECONDS)), np.concatenate(parts)
+    assert loudness_db(found, expected) > LEAST_SOUND_DB[ending]
+
+
+def loudness_db(found: NDArray, expected: NDArray) -> float:
+    """How much louder the sound is than what differs from it."""
+    # The last moments of a lossy stream may lack a block.
+    inside = slice(0, round(5.8 * SAMPLES_PER_SECOND))
+    error = np.mean((found[inside] - expected[inside]) ** 2)
+    return float(10 * np.log10(np.mean(expected[inside] ** 2) / error))
+
+
+@pytest.mark.parametrize("start_s", [Fraction(0), Fraction(7, 3)])
+def test_sound_is_without_holes_where_a_file_rounds_its_times(
+    start_s: Fraction, tmp_path: Path
+) -> None:
+    """AAC in Matroska: blocks of 1024 samples, 21.33 ms, at whole milliseconds."""
+    path, whole = tmp_path / "quay.mkv", tone(6, 440)
+    with av.open(str(path), mode="w") as container:
+        stream = container.add_stream("aac", rate=SAMPLES_PER_SECOND, layout="stereo")
+        for start in range(0, len(whole), 1024):
+            planes = np.ascontiguousarray(whole[start : start + 1024].T)
+            frame = av.AudioFrame.from_ndarray(planes, format="fltp", layout="stereo")
+            frame.sample_rate, frame.pts = SAMPLES_PER_SECOND, start
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    found = read_sound(path, start_s, Fraction(3))[4800:-4800]
+    # What the tone changes from sample to sample, with what AAC adds: a hole is ten times that.
+    steepest = 0.4 * 2 * np.pi * 440 / SAMPLES_PER_SECOND
+    assert np.abs(np.diff(found[:, 0])).max() < 1.5 * steepest
+
+
+def test_parts_of_the_sound_are_taken_when_the_pictures_come_to_them(tmp_path: Path) -> None:
+    written, begun = 0, []
+
+    def parts() -> Iterator[NDArray[np.float32]]:
+        for _ in range(SECONDS):
+            begun.append(written)
+            yield tone(1, 440)
+
+    with writing(tmp_path / "quay.mov", SIZE, RATE, sound=parts()) as writer:
+        for picture in pictures():
+            writer.write(picture)
+            written += 1
+    assert begun == [RATE * second for second in range(SECONDS)]
+
+
+def test_sound_that_is_shorter_or_longer_than_the_pictures_is_written_whole(tmp_path: Path) -> None:
+    for seconds in (2, 8):
+        path = tmp_path / f"{seconds}.mkv"
+        write(path, [tone(seconds, 440)])
+        found = read_sound(path, Fraction(0), Fraction(10))
+        assert np.flatnonzero(np.abs(found[:, 0]) > 0.01).max() == pytest.approx(
+            seconds * SAMPLES_PER_SECOND, abs=100
+        )
+
+
+def test_joins_are_faded_and_the_ends_are_not() -> None:
+    whole = joined([np.ones((4800, 2), np.float32)] * 3)
+    assert whole.shape == (14400, 2)
+    assert whole[0, 0] == whole[-1, 0] == 1
+    assert whole[4799, 0] == whole[4800, 0] == 0
+    assert np.abs(np.diff(whole[:, 0])).max() < 0.01
+    # Too short to be faded at all: it would be nothing but fades.
+    short = np.ones((300, 2), np.float32)
+    np.testing.assert_array_equal(faded(short, at_start=True, at_end=True), short)
