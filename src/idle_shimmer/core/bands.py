@@ -89,7 +89,8 @@ def over_rows(
 ) -> None:
     """Call ``kernel(*arguments, first_row, end_row)`` until all ``rows`` are covered.
 
-    ``fewest`` rows are worth a thread of their own.
+    ``fewest`` rows are worth a thread of their own. A kernel must not call this itself: all threads
+    might wait for bands that none is left to work on.
     """
     arguments = tuple(_unlocked(each) for each in arguments)
     count = min(threads(), max(1, rows // fewest))
