@@ -48,7 +48,7 @@ MomentsWithin = Callable[[Part], Moments]
 _QUICK_MOMENTS = 32
 # (rows, columns) that share their moments: the fewer, the fewer moments a still middle needs.
 _STRAIGHT_PART = 48, 160
-_PROBES = 33
+_PROBES = 17
 _PROBED_MOMENTS = 8
 
 

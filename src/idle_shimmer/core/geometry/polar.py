@@ -17,7 +17,10 @@ from idle_shimmer.core.geometry.stages import Stage
 from idle_shimmer.core.kernel import kernel
 
 Distances = NDArray[np.float64]
-TABLE_STEPS = 8192
+# A step of the table in squared pixels of distance, 0.07 px at the corners of 1920x1080, and how
+# many steps there may be: a small frame needs fewer for the same accuracy in pixels.
+_STEP_PX2 = 160.0
+_FEWEST_STEPS, _MOST_STEPS = 1024, 8192
 
 
 @kernel
@@ -89,12 +92,13 @@ def polar(
     is multiplied by. ``size`` is the frame's (W, H): no point of it is further than tabulated.
     """
     far = max(math.dist(centre, corner) for corner in _corners(size)) + 2
-    distances = np.sqrt(np.linspace(0, far**2, TABLE_STEPS + 1))
+    steps = min(max(round(far**2 / _STEP_PX2), _FEWEST_STEPS), _MOST_STEPS)
+    distances = np.sqrt(np.linspace(0, far**2, steps + 1))
     factors = factor(distances)
     shades = np.ones_like(distances) if shade is None else shade(distances)
     table = np.column_stack([factors.real, factors.imag, shades])
     warp = _polar if factors.imag.any() or shade is not None else _pulled
-    return Stage(warp, np.vstack([[*centre, TABLE_STEPS / far**2], table]), edge)
+    return Stage(warp, np.vstack([[*centre, steps / far**2], table]), edge)
 
 
 def _corners(size: tuple[int, int]) -> list[tuple[float, float]]:
