@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Catalogue, Cut } from '$lib/api/client';
 import { notices } from '$lib/ui/notices.svelte';
+import { answered, refused } from '$lib/testing/answers';
 import { Bench } from './bench.svelte';
 import type { Preview } from './preview.svelte';
 import type { Recipe } from './recipe';
@@ -59,12 +60,6 @@ class Server {
 		if (!this.reachable) throw new TypeError('no connection');
 	}
 }
-
-const answered = (data: unknown) => ({ data, response: { ok: true, status: 200 } });
-const refused = (status: number, message: string) => ({
-	error: { problems: [{ field: null, message }] },
-	response: { ok: false, status }
-});
 
 let server: Server;
 vi.mock('$lib/api/client', async (original) => ({

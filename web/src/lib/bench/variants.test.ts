@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Variant } from '$lib/api/client';
 import { notices } from '$lib/ui/notices.svelte';
+import { answered, refused } from '$lib/testing/answers';
 import type { Bench } from './bench.svelte';
 import type { Recipe } from './recipe';
 import { Variants } from './variants.svelte';
@@ -29,11 +30,6 @@ vi.mock('./preview.svelte', () => ({
 	}
 }));
 
-const answered = (data: unknown) => ({ data, response: { ok: true, status: 200 } });
-const refused = (message: string) => ({
-	error: { problems: [{ field: null, message }] },
-	response: { ok: false, status: 422 }
-});
 const FOUR = 4;
 let kept: Variant[];
 vi.mock('$lib/api/client', async (original) => ({
@@ -41,7 +37,7 @@ vi.mock('$lib/api/client', async (original) => ({
 	api: {
 		GET: async () => answered([...kept]),
 		POST: async (_: string, { body }: { body: Omit<Variant, 'id' | 'name'> }) => {
-			if (kept.length === FOUR) return refused('four variants are pinned: let one go');
+			if (kept.length === FOUR) return refused(422, 'four variants are pinned: let one go');
 			const made = { ...body, id: `${kept.length}`, name: 'ABCD'[kept.length] } as Variant;
 			kept.push(made);
 			return answered(made);

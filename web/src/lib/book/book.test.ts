@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Book, BookRecipe } from '$lib/api/client';
 import { notices } from '$lib/ui/notices.svelte';
+import { answered, refused } from '$lib/testing/answers';
 import { RecipeBook } from './book.svelte';
 
 /** A server that keeps recipes by name, and refuses one that is there unless told to overwrite. */
@@ -20,12 +21,6 @@ class Shelf {
 		return answered(entry);
 	}
 }
-
-const answered = (data: unknown) => ({ data, response: { ok: true, status: 200 } });
-const refused = (status: number, message: string) => ({
-	error: { problems: [{ field: null, message }] },
-	response: { ok: false, status }
-});
 
 let shelf: Shelf;
 vi.mock('$lib/api/client', async (original) => ({

@@ -57,7 +57,7 @@
 				: 'Cuts are on the beat'}</button
 		>
 		<button class="bare-button small" onclick={() => run.change({ beats_per_minute: 0 })}
-			>no beats</button
+			>remove the beat grid</button
 		>
 	{:else}
 		<button class="plain-button" onclick={() => run.change({ beats_per_minute: USUAL })}

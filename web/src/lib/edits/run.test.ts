@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BookRecipe, CutSummary, Edit } from '$lib/api/client';
 import { notices } from '$lib/ui/notices.svelte';
+import { answered, refused } from '$lib/testing/answers';
 import { cutName, Run } from './run.svelte';
 
 type Body = Record<string, unknown> & { by: number; before: number; after: number };
@@ -47,7 +48,8 @@ class Server {
 		await Promise.resolve();
 		this.under -= 1;
 		this.asked.push(`${method} ${path.split('/').at(-1)}`);
-		if (this.refuses && path.endsWith(this.refuses)) return refused('the clip has no more frames');
+		if (this.refuses && path.endsWith(this.refuses))
+			return refused(422, 'the clip has no more frames');
 		const n = this.cuts.findIndex(({ id }) => id === cutId);
 		const cut = this.cuts[n];
 		if (path.endsWith('/move')) {
@@ -58,12 +60,6 @@ class Server {
 		return answered(cut && method === 'GET' ? { ...cut, recipe: {} } : this.edit);
 	}
 }
-
-const answered = (data: unknown) => ({ data, response: { ok: true, status: 200 } });
-const refused = (message: string) => ({
-	error: { problems: [{ field: null, message }] },
-	response: { ok: false, status: 422 }
-});
 
 let server: Server;
 vi.mock('$lib/api/client', async (original) => {
