@@ -92,7 +92,7 @@ def over_rows(
     ``fewest`` rows are worth a thread of their own. A kernel must not call this itself: all threads
     might wait for bands that none is left to work on.
     """
-    arguments = tuple(_unlocked(each) for each in arguments)
+    arguments = tuple([_unlocked(each) for each in arguments])
     count = min(threads(), max(1, rows // fewest))
     if count == 1:
         kernel(*arguments, 0, rows)

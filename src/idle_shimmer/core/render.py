@@ -82,10 +82,8 @@ def render_frame(
     that ``needs`` does not ask for may be None. ``rate`` is in frames a second; ``matte_of`` gives
     the picture of a wipe by its id. Raises InvalidValue where a needed one is missing.
     """
-    wanted = needs(recipe, window, offset)
-    for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
-        if picture is None and getattr(wanted, name):
-            raise InvalidValue(f"frame {offset} needs the {name} clip", field=name)
+    if outgoing is None or incoming is None:
+        _refuse_missing(needs(recipe, window, offset), offset, outgoing, incoming)
     if offset not in window:
         return _given(outgoing if offset < 0 else incoming)
     shape = _given(outgoing if outgoing is not None else incoming).shape
@@ -101,6 +99,14 @@ def render_frame(
         both = frame.of_side("outgoing"), frame.of_side("incoming")
         mixed = recipe.mix.join(*both, progress, context)
     return frame.through(mixed, "across").to("codes").pixels
+
+
+def _refuse_missing(
+    wanted: Needs, offset: int, outgoing: Codes | None, incoming: Codes | None
+) -> None:
+    for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
+        if picture is None and getattr(wanted, name):
+            raise InvalidValue(f"frame {offset} needs the {name} clip", field=name)
 
 
 def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:

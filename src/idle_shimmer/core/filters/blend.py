@@ -48,16 +48,17 @@ def blended(one: Picture, other: Picture, share: float | Share, light: Light) ->
     if isinstance(share, Share):
         plane = _told_once(share.plane)
         ramp = np.float32(share.slope), np.float32(share.start)
-        over_rows(_blend_rows, height, *flat, scale, plane, ramp, way, out, fewest=fewest)
+        over_rows(_blend_unevenly, height, *flat, scale, plane, ramp, way, out, fewest=fewest)
     else:
-        over_rows(_blend_evenly, height, *flat, scale, np.float32(share), way, out, fewest=fewest)
+        even, whole = np.float32(share), (0, width * 3)
+        over_rows(_blend_evenly, height, *flat, scale, even, way, whole, out, fewest=fewest)
     return Picture(out.reshape(height, width, 3), light)
 
 
 def _told_once(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     """One row where all are alike by being one, one column likewise; contiguous."""
-    plane = plane[:1] if plane.strides[0] == 0 else plane
-    plane = plane[:, :1] if plane.strides[1] == 0 else plane
+    plane = plane[:1].copy() if plane.strides[0] == 0 else plane
+    plane = plane[:, :1].copy() if plane.strides[1] == 0 else plane
     return np.ascontiguousarray(plane, np.float32)
 
 
@@ -68,41 +69,30 @@ def _blend_evenly(
     scale: Any,
     share: Any,
     way: Any,
+    members: Any,
     out: Any,
     first: int,
     end: int,
 ) -> None:
-    store = np.empty((1, out.shape[1]), np.float32)
-    for i in range(first, end):
-        _mix(one[i], other[i], scale, share, way, store, out[i], 0, out.shape[1])
-
-
-@kernel
-def _mix(
-    below: Any,
-    above: Any,
-    scale: Any,
-    share: Any,
-    way: Any,
-    store: Any,
-    out: Any,
-    left: int,
-    right: int,
-) -> None:
-    """The members ``left`` … ``right`` - 1 of a row, flat, at one share."""
+    """The members from ``members[0]`` to before ``members[1]`` of each row, at one share."""
+    left, right = members
     target, as_they_are = way
-    if as_they_are and share == 0:
-        copy(below[left:right], out[left:right])
-    elif as_they_are and share == 1:
-        copy(above[left:right], out[left:right])
+    if as_they_are and share in (0, 1):
+        whole = one if share == 0 else other
+        for i in range(first, end):
+            copy(whole[i][left:right], out[i][left:right])
     elif target == _CODES:
-        _evenly_to_codes(below[left:right], above[left:right], scale, share, out[left:right])
+        for i in range(first, end):
+            below, above = one[i][left:right], other[i][left:right]
+            _evenly_to_codes(below, above, scale, share, out[i][left:right])
     elif target == _DISPLAY:
-        _evenly(below[left:right], above[left:right], scale, share, out[left:right])
+        for i in range(first, end):
+            _evenly(one[i][left:right], other[i][left:right], scale, share, out[i][left:right])
     else:
-        line = store[:, left:right]
-        _evenly(below[left:right], above[left:right], scale, share, line[0])
-        linear_of_display_rows(line, out[left:right].reshape(1, -1), 0, 1)
+        line = np.empty((1, right - left), np.float32)
+        for i in range(first, end):
+            _evenly(one[i][left:right], other[i][left:right], scale, share, line[0])
+            linear_of_display_rows(line, out[i][left:right].reshape(1, -1), 0, 1)
 
 
 @kernel
@@ -121,7 +111,7 @@ def _evenly_to_codes(below: Any, above: Any, scale: Any, share: Any, out: Any) -
 
 
 @kernel
-def _blend_rows(
+def _blend_unevenly(
     one: Any,
     other: Any,
     scale: Any,
@@ -133,25 +123,27 @@ def _blend_rows(
     end: int,
 ) -> None:
     length = out.shape[1]
-    store = np.empty((1, length), np.float32)
     shares, spread = np.empty(plane.shape[1], np.float32), np.empty(length, np.float32)
     begin, stop = 0, 0
-    for i in range(first, end):
+    i = first
+    while i < end:
         if i == first or plane.shape[0] > 1:
             _find_shares(plane[min(i, plane.shape[0] - 1)], ramp, shares)
             begin, stop = _uneven(shares)
             for j in range(begin, stop):
                 spread[3 * j] = spread[3 * j + 1] = spread[3 * j + 2] = shares[j]
-        below, above, row = one[i], other[i], out[i]
+        alike = end if plane.shape[0] == 1 else i + 1
         if plane.shape[1] == 1:
-            _mix(below, above, scale, shares[0], way, store, row, 0, length)
-            continue
-        if begin > 0:
-            _mix(below, above, scale, shares[0], way, store, row, 0, 3 * begin)
-        if begin < stop:
-            _mix_unevenly(below, above, scale, spread, way, store, row, 3 * begin, 3 * stop)
-        if 3 * stop < length:
-            _mix(below, above, scale, shares[stop], way, store, row, 3 * stop, length)
+            _blend_evenly(one, other, scale, shares[0], way, (0, length), out, i, alike)
+        else:
+            lead, middle, tail = (0, 3 * begin), (3 * begin, 3 * stop), (3 * stop, length)
+            if begin > 0:
+                _blend_evenly(one, other, scale, shares[0], way, lead, out, i, alike)
+            if begin < stop:
+                _blend_each(one, other, scale, spread, way, middle, out, i, alike)
+            if 3 * stop < length:
+                _blend_evenly(one, other, scale, shares[stop], way, tail, out, i, alike)
+        i = alike
 
 
 @kernel
@@ -176,28 +168,29 @@ def _uneven(shares: Any) -> tuple[int, int]:
 
 
 @kernel
-def _mix_unevenly(
-    below: Any,
-    above: Any,
+def _blend_each(
+    one: Any,
+    other: Any,
     scale: Any,
     shares: Any,
     way: Any,
-    store: Any,
+    members: Any,
     out: Any,
-    left: int,
-    right: int,
+    first: int,
+    end: int,
 ) -> None:
-    """The members ``left`` … ``right`` - 1 of a row, flat, at a share for each."""
-    target = way[0]
-    below, above, shares = below[left:right], above[left:right], shares[left:right]
-    if target == _CODES:
-        _unevenly_to_codes(below, above, scale, shares, out[left:right])
-    elif target == _DISPLAY:
-        _unevenly(below, above, scale, shares, out[left:right])
-    else:
-        line = store[:, left:right]
-        _unevenly(below, above, scale, shares, line[0])
-        linear_of_display_rows(line, out[left:right].reshape(1, -1), 0, 1)
+    """The members from ``members[0]`` to before ``members[1]`` of each row, each at its share."""
+    left, right = members
+    own, line = shares[left:right], np.empty((1, right - left), np.float32)
+    for i in range(first, end):
+        below, above, row = one[i][left:right], other[i][left:right], out[i][left:right]
+        if way[0] == _CODES:
+            _unevenly_to_codes(below, above, scale, own, row)
+        elif way[0] == _DISPLAY:
+            _unevenly(below, above, scale, own, row)
+        else:
+            _unevenly(below, above, scale, own, line[0])
+            linear_of_display_rows(line, row.reshape(1, -1), 0, 1)
 
 
 @kernel
