@@ -21,7 +21,7 @@ def test_gaussian_agrees_with_scipy(photo: NDArray, sigma: float) -> None:
     assert psnr(gaussian(photo, sigma_x=sigma, sigma_y=sigma), expected) > LEAST_GAUSSIAN_DB
 
 
-@pytest.mark.parametrize("shape", [(90, 130), (5, 7, 3), (5, 7)])
+@pytest.mark.parametrize("shape", [(90, 130), (5, 7, 3), (5, 7), (40, 1, 3), (1, 40, 3)])
 @pytest.mark.parametrize("sigma", [1.3, 8.0])
 def test_gaussian_of_planes_and_of_the_smallest_pictures(
     photo: NDArray, shape: tuple[int, ...], sigma: float
@@ -35,11 +35,14 @@ def test_gaussian_of_planes_and_of_the_smallest_pictures(
     assert psnr(found, expected) > LEAST_GAUSSIAN_DB
 
 
-def test_gaussian_along_one_axis_leaves_the_other(photo: NDArray) -> None:
-    expected = scipy.ndimage.gaussian_filter1d(
-        photo.astype(np.float64), 14.0, axis=1, mode="reflect"
+@pytest.mark.parametrize("sigmas", [(14.0, 0.0), (0.0, 14.0), (2.0, 40.0), (40.0, 2.0), (3.6, 9.0)])
+def test_gaussian_along_either_axis(photo: NDArray, sigmas: tuple[float, float]) -> None:
+    sigma_x, sigma_y = sigmas
+    expected = scipy.ndimage.gaussian_filter(
+        photo.astype(np.float64), (sigma_y, sigma_x, 0), mode="reflect"
     )
-    assert psnr(gaussian(photo, sigma_x=14, sigma_y=0), expected) > LEAST_GAUSSIAN_DB
+    found = gaussian(photo, sigma_x=sigma_x, sigma_y=sigma_y)
+    assert psnr(found, expected) > LEAST_GAUSSIAN_DB
 
 
 def average_of_copies(photo: NDArray, length: float, angle_deg: float, copies: int) -> NDArray:

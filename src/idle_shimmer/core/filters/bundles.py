@@ -13,8 +13,9 @@ import numpy as np
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index
 from idle_shimmer.core.interpolation import cubic_weights
-from idle_shimmer.core.kernel import kernel, move_four, prefetch
+from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.vectors import move_four, prefetch
 
 # Narrow bundles are followed only where they cross the frame; the slices of a long line still fit
 # the second-level cache.

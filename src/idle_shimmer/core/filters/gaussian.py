@@ -10,21 +10,22 @@ distribution, and linear interpolation between samples w apart w² / 6, that of 
 """
 
 import math
+from functools import lru_cache
 from typing import Any
 
-import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
+from idle_shimmer.core.filters.averages import averaged
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
-from idle_shimmer.core.kernel import kernel, move_four
+from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.vectors import BLOCK, weigh_four, weigh_pairs
 
 # At this sigma on the small copy, what the linear interpolation loses is below 8-bit rounding.
 SMALL_COPY_SIGMA = 1.5
 _TRUNCATE = 4.0
-# So many pixels across are averaged quickest with three sums of each, two of which are not used.
-_FEW = 3
 
 
 def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
@@ -34,9 +35,13 @@ def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
     small_h, left_y = _small_copy(height, sigma_y)
     if (small_w, small_h) == (width, height):
         return _direct(pixels, sigma_x, sigma_y)
-    small = _averaged(pixels, small_w, small_h)
-    blurred = _direct(small, left_x, left_y)
-    return cv2.resize(blurred, (width, height), interpolation=cv2.INTER_LINEAR)
+    small = np.ascontiguousarray(averaged(pixels, small_w, small_h)).reshape(small_h, -1)
+    channels = small.shape[1] // small_w
+    taps = _taps(left_x), _taps(left_y)
+    ways = _between(small_w, width), _between(small_h, height)
+    out = np.empty((height, width * channels), np.float32)
+    over_rows(_enlarged_rows, height, small, *taps, channels, *ways[0], *ways[1], out)
+    return out.reshape(pixels.shape)
 
 
 def _small_copy(size: int, sigma: float) -> tuple[int, float]:
@@ -52,72 +57,6 @@ def _small_copy(size: int, sigma: float) -> tuple[int, float]:
     return small, math.sqrt(max(left, 0.0)) / factor
 
 
-def _averaged(pixels: Pixels, small_w: int, small_h: int) -> Pixels:
-    """Area averages, as many as told across and down."""
-    height, width = pixels.shape[:2]
-    if width % small_w or height % small_h:
-        return cv2.resize(pixels, (small_w, small_h), interpolation=cv2.INTER_AREA)
-    flat = np.ascontiguousarray(pixels).reshape(height, -1)
-    channels = flat.shape[1] // width
-    out = np.empty((small_h, small_w * channels), np.float32)
-    down, across = height // small_h, width // small_w
-    fewest = max(1, 32 // down)
-    over_rows(_averaged_rows, small_h, flat, down, across, channels, out, fewest=fewest)
-    return out.reshape(small_h, small_w, *pixels.shape[2:])
-
-
-@kernel
-def _averaged_rows(
-    pixels: Any, down: int, across: int, channels: int, out: Any, first: int, end: int
-) -> None:
-    """Averages of ``down`` by ``across`` pixels: whole rows are summed first."""
-    line = np.empty(pixels.shape[1], np.float32)
-    share = np.float32(1 / (down * across))
-    for i in range(first, end):
-        line[:] = 0
-        for k in range(down):
-            _add(pixels[i * down + k], line)
-        if channels == 3 and across <= _FEW:
-            _few_averaged(line, across, share, out[i])
-        else:
-            _many_averaged(line, across, channels, share, out[i])
-
-
-@kernel
-def _add(row: Any, line: Any) -> None:
-    for n in range(line.shape[0]):
-        line[n] += row[n]
-
-
-@kernel
-def _few_averaged(line: Any, across: int, share: Any, out: Any) -> None:
-    """RGB pixels by two or three: summed from every place, as vectors are, and picked from that."""
-    kept = line.shape[0] - 3 * (across - 1)
-    if across == 2:
-        one, two = line[:kept], line[3:]
-        for n in range(kept):
-            one[n] = (one[n] + two[n]) * share
-    else:
-        one, two, three = line[:kept], line[3 : 3 + kept], line[6:]
-        for n in range(kept):
-            one[n] = (one[n] + two[n] + three[n]) * share
-    count = out.shape[0] // 3
-    for j in range(count - 1):
-        move_four(line, 3 * across * j, out, 3 * j)
-    for c in range(3):
-        out[3 * (count - 1) + c] = line[3 * across * (count - 1) + c]
-
-
-@kernel
-def _many_averaged(line: Any, across: int, channels: int, share: Any, out: Any) -> None:
-    for j in range(out.shape[0] // channels):
-        for c in range(channels):
-            total = np.float32(0)
-            for n in range(across):
-                total += line[(j * across + n) * channels + c]
-            out[j * channels + c] = total * share
-
-
 def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
     height, width = pixels.shape[:2]
     flat = np.ascontiguousarray(pixels).reshape(height, -1)
@@ -130,55 +69,58 @@ def _direct(pixels: Pixels, sigma_x: float, sigma_y: float) -> Pixels:
 def _convolved_rows(
     pixels: Any, across: Any, down: Any, channels: int, out: Any, first: int, end: int
 ) -> None:
-    """Down, then across, both ways from the middle at once, two taps at a time."""
-    height, length, reach = pixels.shape[0], pixels.shape[1], across.shape[0] - 1
-    room = reach * channels
-    wide = np.empty(length + 2 * room, np.float32)
-    middle = wide[room : room + length]
+    wide, ways = _room_for_a_row(pixels.shape[1], across, down, channels)
     for i in range(first, end):
-        _weighted(pixels[i], down[0], middle)
-        for k in range(1, down.shape[0], 2):
-            near = k if k + 1 == down.shape[0] else k + 1
-            _add_pairs(
-                pixels[fold_index(i - k, height, MIRROR)],
-                pixels[fold_index(i + k, height, MIRROR)],
-                down[k],
-                pixels[fold_index(i - near, height, MIRROR)],
-                pixels[fold_index(i + near, height, MIRROR)],
-                down[near] if near > k else np.float32(0),
-                middle,
-            )
-        mirror_ends(wide, reach, channels)
-        blurred = out[i]
-        _weighted(middle, across[0], blurred)
-        for k in range(1, reach + 1, 2):
-            near = k if k == reach else k + 1
-            _add_pairs(
-                wide[room - k * channels :],
-                wide[room + k * channels :],
-                across[k],
-                wide[room - near * channels :],
-                wide[room + near * channels :],
-                across[near] if near > k else np.float32(0),
-                blurred,
-            )
+        _convolved_row(pixels, across, down, wide, ways, i, out[i])
 
 
 @kernel
-def _weighted(row: Any, weight: Any, total: Any) -> None:
-    for n in range(total.shape[0]):
-        total[n] = weight * row[n]
+def _room_for_a_row(length: int, across: Any, down: Any, channels: int) -> Any:
+    """Room for a row with its ends, and how far to its taps: left and right, up and down."""
+    to_right = channels * np.arange(across.shape[0])
+    wide = np.empty(length + 2 * to_right[-1], np.float32)
+    up, below = np.empty(down.shape[0], np.int64), np.empty(down.shape[0], np.int64)
+    return wide, (-to_right, to_right, up, below)
 
 
 @kernel
-def _add_pairs(
-    before: Any, after: Any, weight: Any, further: Any, beyond: Any, next_weight: Any, total: Any
+def _convolved_row(
+    pixels: Any, across: Any, down: Any, wide: Any, ways: Any, i: int, out: Any
 ) -> None:
-    for n in range(total.shape[0]):
-        more = next_weight * (further[n] + beyond[n])
-        total[n] += weight * (before[n] + after[n]) + more
+    """Down, then across."""
+    to_left, to_right, up, below = ways
+    height, length = pixels.shape
+    for k in range(down.shape[0]):
+        up[k] = (fold_index(i - k, height, MIRROR) - i) * length
+        below[k] = (fold_index(i + k, height, MIRROR) - i) * length
+    room = to_right[-1]
+    _convolve(pixels.reshape(-1), i * length, up, below, down, wide[room : room + length])
+    reach = across.shape[0] - 1
+    if reach > 0:
+        mirror_ends(wide, reach, room // reach)
+    _convolve(wide, room, to_left, to_right, across, out)
 
 
+@kernel
+def _convolve(source: Any, start: int, before: Any, after: Any, taps: Any, out: Any) -> None:
+    """``taps`` on both sides of ``source[start]`` and so on, as many as ``out`` has room for."""
+    length = out.shape[0]
+    if length < BLOCK:
+        for n in range(length):
+            total = taps[0] * source[start + n]
+            for k in range(1, taps.shape[0]):
+                total += taps[k] * (source[start + n + before[k]] + source[start + n + after[k]])
+            out[n] = total
+        return
+    for n in range(0, length - BLOCK + 1, BLOCK):
+        weigh_pairs(source, start + n, before, after, taps, out, n)
+    if length % BLOCK > 0:
+        # What is left, and some of the block before once more.
+        last = length - BLOCK
+        weigh_pairs(source, start + last, before, after, taps, out, last)
+
+
+@lru_cache(maxsize=64)
 def _taps(sigma: float) -> Pixels:
     """The taps from the middle one outwards."""
     if sigma == 0:
@@ -186,3 +128,62 @@ def _taps(sigma: float) -> Pixels:
     at = np.arange(int(_TRUNCATE * sigma + 0.5) + 1)
     taps = np.exp(-0.5 * (at / sigma) ** 2)
     return (taps / (taps[0] + 2 * taps[1:].sum())).astype(np.float32)
+
+
+@lru_cache(maxsize=64)
+def _between(small: int, size: int) -> tuple[NDArray[np.int64], Pixels]:
+    """For each of ``size`` pixels the one of ``small`` before it, and how far it is to the next."""
+    at = np.clip((np.arange(size) + 0.5) * small / size - 0.5, 0, small - 1)
+    before = np.minimum(at.astype(np.int64), max(small - 2, 0))
+    return before, (at - before).astype(np.float32)
+
+
+@kernel
+def _enlarged_rows(
+    small: Any,
+    across: Any,
+    down: Any,
+    channels: int,
+    columns: Any,
+    columns_past: Any,
+    rows: Any,
+    rows_past: Any,
+    out: Any,
+    first: int,
+    end: int,
+) -> None:
+    """Convolved, and brought to full size by linear interpolation, each small row once."""
+    length = small.shape[1]
+    wide, ways = _room_for_a_row(length, across, down, channels)
+    # Beyond the last pixel lies itself, for frames one pixel wide, and what a vector reads past it.
+    line = np.zeros(length + 2 * channels + 1, np.float32)
+    lines = np.empty((2, out.shape[1]), np.float32)
+    ready = rows[first]
+    for i in range(first, end):
+        k = rows[i]
+        below = min(k + 1, small.shape[0] - 1)
+        while ready <= below:
+            _convolved_row(small, across, down, wide, ways, ready, line[:length])
+            _widened(line, columns, columns_past, channels, lines[ready % 2])
+            ready += 1
+        _between_rows(lines[k % 2], lines[below % 2], rows_past[i], out[i])
+
+
+@kernel
+def _widened(line: Any, before: Any, past: Any, channels: int, out: Any) -> None:
+    count, plain = before.shape[0], 0
+    if channels == 3:
+        plain = count - 1
+        for j in range(plain):
+            weigh_four(line, 3 * before[j], np.float32(1) - past[j], past[j], out, 3 * j)
+    for j in range(plain, count):
+        n = before[j] * channels
+        for c in range(channels):
+            one, two = line[n + c], line[n + channels + c]
+            out[j * channels + c] = one + past[j] * (two - one)
+
+
+@kernel
+def _between_rows(above: Any, below: Any, past: Any, out: Any) -> None:
+    for n in range(out.shape[0]):
+        out[n] = above[n] + past * (below[n] - above[n])

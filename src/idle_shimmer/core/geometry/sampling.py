@@ -15,7 +15,8 @@ import numpy as np
 
 from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
 from idle_shimmer.core.interpolation import add_cubic, add_linear, cubic_rgb, cubic_weights
-from idle_shimmer.core.kernel import inlined, kernel, prefetch
+from idle_shimmer.core.kernel import inlined, kernel
+from idle_shimmer.core.vectors import prefetch
 
 # Taps ahead of a point and after it. Linear reads two floats beyond its taps, hence a column more.
 _CUBIC_AHEAD, _CUBIC_AFTER = 1.0, 2.0
