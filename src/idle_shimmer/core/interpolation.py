@@ -8,10 +8,12 @@ and only their sum is taken apart into pixels. They are called in kernels, with
 
 - ``pixels``, a contiguous float32 array of RGB pixels, and ``row``, its floats per row (int64);
 - ``base`` (int64), the first float of the first tap, of 4 by 4 (cubic) or 2 by 2 (linear);
-- ``fx`` and ``fy`` (float32, 0…1), where the point lies between the middle taps.
+- ``fx`` and ``fy`` (float32, 0…1), where the point lies between the middle taps. ``add_cubic`` has
+  the weights of the four rows instead of ``fy``, as many are worked out quicker at one go.
 
-``cubic_rgb`` returns red, green and blue. The two others add them, times ``weight`` (float32), to
-the first three of the four floats at ``at`` (int64) of ``line``; the fourth has no meaning.
+``cubic_rgb`` returns red, green and blue. The two others add them, times the weights or ``weight``
+(float32), to the first three of the four floats at ``at`` (int64) of ``line``; the fourth has no
+meaning.
 ``add_linear`` reads two floats beyond each row of taps: they must still belong to ``pixels``.
 """
 
@@ -105,17 +107,17 @@ class _Builder:
             weights = self.sum_of(ir.Constant(_vector(4), list(power)), weights, f)
         return weights
 
-    def cubic(self, floats: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
-        """Red, green and blue in the first three of four lanes."""
+    def cubic(self, floats: Any, base: Any, row: Any, fx: Any, *down: Any) -> Any:
+        """Red, green and blue in the first three of four lanes, the rows weighted as told."""
         add, mul = self._builder.add, self._builder.mul
-        across, down = self.cubic_weights(fx), self.cubic_weights(fy)
+        across = self.cubic_weights(fx)
         # The twelve floats of a row of taps, as eight and four.
         eight = four = None
         for i in range(4):
             begin = add(base, mul(row, _long(i)))
-            eight = self.sum_of(eight, self.load(floats, begin, 8), self.picked(down, [i] * 8))
+            eight = self.sum_of(eight, self.load(floats, begin, 8), self.spread(down[i], 8))
             rest = self.load(floats, add(begin, _long(8)), 4)
-            four = self.sum_of(four, rest, self.picked(down, [i] * 4))
+            four = self.sum_of(four, rest, self.spread(down[i], 4))
         eight = self.sum_of(None, eight, self.picked(across, [0, 0, 0, 1, 1, 1, 2, 2]))
         four = self.sum_of(None, four, self.picked(across, [2, 3, 3, 3]))
         long_four = self.picked(four, [0, 1, 2, 3, 3, 3, 3, 3])
@@ -128,64 +130,93 @@ class _Builder:
         fadd = self._builder.fadd
         return fadd(fadd(pixels[0], pixels[1]), fadd(pixels[2], pixels[3]))
 
-    def linear(self, floats: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
-        """Red, green and blue in the first three of four lanes."""
+    def linear(self, floats: Any, base: Any, row: Any, fx: Any, fy: Any, weight: Any) -> Any:
+        """Red, green and blue in the first three of four lanes, times ``weight``."""
         upper = self.load(floats, base, 8)
         lower = self.load(floats, self._builder.add(base, row), 8)
         mixed = self.between(upper, lower, fy)
-        return self.between(self.picked(mixed, [0, 1, 2, 2]), self.picked(mixed, [3, 4, 5, 5]), fx)
+        one, other = self.picked(mixed, [0, 1, 2, 2]), self.picked(mixed, [3, 4, 5, 5])
+        return self.sum_of(None, self.between(one, other, fx), self.spread(weight, 4))
 
 
 def _floats(context: Any, builder: Any, kind: Any, array: Any) -> Any:
     return cgutils.create_struct_proxy(kind)(context, builder, array).data
 
 
-_POINT = (types.int64, types.int64, types.float32, types.float32)
+_TAPS = (types.int64, types.int64)
 
 
 @intrinsic
-def cubic_rgb(_context: Any, pixels: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
-    """See the head of this module."""
-
+def _cubic_rgb(
+    _context: Any, pixels: Any, base: Any, row: Any, fx: Any, a: Any, b: Any, c: Any, d: Any
+) -> Any:
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
         floats = _floats(context, builder, signature.args[0], arguments[0])
         total = _Builder(builder).cubic(floats, *arguments[1:])
         channels = [builder.extract_element(total, _int(c)) for c in range(3)]
         return context.make_tuple(builder, signature.return_type, channels)
 
-    return types.UniTuple(types.float32, 3)(pixels, *_POINT), codegen
+    return types.UniTuple(types.float32, 3)(pixels, *_TAPS, *[types.float32] * 5), codegen
 
 
-def _adding(interpolated: Callable[..., Any]) -> Any:
-    @intrinsic
-    def add(
-        _context: Any,
-        pixels: Any,
-        base: Any,
-        row: Any,
-        fx: Any,
-        fy: Any,
-        weight: Any,
-        line: Any,
-        at: Any,
-    ) -> Any:
-        signature = types.void(pixels, *_POINT, types.float32, line, types.int64)
-
-        def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-            vectors = _Builder(builder)
-            floats = _floats(context, builder, signature.args[0], arguments[0])
-            shown = interpolated(vectors, floats, *arguments[1:5])
-            sums = _floats(context, builder, signature.args[6], arguments[6])
-            place = vectors.place(sums, arguments[7], 4)
-            weight = vectors.spread(arguments[5], 4)
-            total = vectors.sum_of(builder.load(place, align=4), shown, weight)
-            builder.store(total, place, align=4)
-            return context.get_dummy_value()
-
-        return signature, codegen
-
-    return add
+@inlined
+def cubic_rgb(pixels: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
+    """See the head of this module."""
+    a, b, c, d = cubic_weights(fy)
+    return _cubic_rgb(pixels, base, row, fx, a, b, c, d)
 
 
-add_cubic = _adding(_Builder.cubic)
-add_linear = _adding(_Builder.linear)
+def _added(interpolated: Callable[..., Any], fractions: int) -> Any:
+    """The code that adds what is ``interpolated`` from so many floats, and its signature."""
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        vectors = _Builder(builder)
+        floats = _floats(context, builder, signature.args[0], arguments[0])
+        shown = interpolated(vectors, floats, *arguments[1:-2])
+        sums = _floats(context, builder, signature.args[-2], arguments[-2])
+        place = vectors.place(sums, arguments[-1], 4)
+        builder.store(builder.fadd(builder.load(place, align=4), shown), place, align=4)
+        return context.get_dummy_value()
+
+    def typed(pixels: Any, line: Any) -> Any:
+        numbers = [types.float32] * fractions
+        return types.void(pixels, *_TAPS, *numbers, line, types.int64), codegen
+
+    return typed
+
+
+_WITH_CUBIC, _WITH_LINEAR = _added(_Builder.cubic, 5), _added(_Builder.linear, 3)
+
+
+@intrinsic
+def add_cubic(
+    _context: Any,
+    pixels: Any,
+    base: Any,
+    row: Any,
+    fx: Any,
+    a: Any,
+    b: Any,
+    c: Any,
+    d: Any,
+    line: Any,
+    at: Any,
+) -> Any:
+    """See the head of this module."""
+    return _WITH_CUBIC(pixels, line)
+
+
+@intrinsic
+def add_linear(
+    _context: Any,
+    pixels: Any,
+    base: Any,
+    row: Any,
+    fx: Any,
+    fy: Any,
+    weight: Any,
+    line: Any,
+    at: Any,
+) -> Any:
+    """See the head of this module."""
+    return _WITH_LINEAR(pixels, line)

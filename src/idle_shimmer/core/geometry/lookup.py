@@ -9,6 +9,7 @@ its neighbours look. The shutter averages over time as well.
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -68,7 +69,7 @@ def look_up(pixels: Pixels, moments: Moments, within: MomentsWithin | None = Non
     out = np.empty_like(pixels)
     spans = _affine_spans(matrices) if matrices is not None else _probed_spans(pixels, moments)
     halvings, shrinks = _footprints(pixels, *spans)
-    told, fewest = within or (lambda _: moments), max(8, 64 // len(moments))
+    told, fewest = _Told(moments, within), max(8, 64 // len(moments))
     if matrices is not None and not shrinks:
         over_rows(_straight_rows, pixels.shape[0], pixels.reshape(-1), told, out, fewest=fewest)
     else:
@@ -84,6 +85,33 @@ def covered(
     out = np.zeros((height, width), np.float32)
     over_rows(_covered_rows, height, within or (lambda _: moments), out)
     return out
+
+
+class _Told:
+    """The moments that each part of the frame needs, and the same as arrays, found once for each."""
+
+    def __init__(self, moments: Moments, within: MomentsWithin | None) -> None:
+        self.moments = moments
+        # One moment is the fewest that any part could need.
+        self.within = within if len(moments) > 1 else None
+        self._known: dict[int, _Look] = {}
+
+    def at(self, part: Part) -> "_Look":
+        """What ``part`` needs. Parts that move alike get the very same moments."""
+        moments = self.within(part) if self.within else self.moments
+        if len(moments) not in self._known:
+            self._known[len(moments)] = _Look(moments)
+        return self._known[len(moments)]
+
+
+class _Look:
+    """Moments, their edges and matrices as kernels take them; no matrices where one is not affine."""
+
+    def __init__(self, moments: Moments) -> None:
+        self.moments, self.edges = moments, _edges(moments)
+        matrices = _matrices(moments)
+        self.matrices = None if matrices is None else matrices.reshape(len(moments), -1, 2, 3)
+        self.quick = len(moments) >= _QUICK_MOMENTS
 
 
 def _edges(moments: Moments) -> NDArray[np.int64]:
@@ -165,54 +193,51 @@ def _probed_spans(pixels: Pixels, moments: Moments) -> tuple[float, float]:
     """
     height, width = pixels.shape[:2]
     deepest = widest = 0.0
-    x, y = np.meshgrid(
-        np.linspace(0.5, width - 1.5, _PROBES), np.linspace(0.5, height - 1.5, _PROBES)
-    )
     for stages in moments[:: max(1, len(moments) // _PROBED_MOMENTS)]:
-        here, right, below = (
-            traced(x + i, y + j, stages, width, height) for i, j in ((0, 0), (1, 0), (0, 1))
-        )
-        spans = [np.hypot(to[0] - here[0], to[1] - here[1]) for to in (right, below)]
-        deepest = max(deepest, float(np.minimum(*spans).max()))
-        widest = max(widest, float(np.maximum(*spans).max()))
+        x, y = traced(*_probes(width, height), stages, width, height)
+        across, down = (np.hypot(x[k] - x[0], y[k] - y[0]) for k in (1, 2))
+        deepest = max(deepest, float(np.minimum(across, down).max()))
+        widest = max(widest, float(across.max()), float(down.max()))
     return deepest, widest
 
 
-def _straight_rows(source: Any, within: MomentsWithin, out: Pixels, first: int, end: int) -> None:
+@lru_cache(maxsize=8)
+def _probes(width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Places (3, probes) of x and of y: of a grid of points, of those right of them, of those below them."""
+    x, y = np.meshgrid(
+        np.linspace(0.5, width - 1.5, _PROBES), np.linspace(0.5, height - 1.5, _PROBES)
+    )
+    return np.stack([x, x + 1, x]).reshape(3, -1), np.stack([y, y, y + 1]).reshape(3, -1)
+
+
+def _straight_rows(source: Any, told: _Told, out: Pixels, first: int, end: int) -> None:
     height, width = out.shape[:2]
-    # Parts that move alike get the very same moments.
-    known: dict[int, tuple[Any, Any, bool]] = {}
-    for part in parts(first, end, width, _STRAIGHT_PART):
-        moments = within(part)
-        if len(moments) not in known:
-            matrices = _matrices(moments)
-            assert matrices is not None
-            stages = matrices.reshape(len(moments), -1, 2, 3)
-            known[len(moments)] = stages, _edges(moments), len(moments) >= _QUICK_MOMENTS
-        sample_straight(source, (height, width), part, *known[len(moments)], out)
+    whole = (0, first, width, end)
+    for part in parts(first, end, width, _STRAIGHT_PART) if told.within else (whole,):
+        look = told.at(part)
+        size = height, width
+        sample_straight(source, size, part, look.matrices, look.edges, look.quick, out)
 
 
 def _traced_rows(
-    pyramid: _Pyramid, shrinks: bool, within: MomentsWithin, out: Pixels, first: int, end: int
+    pyramid: _Pyramid, shrinks: bool, told: _Told, out: Pixels, first: int, end: int
 ) -> None:
     height, width = out.shape[:2]
     for part, xs, ys, covers in blocks(first, end, width):
-        moments = within(part)
-        edges, matrices = _edges(moments), _matrices(moments)
+        look = told.at(part)
         left, top, right, bottom = part
-        alone = len(moments) == 1
+        alone, share = len(look.moments) == 1, np.float32(1 / len(look.moments))
         if not alone:
             out[top:bottom, left:right] = 0
         points = (xs, ys, covers, left, top)
-        look = (shrinks, len(moments) >= _QUICK_MOMENTS, np.float32(1 / len(moments)), alone)
-        if matrices is not None:
-            matrices = matrices.reshape(len(moments), -1, 2, 3)
-            _sample_affine(pyramid.arrays, points, matrices, edges, look, out)
+        way = (shrinks, look.quick, share, alone)
+        if look.matrices is not None:
+            _sample_affine(pyramid.arrays, points, look.matrices, look.edges, way, out)
             continue
-        for stages in moments:
+        for stages in look.moments:
             start_block(xs, ys, covers, left, top)
             trace(xs, ys, covers, covers, stages, width, height)
-            _sample_block(pyramid.arrays, points, edges[-1], look, out)
+            _sample_block(pyramid.arrays, points, look.edges[-1], way, out)
 
 
 @kernel
@@ -247,6 +272,15 @@ def _covered_rows(within: MomentsWithin, out: NDArray[np.float32], first: int, e
 
 
 @kernel
+def _begin_row(covers: Any, share: Any, wide: Any, cover: Any, sharp: Any, line: Any) -> None:
+    for n in range(line.shape[0]):
+        line[n] = 0
+    for j in range(cover.shape[0]):
+        cover[j] = covers[j] * share
+        sharp[j] = np.float32(0) if wide[j] else cover[j]
+
+
+@kernel
 def _sample_block(pyramid: Any, points: Any, edge: int, look: Any, out: Any) -> None:
     """Adds what each traced point shows to ``out`` (H, W, 3), times its cover and ``share``.
 
@@ -261,11 +295,8 @@ def _sample_block(pyramid: Any, points: Any, edge: int, look: Any, out: Any) -> 
     cover, sharp = np.empty(length, np.float32), np.empty(length, np.float32)
     wide = np.zeros(length, np.bool_)
     for i in range(xs.shape[0] - 2):
-        line[:] = 0
         any_wide = shrinks and find_wide(xs, ys, i + 1, wide)
-        for j in range(length):
-            cover[j] = covers[i + 1, j + 1] * share
-            sharp[j] = np.float32(0) if wide[j] else cover[j]
+        _begin_row(covers[i + 1, 1:-1], share, wide, cover, sharp, line)
         seen = xs[i + 1, 1:-1], ys[i + 1, 1:-1], sharp
         add_traced(whole, size, seen, edge, quick, store, line)
         if any_wide:

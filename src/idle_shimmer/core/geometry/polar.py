@@ -7,6 +7,7 @@ evenly in the squared distance and interpolated linearly.
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -93,12 +94,19 @@ def polar(
     """
     far = max(math.dist(centre, corner) for corner in _corners(size)) + 2
     steps = min(max(round(far**2 / _STEP_PX2), _FEWEST_STEPS), _MOST_STEPS)
-    distances = np.sqrt(np.linspace(0, far**2, steps + 1))
+    distances = _table_distances(far, steps)
     factors = factor(distances)
-    shades = np.ones_like(distances) if shade is None else shade(distances)
-    table = np.column_stack([factors.real, factors.imag, shades])
-    warp = _polar if factors.imag.any() or shade is not None else _pulled
-    return Stage(warp, np.vstack([[*centre, steps / far**2], table]), edge)
+    parameters = np.empty((steps + 2, 3))
+    parameters[0] = *centre, steps / far**2
+    parameters[1:, 0], parameters[1:, 1] = factors.real, factors.imag
+    parameters[1:, 2] = 1 if shade is None else shade(distances)
+    plain = shade is None and not factors.imag.any()
+    return Stage(_pulled if plain else _polar, parameters, edge)
+
+
+@lru_cache(maxsize=16)
+def _table_distances(far: float, steps: int) -> Distances:
+    return np.sqrt(np.linspace(0, far**2, steps + 1))
 
 
 def _corners(size: tuple[int, int]) -> list[tuple[float, float]]:

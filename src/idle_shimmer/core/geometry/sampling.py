@@ -16,7 +16,7 @@ import numpy as np
 from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
 from idle_shimmer.core.interpolation import add_cubic, add_linear, cubic_rgb, cubic_weights
 from idle_shimmer.core.kernel import inlined, kernel
-from idle_shimmer.core.vectors import prefetch
+from idle_shimmer.core.vectors import move_four, prefetch
 
 # Taps ahead of a point and after it. Linear reads two floats beyond its taps, hence a column more.
 _CUBIC_AHEAD, _CUBIC_AFTER = 1.0, 2.0
@@ -60,7 +60,10 @@ def sample(
 
 @kernel
 def row_store(length: int) -> Any:
-    """Room for a row of points: (first float, fractions x and y, weight; folded x and y)."""
+    """Room for a row of points: (first float, fractions x and y, weight; folded x and y; rows).
+
+    The last four are the weights of the four rows of taps.
+    """
     return (
         np.empty(length, np.int32),
         np.empty(length, np.float32),
@@ -68,6 +71,10 @@ def row_store(length: int) -> Any:
         np.empty(length, np.float32),
         np.empty(length),
         np.empty(length),
+        np.empty(length, np.float32),
+        np.empty(length, np.float32),
+        np.empty(length, np.float32),
+        np.empty(length, np.float32),
     )
 
 
@@ -141,7 +148,10 @@ def add_placed(
 ) -> None:
     """Adds the points ``begin`` … ``end`` - 1, whose places are in ``store``."""
     first, fx, fy, shown = store[:4]
+    a, b, c, d = store[6:]
     row = columns * 3
+    if not quick:
+        _weigh_rows(fy[begin:end], shown[begin:end], a[begin:], b[begin:], c[begin:], d[begin:])
     last_tap = row if quick else 3 * row
     for j in range(begin, end):
         soon = np.int64(first[min(j + _READ_AHEAD, end - 1)])
@@ -151,7 +161,14 @@ def add_placed(
         if quick:
             add_linear(source, base, row, fx[j], fy[j], shown[j], line, j * 4)
         else:
-            add_cubic(source, base, row, fx[j], fy[j], shown[j], line, j * 4)
+            add_cubic(source, base, row, fx[j], a[j], b[j], c[j], d[j], line, j * 4)
+
+
+@kernel
+def _weigh_rows(fy: Any, shown: Any, a: Any, b: Any, c: Any, d: Any) -> None:
+    for j in range(fy.shape[0]):
+        one, two, three, four = cubic_weights(fy[j])
+        a[j], b[j], c[j], d[j] = one * shown[j], two * shown[j], three * shown[j], four * shown[j]
 
 
 @kernel
@@ -176,7 +193,9 @@ def add_point(
             add_linear(source, (p * columns + q) * 3, columns * 3, fx, fy, weight, line, j * 4)
         else:
             base = ((p - 1) * columns + q - 1) * 3
-            add_cubic(source, base, columns * 3, fx, fy, weight, line, j * 4)
+            a, b, c, d = cubic_weights(fy)
+            down = a * weight, b * weight, c * weight, d * weight
+            add_cubic(source, base, columns * 3, fx, *down, line, j * 4)
         return
     red, green, blue = sample_folded(source, 0, rows, columns, x, y, edge)
     line[4 * j] += weight * red
@@ -209,6 +228,8 @@ def add_line(line: Any, out: Any) -> None:
 @kernel
 def put_line(line: Any, out: Any) -> None:
     """The colours of ``line`` as pixels (length, 3)."""
-    for j in range(out.shape[0]):
-        for c in range(3):
-            out[j, c] = line[4 * j + c]
+    flat, last = out.reshape(-1), out.shape[0] - 1
+    for j in range(last):
+        move_four(line, 4 * j, flat, 3 * j)
+    for c in range(3):
+        out[last, c] = line[4 * last + c]

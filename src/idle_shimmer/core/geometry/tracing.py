@@ -17,7 +17,7 @@ from idle_shimmer.core.geometry.stages import Stage, affine
 from idle_shimmer.core.kernel import kernel
 
 # Traced at once: little enough to stay in the second-level cache, enough to make calls cheap.
-_BLOCK = 48, 320
+_BLOCK = 48, 640
 
 
 def parts(first: int, end: int, width: int, size: tuple[int, int]) -> Iterator[Part]:
