@@ -17,16 +17,16 @@ meaning.
 ``add_linear`` reads two floats beyond each row of taps: they must still belong to ``pixels``.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from llvmlite import ir
 from numba import types
-from numba.core import cgutils
 from numba.extending import intrinsic
 
 from idle_shimmer.core.kernel import inlined
+from idle_shimmer.core.vectors import Vectors
 
 # For each power of the fraction, highest first, the factors of the four neighbours.
 _CUBIC = (
@@ -50,74 +50,30 @@ def cubic_weights(f: Any) -> tuple[Any, Any, Any, Any]:
     )
 
 
-def _vector(lanes: int) -> Any:
-    return ir.VectorType(ir.FloatType(), lanes)
-
-
-def _int(value: int) -> Any:
-    return ir.Constant(ir.IntType(32), value)
-
-
-def _long(value: int) -> Any:
-    return ir.Constant(ir.IntType(64), value)
-
-
-class _Builder:
-    """The few vector instructions that the interpolations are made of."""
-
-    def __init__(self, builder: Any) -> None:
-        self._builder = builder
-
-    def place(self, floats: Any, index: Any, lanes: int) -> Any:
-        """The address of so many floats."""
-        at = self._builder.gep(floats, [index])
-        return self._builder.bitcast(at, _vector(lanes).as_pointer())
-
-    def load(self, floats: Any, index: Any, lanes: int) -> Any:
-        return self._builder.load(self.place(floats, index, lanes), align=4)
-
-    def picked(self, one: Any, lanes: Sequence[int], other: Any = None) -> Any:
-        """The lanes of ``one``, and further on those of ``other``, in a new order."""
-        other = ir.Constant(one.type, ir.Undefined) if other is None else other
-        mask = ir.Constant(ir.VectorType(ir.IntType(32), len(lanes)), list(lanes))
-        return self._builder.shuffle_vector(one, other, mask)
-
-    def spread(self, scalar: Any, lanes: int) -> Any:
-        """A vector of the one value."""
-        empty = ir.Constant(_vector(lanes), ir.Undefined)
-        return self.picked(self._builder.insert_element(empty, scalar, _int(0)), [0] * lanes)
-
-    def sum_of(self, total: Any, one: Any, other: Any) -> Any:
-        """``total`` + ``one`` · ``other``; without ``total``, the product."""
-        product = self._builder.fmul(one, other, flags=["contract"])
-        if total is None:
-            return product
-        return self._builder.fadd(total, product, flags=["contract"])
+class _Interpolation(Vectors):
+    """What the interpolations are made of; the first argument is the picture."""
 
     def between(self, one: Any, other: Any, share: Any) -> Any:
         """From ``one`` towards ``other`` by the scalar ``share``."""
-        way = self._builder.fsub(other, one)
-        return self.sum_of(one, way, self.spread(share, one.type.count))
+        return self.weighed(one, self.builder.fsub(other, one), share)
 
     def cubic_weights(self, fraction: Any) -> Any:
         """The four weights as one vector."""
-        f = self.spread(fraction, 4)
-        weights = ir.Constant(_vector(4), list(_CUBIC[0]))
+        f, four = self.spread(fraction, 4), ir.VectorType(ir.FloatType(), 4)
+        weights = ir.Constant(four, list(_CUBIC[0]))
         for power in _CUBIC[1:]:
-            weights = self.sum_of(ir.Constant(_vector(4), list(power)), weights, f)
+            weights = self.sum_of(ir.Constant(four, list(power)), weights, f)
         return weights
 
-    def cubic(self, floats: Any, base: Any, row: Any, fx: Any, *down: Any) -> Any:
+    def cubic(self, base: Any, row: Any, fx: Any, *down: Any) -> Any:
         """Red, green and blue in the first three of four lanes, the rows weighted as told."""
-        add, mul = self._builder.add, self._builder.mul
         across = self.cubic_weights(fx)
         # The twelve floats of a row of taps, as eight and four.
         eight = four = None
         for i in range(4):
-            begin = add(base, mul(row, _long(i)))
-            eight = self.sum_of(eight, self.load(floats, begin, 8), self.spread(down[i], 8))
-            rest = self.load(floats, add(begin, _long(8)), 4)
-            four = self.sum_of(four, rest, self.spread(down[i], 4))
+            begin = self.builder.add(base, self.builder.mul(row, ir.Constant(row.type, i)))
+            eight = self.weighed(eight, self.load(0, begin, 8), down[i])
+            four = self.weighed(four, self.load(0, self.after(begin, 8), 4), down[i])
         eight = self.sum_of(None, eight, self.picked(across, [0, 0, 0, 1, 1, 1, 2, 2]))
         four = self.sum_of(None, four, self.picked(across, [2, 3, 3, 3]))
         long_four = self.picked(four, [0, 1, 2, 3, 3, 3, 3, 3])
@@ -127,20 +83,16 @@ class _Builder:
             self.picked(eight, [6, 7, 8, 8], long_four),
             self.picked(four, [1, 2, 3, 3]),
         )
-        fadd = self._builder.fadd
+        fadd = self.builder.fadd
         return fadd(fadd(pixels[0], pixels[1]), fadd(pixels[2], pixels[3]))
 
-    def linear(self, floats: Any, base: Any, row: Any, fx: Any, fy: Any, weight: Any) -> Any:
+    def linear(self, base: Any, row: Any, fx: Any, fy: Any, weight: Any) -> Any:
         """Red, green and blue in the first three of four lanes, times ``weight``."""
-        upper = self.load(floats, base, 8)
-        lower = self.load(floats, self._builder.add(base, row), 8)
+        upper = self.load(0, base, 8)
+        lower = self.load(0, self.builder.add(base, row), 8)
         mixed = self.between(upper, lower, fy)
         one, other = self.picked(mixed, [0, 1, 2, 2]), self.picked(mixed, [3, 4, 5, 5])
-        return self.sum_of(None, self.between(one, other, fx), self.spread(weight, 4))
-
-
-def _floats(context: Any, builder: Any, kind: Any, array: Any) -> Any:
-    return cgutils.create_struct_proxy(kind)(context, builder, array).data
+        return self.weighed(None, self.between(one, other, fx), weight)
 
 
 _TAPS = (types.int64, types.int64)
@@ -151,9 +103,9 @@ def _cubic_rgb(
     _context: Any, pixels: Any, base: Any, row: Any, fx: Any, a: Any, b: Any, c: Any, d: Any
 ) -> Any:
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        floats = _floats(context, builder, signature.args[0], arguments[0])
-        total = _Builder(builder).cubic(floats, *arguments[1:])
-        channels = [builder.extract_element(total, _int(c)) for c in range(3)]
+        total = _Interpolation(context, builder, signature, arguments).cubic(*arguments[1:])
+        places = (ir.Constant(ir.IntType(32), c) for c in range(3))
+        channels = [builder.extract_element(total, place) for place in places]
         return context.make_tuple(builder, signature.return_type, channels)
 
     return types.UniTuple(types.float32, 3)(pixels, *_TAPS, *[types.float32] * 5), codegen
@@ -170,13 +122,11 @@ def _added(interpolated: Callable[..., Any], fractions: int) -> Any:
     """The code that adds what is ``interpolated`` from so many floats, and its signature."""
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        vectors = _Builder(builder)
-        floats = _floats(context, builder, signature.args[0], arguments[0])
-        shown = interpolated(vectors, floats, *arguments[1:-2])
-        sums = _floats(context, builder, signature.args[-2], arguments[-2])
-        place = vectors.place(sums, arguments[-1], 4)
-        builder.store(builder.fadd(builder.load(place, align=4), shown), place, align=4)
-        return context.get_dummy_value()
+        vectors = _Interpolation(context, builder, signature, arguments)
+        shown = interpolated(vectors, *arguments[1:-2])
+        line, at = len(arguments) - 2, arguments[-1]
+        vectors.store(builder.fadd(vectors.load(line, at, 4), shown), line, at)
+        return vectors.nothing()
 
     def typed(pixels: Any, line: Any) -> Any:
         numbers = [types.float32] * fractions
@@ -185,7 +135,7 @@ def _added(interpolated: Callable[..., Any], fractions: int) -> Any:
     return typed
 
 
-_WITH_CUBIC, _WITH_LINEAR = _added(_Builder.cubic, 5), _added(_Builder.linear, 3)
+_WITH_CUBIC, _WITH_LINEAR = _added(_Interpolation.cubic, 5), _added(_Interpolation.linear, 3)
 
 
 @intrinsic

@@ -1,9 +1,10 @@
-"""Steps that a processor does for several numbers at once, where the compiler does not find them.
+"""Steps that the compiler does not find: several numbers at once, and parts of arrays at no cost.
 
-For use in kernels. Arrays are float32, contiguous and of one dimension; places in them are int64 and
-are not checked: what is read and written must lie inside.
+For use in kernels. Unless told otherwise, arrays are float32, contiguous and of one dimension; places
+in them are int64 and are not checked: what is read and written must lie inside.
 """
 
+from collections.abc import Sequence
 from typing import Any
 
 from llvmlite import ir
@@ -13,54 +14,122 @@ from numba.extending import intrinsic
 
 # So many floats fill the registers that sums need while others are being added.
 BLOCK = 64
-_INT = ir.IntType(32)
+# As many floats of RGB pixels as fill whole registers.
+RGB_BLOCK = 48
+_LANES = 16
 _FUSED = ("contract",)
 
 
+class Vectors:
+    """Puts steps together, on vectors of floats, from the arguments of a call."""
+
+    def __init__(self, context: Any, builder: Any, signature: Any, arguments: Any) -> None:
+        self.builder = builder
+        self._context, self._kinds, self.arguments = context, signature.args, arguments
+
+    def array(self, number: int) -> Any:
+        """The array that is argument ``number``, as the compiler keeps it."""
+        kind = cgutils.create_struct_proxy(self._kinds[number])
+        return kind(self._context, self.builder, self.arguments[number])
+
+    def place(self, number: int, at: Any, lanes: int) -> Any:
+        """The address of so many floats, of an array from ``at`` on."""
+        floats = ir.VectorType(ir.FloatType(), lanes).as_pointer()
+        return self.builder.bitcast(self.builder.gep(self.array(number).data, [at]), floats)
+
+    def load(self, number: int, at: Any, lanes: int) -> Any:
+        """So many floats of an array from ``at`` on."""
+        return self.builder.load(self.place(number, at, lanes), align=4)
+
+    def store(self, value: Any, number: int, at: Any) -> None:
+        """A vector into an array from ``at`` on."""
+        self.builder.store(value, self.place(number, at, value.type.count), align=4)
+
+    def after(self, at: Any, steps: int) -> Any:
+        """A place so many floats further on."""
+        return self.builder.add(at, ir.Constant(at.type, steps))
+
+    def picked(self, one: Any, lanes: Sequence[int], other: Any = None) -> Any:
+        """The lanes of ``one``, and further on those of ``other``, in a new order."""
+        other = ir.Constant(one.type, ir.Undefined) if other is None else other
+        mask = ir.Constant(ir.VectorType(ir.IntType(32), len(lanes)), list(lanes))
+        return self.builder.shuffle_vector(one, other, mask)
+
+    def spread(self, scalar: Any, lanes: int) -> Any:
+        """A vector of the one value."""
+        empty = ir.Constant(ir.VectorType(ir.FloatType(), lanes), ir.Undefined)
+        first = ir.Constant(ir.IntType(32), 0)
+        return self.picked(self.builder.insert_element(empty, scalar, first), [0] * lanes)
+
+    def sum_of(self, total: Any, one: Any, other: Any) -> Any:
+        """``total`` + ``one`` · ``other``; without ``total``, the product."""
+        product = self.builder.fmul(one, other, flags=_FUSED)
+        return product if total is None else self.builder.fadd(total, product, flags=_FUSED)
+
+    def weighed(self, total: Any, one: Any, weight: Any) -> Any:
+        """``total`` + ``one`` · the scalar ``weight``."""
+        return self.sum_of(total, one, self.spread(weight, one.type.count))
+
+    def nothing(self) -> Any:
+        """What a call without a result returns."""
+        return self._context.get_dummy_value()
+
+
 @intrinsic
-def prefetch(_context: Any, floats: Any, at: Any) -> Any:  # noqa: ARG001  (read by its type)
+def uncounted(_context: Any, array: Any) -> Any:
+    """The same array (of any kind), without counting who uses it and its parts.
+
+    Only for what a kernel was given, and its caller holds meanwhile. Rows and other parts are made
+    for nothing then; counted, which is done atomically, each takes as long as a hundred floats.
+    """
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        given = Vectors(context, builder, signature, arguments).array(0)
+        given.meminfo = cgutils.get_null_value(given.meminfo.type)
+        given.parent = cgutils.get_null_value(given.parent.type)
+        return given._getvalue()
+
+    return array(array), codegen
+
+
+@intrinsic
+def prefetch(_context: Any, floats: Any, at: Any) -> Any:
     """Have the memory around ``floats[at]`` read ahead of its use.
 
     Processors foresee even steps through memory; slanted ways through a picture they do not.
     """
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        byte = ir.IntType(8).as_pointer()
-        kind = ir.FunctionType(ir.VoidType(), [byte, _INT, _INT, _INT])
-        place = builder.bitcast(_several(context, builder, signature, arguments, 0, 1, 1), byte)
-        for_reading, kept_close, data = (ir.Constant(_INT, each) for each in (0, 3, 1))
+        vectors = Vectors(context, builder, signature, arguments)
+        byte, number = ir.IntType(8).as_pointer(), ir.IntType(32)
+        kind = ir.FunctionType(ir.VoidType(), [byte, number, number, number])
         called = cgutils.get_or_insert_function(builder.module, kind, "llvm.prefetch.p0i8")
+        for_reading, kept_close, data = (ir.Constant(number, each) for each in (0, 3, 1))
+        place = builder.bitcast(vectors.place(0, arguments[1], 1), byte)
         builder.call(called, [place, for_reading, kept_close, data])
-        return context.get_dummy_value()
+        return vectors.nothing()
 
     return types.void(floats, types.int64), codegen
 
 
 @intrinsic
-def move_four(_context: Any, source: Any, i: Any, target: Any, j: Any) -> Any:  # noqa: ARG001
+def move_four(_context: Any, source: Any, i: Any, target: Any, j: Any) -> Any:
     """Four floats from ``source[i]`` on to ``target[j]`` on.
 
     A pixel is moved at one go where the next one is moved after it.
     """
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        here = _several(context, builder, signature, arguments, 0, 1, 4)
-        there = _several(context, builder, signature, arguments, 2, 3, 4)
-        builder.store(builder.load(here, align=4), there, align=4)
-        return context.get_dummy_value()
+        vectors = Vectors(context, builder, signature, arguments)
+        vectors.store(vectors.load(0, arguments[1], 4), 2, arguments[3])
+        return vectors.nothing()
 
     return types.void(source, types.int64, target, types.int64), codegen
 
 
 @intrinsic
 def weigh_four(
-    _context: Any,
-    source: Any,
-    i: Any,  # noqa: ARG001
-    one: Any,  # noqa: ARG001
-    other: Any,  # noqa: ARG001
-    target: Any,
-    j: Any,  # noqa: ARG001
+    _context: Any, source: Any, i: Any, one: Any, other: Any, target: Any, j: Any
 ) -> Any:
     """``one`` · the pixel of three at ``source[i]`` + ``other`` · the next one, to ``target[j]`` on.
 
@@ -68,17 +137,11 @@ def weigh_four(
     """
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        here = _several(context, builder, signature, arguments, 0, 1, 4)
-        next_one = cgutils.pointer_add(builder, here, 3 * 4, here.type)
-        total = builder.fadd(
-            builder.fmul(builder.load(here, align=4), _spread(builder, arguments[2], 4), _FUSED),
-            builder.fmul(
-                builder.load(next_one, align=4), _spread(builder, arguments[3], 4), _FUSED
-            ),
-            flags=_FUSED,
-        )
-        builder.store(total, _several(context, builder, signature, arguments, 4, 5, 4), align=4)
-        return context.get_dummy_value()
+        vectors = Vectors(context, builder, signature, arguments)
+        _, i, one, other, _, j = arguments
+        first = vectors.weighed(None, vectors.load(0, i, 4), one)
+        vectors.store(vectors.weighed(first, vectors.load(0, vectors.after(i, 3), 4), other), 4, j)
+        return vectors.nothing()
 
     number, share = types.int64, types.float32
     return types.void(source, number, share, share, target, number), codegen
@@ -88,12 +151,12 @@ def weigh_four(
 def weigh_pairs(
     _context: Any,
     source: Any,
-    i: Any,  # noqa: ARG001
+    i: Any,
     before: Any,
     after: Any,
     weights: Any,
     target: Any,
-    j: Any,  # noqa: ARG001
+    j: Any,
 ) -> Any:
     """A block of sums of ``source`` about ``i``, weighted alike on both sides, to ``target[j]`` on.
 
@@ -102,47 +165,66 @@ def weigh_pairs(
     """
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        def member(array: int, k: Any) -> Any:
-            kind, value = signature.args[array], arguments[array]
-            data = cgutils.create_struct_proxy(kind)(context, builder, value).data
-            return builder.load(builder.gep(data, [k]))
+        vectors = Vectors(context, builder, signature, arguments)
+        i, j = arguments[1], arguments[6]
 
-        def block(step: Any) -> Any:
-            place = [*arguments[:1], builder.add(arguments[1], step)]
-            at = _several(context, builder, signature, place, 0, 1, BLOCK)
-            return builder.load(at, align=4)
+        def member(number: int, k: Any) -> Any:
+            return builder.load(builder.gep(vectors.array(number).data, [k]))
 
-        zero = ir.Constant(arguments[1].type, 0)
-        taps = cgutils.create_struct_proxy(signature.args[4])(context, builder, arguments[4])
-        count = cgutils.unpack_tuple(builder, taps.shape, 1)[0]
-        middle = _spread(builder, member(4, zero), BLOCK)
-        total = cgutils.alloca_once_value(builder, builder.fmul(block(zero), middle, _FUSED))
+        middle = vectors.weighed(None, vectors.load(0, i, BLOCK), member(4, ir.Constant(i.type, 0)))
+        total = cgutils.alloca_once_value(builder, middle)
+        count = cgutils.unpack_tuple(builder, vectors.array(4).shape, 1)[0]
         with cgutils.for_range(builder, count, start=ir.Constant(count.type, 1)) as loop:
             k = loop.index
-            pair = builder.fadd(block(member(2, k)), block(member(3, k)), _FUSED)
-            part = builder.fmul(pair, _spread(builder, member(4, k), BLOCK), _FUSED)
-            builder.store(builder.fadd(builder.load(total), part, _FUSED), total)
-        there = _several(context, builder, signature, arguments, 5, 6, BLOCK)
-        builder.store(builder.load(total), there, align=4)
-        return context.get_dummy_value()
+            one, other = (
+                vectors.load(0, builder.add(i, member(side, k)), BLOCK) for side in (2, 3)
+            )
+            pair = builder.fadd(one, other, _FUSED)
+            builder.store(vectors.weighed(builder.load(total), pair, member(4, k)), total)
+        vectors.store(builder.load(total), 5, j)
+        return vectors.nothing()
 
     number = types.int64
     return types.void(source, number, before, after, weights, target, number), codegen
 
 
-def _several(
-    context: Any, builder: Any, signature: Any, arguments: Any, array: int, place: int, count: int
+@intrinsic
+def merge_rgb(
+    _context: Any,
+    red: Any,
+    of_red: Any,
+    green: Any,
+    blue: Any,
+    of_blue: Any,
+    target: Any,
+    at: Any,
 ) -> Any:
-    """The address of ``count`` floats, from the arguments that are an array and a place in it."""
-    kind, value = signature.args[array], arguments[array]
-    data = cgutils.create_struct_proxy(kind)(context, builder, value).data
-    floats = ir.VectorType(ir.FloatType(), count).as_pointer()
-    return builder.bitcast(builder.gep(data, [arguments[place]]), floats)
+    """A block of pixels, each channel from an array of its own, to ``target[at]`` on.
 
+    Of ``red`` and ``blue`` four neighbouring pixels are weighted, the first of them at ``at``; the
+    weights are tuples of float32.
+    """
 
-def _spread(builder: Any, value: Any, count: int) -> Any:
-    """``value`` in every place of a vector."""
-    empty = ir.Constant(ir.VectorType(value.type, count), ir.Undefined)
-    first = builder.insert_element(empty, value, ir.Constant(_INT, 0))
-    everywhere = ir.Constant(ir.VectorType(_INT, count), [0] * count)
-    return builder.shuffle_vector(first, empty, everywhere)
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        vectors = Vectors(context, builder, signature, arguments)
+
+        def weighed(number: int, at: Any) -> Any:
+            total = None
+            for k in range(4):
+                weight = builder.extract_value(arguments[number + 1], k)
+                shown = vectors.load(number, vectors.after(at, 3 * k), _LANES)
+                total = vectors.weighed(total, shown, weight)
+            return total
+
+        def of_channel(channel: int, step: int) -> Any:
+            lanes = [int((step + n) % 3 == channel) for n in range(_LANES)]
+            return ir.Constant(ir.VectorType(ir.IntType(1), _LANES), lanes)
+
+        for step in range(0, RGB_BLOCK, _LANES):
+            at = vectors.after(arguments[-1], step)
+            shown = vectors.load(2, at, _LANES)
+            shown = builder.select(of_channel(0, step), weighed(0, at), shown)
+            vectors.store(builder.select(of_channel(2, step), weighed(3, at), shown), 5, at)
+        return vectors.nothing()
+
+    return types.void(red, of_red, green, blue, of_blue, target, types.int64), codegen

@@ -11,7 +11,7 @@ import numpy as np
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.kernel import copy, kernel
 from idle_shimmer.core.picture import Pixels
-from idle_shimmer.core.vectors import move_four
+from idle_shimmer.core.vectors import move_four, uncounted
 
 # So many pixels across are averaged quickest with three sums of each, two of which are not used.
 _FEW = 3
@@ -36,6 +36,7 @@ def _averaged_rows(
     pixels: Any, down: int, across: int, channels: int, out: Any, first: int, end: int
 ) -> None:
     """Averages of ``down`` by ``across`` pixels: whole rows are summed first."""
+    pixels, out = uncounted(pixels), uncounted(out)
     line, sums = np.empty(pixels.shape[1], np.float32), np.empty(pixels.shape[1], np.float32)
     share = np.float32(1 / (down * across))
     for i in range(first, end):

@@ -15,6 +15,7 @@ from idle_shimmer.core.bands import over_rows, worth_a_thread
 from idle_shimmer.core.kernel import copy, kernel
 from idle_shimmer.core.picture import Light, Picture
 from idle_shimmer.core.transfer import linear_of_display_rows, within
+from idle_shimmer.core.vectors import uncounted
 
 _CODES, _DISPLAY, _LINEAR = range(3)
 _TARGET: dict[Light, int] = {"codes": _CODES, "display": _DISPLAY, "linear": _LINEAR}
@@ -75,6 +76,7 @@ def _blend_evenly(
     end: int,
 ) -> None:
     """The members from ``members[0]`` to before ``members[1]`` of each row, at one share."""
+    one, other, out = uncounted(one), uncounted(other), uncounted(out)
     left, right = members
     target, as_they_are = way
     if as_they_are and share in (0, 1):
@@ -180,6 +182,7 @@ def _blend_each(
     end: int,
 ) -> None:
     """The members from ``members[0]`` to before ``members[1]`` of each row, each at its share."""
+    one, other, out = uncounted(one), uncounted(other), uncounted(out)
     left, right = members
     own, line = shares[left:right], np.empty((1, right - left), np.float32)
     for i in range(first, end):

@@ -21,7 +21,7 @@ from idle_shimmer.core.filters.averages import averaged
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
 from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
-from idle_shimmer.core.vectors import BLOCK, weigh_four, weigh_pairs
+from idle_shimmer.core.vectors import BLOCK, uncounted, weigh_four, weigh_pairs
 
 # At this sigma on the small copy, what the linear interpolation loses is below 8-bit rounding.
 SMALL_COPY_SIGMA = 1.5
@@ -88,6 +88,7 @@ def _convolved_row(
     pixels: Any, across: Any, down: Any, wide: Any, ways: Any, i: int, out: Any
 ) -> None:
     """Down, then across."""
+    pixels, wide, out = uncounted(pixels), uncounted(wide), uncounted(out)
     to_left, to_right, up, below = ways
     height, length = pixels.shape
     for k in range(down.shape[0]):
@@ -153,7 +154,7 @@ def _enlarged_rows(
     end: int,
 ) -> None:
     """Convolved, and brought to full size by linear interpolation, each small row once."""
-    length = small.shape[1]
+    out, length = uncounted(out), small.shape[1]
     wide, ways = _room_for_a_row(length, across, down, channels)
     # Beyond the last pixel lies itself, for frames one pixel wide, and what a vector reads past it.
     line = np.zeros(length + 2 * channels + 1, np.float32)

@@ -12,9 +12,11 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.bands import over_rows
 from idle_shimmer.core.geometry.edges import MIRROR
-from idle_shimmer.core.geometry.shift import shifted_row
+from idle_shimmer.core.geometry.shift import weighed_row
+from idle_shimmer.core.interpolation import cubic_weights
 from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.vectors import RGB_BLOCK, merge_rgb, uncounted
 
 
 def shifted_by(
@@ -50,22 +52,25 @@ def split_channels(pixels: Pixels, right: float, down: float) -> Pixels:
 
 @kernel
 def _split_rows(pixels: Any, red_look: Any, blue_look: Any, out: Any, first: int, end: int) -> None:
-    # Every channel is shifted both ways and weighed by 0 or 1: as whole runs of floats that is
-    # quicker than taking pixels apart.
     length = pixels.shape[1]
-    shares = np.zeros((3, length), np.float32)
-    for c in range(3):
-        shares[c, c::3] = 1
-    red, blue = np.empty(length, np.float32), np.empty(length, np.float32)
-    wide = np.empty(length + 9, np.float32)
+    red, blue = np.empty(length + 9, np.float32), np.empty(length + 9, np.float32)
+    whole = np.float32(1)
     for i in range(first, end):
-        shifted_row(pixels, red_look, MIRROR, i, 0, wide, red)
-        shifted_row(pixels, blue_look, MIRROR, i, 0, wide, blue)
-        _merge(shares, red, pixels[i], blue, out[i])
+        red_past = weighed_row(pixels, red_look[0], whole, MIRROR, i, 0, red)
+        blue_past = weighed_row(pixels, blue_look[0], whole, MIRROR, i, 0, blue)
+        _merge(red, cubic_weights(red_past), pixels[i], blue, cubic_weights(blue_past), out[i])
 
 
 @kernel
-def _merge(shares: Any, red: Any, green: Any, blue: Any, out: Any) -> None:
-    of_red, of_green, of_blue = shares[0], shares[1], shares[2]
-    for n in range(out.shape[0]):
-        out[n] = of_red[n] * red[n] + of_green[n] * green[n] + of_blue[n] * blue[n]
+def _merge(red: Any, of_red: Any, green: Any, blue: Any, of_blue: Any, out: Any) -> None:
+    """Red and blue each between columns, green as it is."""
+    red, green, blue, out = uncounted(red), uncounted(green), uncounted(blue), uncounted(out)
+    merged = 0
+    for n in range(0, out.shape[0] - RGB_BLOCK + 1, RGB_BLOCK):
+        merge_rgb(red, of_red, green, blue, of_blue, out, n)
+        merged = n + RGB_BLOCK
+    for n in range(merged, out.shape[0], 3):
+        out[n], out[n + 1], out[n + 2] = np.float32(0), green[n + 1], np.float32(0)
+        for k in range(4):
+            out[n] += of_red[k] * red[n + 3 * k]
+            out[n + 2] += of_blue[k] * blue[n + 2 + 3 * k]

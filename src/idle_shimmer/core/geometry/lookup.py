@@ -41,6 +41,7 @@ from idle_shimmer.core.geometry.tracing import (
 )
 from idle_shimmer.core.kernel import kernel
 from idle_shimmer.core.picture import Pixels
+from idle_shimmer.core.vectors import uncounted
 
 # Which moments a part of the frame needs, where that is fewer than the whole frame needs.
 MomentsWithin = Callable[[Part], Moments]
@@ -288,6 +289,7 @@ def _sample_block(pyramid: Any, points: Any, edge: int, look: Any, out: Any) -> 
     """
     whole, halved, places = pyramid
     xs, ys, covers, left, top = points
+    xs, ys, covers, out = uncounted(xs), uncounted(ys), uncounted(covers), uncounted(out)
     shrinks, quick, share, alone = look
     size = places[0, 1], places[0, 2]
     length = xs.shape[1] - 2

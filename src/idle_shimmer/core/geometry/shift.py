@@ -16,6 +16,7 @@ from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.interpolation import cubic_weights
 from idle_shimmer.core.kernel import copy, kernel
 from idle_shimmer.core.picture import Codes, Pixels
+from idle_shimmer.core.vectors import uncounted
 
 _NO_SCALE = np.array([1.0, 0.0, 0.0, 1.0])
 _LINEAR_PART = [0, 1, 3, 4]
@@ -95,22 +96,36 @@ def shifted_row(source: Any, looks: Any, edge: int, i: int, left: int, wide: Any
 
     ``source`` is (H, W * 3); ``wide`` has room for three pixels more than ``out``, both flat.
     """
-    share, height = np.float32(1 / looks.shape[0]), source.shape[0]
+    wide, out = uncounted(wide), uncounted(out)
+    share = np.float32(1 / looks.shape[0])
     for moment in range(looks.shape[0]):
-        x, y = left + looks[moment, 0], i + looks[moment, 1]
-        q, p = int(math.floor(x)), int(math.floor(y))
-        a, b, c, d = cubic_weights(np.float32(y - p))
-        rows = (
-            source[fold_index(p - 1, height, edge)],
-            source[fold_index(p, height, edge)],
-            source[fold_index(p + 1, height, edge)],
-            source[fold_index(p + 2, height, edge)],
-        )
-        _unfold(rows, (a * share, b * share, c * share, d * share), q - 1, edge, wide)
+        past = weighed_row(source, looks[moment], share, edge, i, left, wide)
         if moment == 0:
-            _between_columns(wide, np.float32(x - q), out)
+            _between_columns(wide, past, out)
         else:
-            _add_between_columns(wide, np.float32(x - q), out)
+            _add_between_columns(wide, past, out)
+
+
+@kernel
+def weighed_row(source: Any, look: Any, share: Any, edge: int, i: int, left: int, wide: Any) -> Any:
+    """Kernel: the four rows about row ``i`` weighted, at all columns that one look needs.
+
+    ``wide`` begins with the pixel before column ``left``. Returns how far past whole columns
+    ``look`` is, 0…1.
+    """
+    source, wide = uncounted(source), uncounted(wide)
+    height = source.shape[0]
+    x, y = left + look[0], i + look[1]
+    q, p = int(math.floor(x)), int(math.floor(y))
+    a, b, c, d = cubic_weights(np.float32(y - p))
+    rows = (
+        source[fold_index(p - 1, height, edge)],
+        source[fold_index(p, height, edge)],
+        source[fold_index(p + 1, height, edge)],
+        source[fold_index(p + 2, height, edge)],
+    )
+    _unfold(rows, (a * share, b * share, c * share, d * share), q - 1, edge, wide)
+    return np.float32(x - q)
 
 
 @kernel
