@@ -6,8 +6,9 @@ float64 or by another library.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from fractions import Fraction
+from typing import get_args
 
 import av
 import cv2
@@ -315,12 +316,28 @@ def two_sizes() -> tuple[list[NDArray], list[NDArray]]:
 
 
 LARGE, SMALL = two_sizes()
-SIZED = [{"passes": [usual_pass(kind)]} for kind in sorted(passes())]
-SIZED += [
-    {"passes": [{"kind": "radial_blur", "style": "spin", "amount": 15}]},
-    {"passes": [{"kind": "lens", "model": "fisheye", "view": 150}]},
-    {"passes": [{"kind": "bulge", "strength": 1, "radius": 0.4, "ball": True}]},
-    {"passes": [{"kind": "displace", "by": "noise", "amount": 0.1}]},
+
+
+def with_each_choice(kind: str) -> Iterator[dict]:
+    """The usual pass, and it again with every other choice of every choice and switch."""
+    facts, fields = passes()[kind].facts(), passes()[kind].model_fields
+    # The catalogue calls no field of view usual, and without one a fisheye does nothing.
+    usual = usual_pass(kind) | ({"view": 150} if kind == "lens" else {})
+    yield usual
+    for name, fact in facts.items():
+        choices = (False, True) if fact.control == "switch" else fact.choices
+        for value in get_args(fields[name].annotation) if name == "edge" else choices:
+            other = {
+                each: own.unit_when.usual
+                for each, own in facts.items()
+                if own.unit_when and (own.unit_when.parameter, own.unit_when.value) == (name, value)
+            }
+            if name != "enabled" and value != fields[name].default:
+                yield {**usual, name: value, **other}
+
+
+SIZED: list[dict] = [
+    {"passes": [each]} for kind in sorted(passes()) for each in with_each_choice(kind)
 ]
 SIZED += [{"mix": {"kind": kind}} for kind in sorted(mixes())]
 SIZED += [
@@ -338,11 +355,14 @@ SIZED += [
 def title(document: dict) -> str:
     """The kind and what is special about it."""
     made = document["mix"] if "mix" in document else document["passes"][0]
-    special = made.get("style") or made.get("model") or made.get("by") or made.get("matte") or ""
+    special = made.get("matte") or [
+        name if value is True else str(value)
+        for name, value in made.items()
+        if name not in ("kind", "id") and isinstance(value, str | bool)
+    ]
     if isinstance(special, dict):
-        special = special.get("type") or next(iter(special))
-    ball = "ball" if made.get("ball") else ""
-    return f"{made['kind']} {special}{ball}".strip()
+        special = [special.get("type") or next(iter(special))]
+    return " ".join([made["kind"], *special])
 
 
 @pytest.mark.parametrize("document", SIZED, ids=title)
