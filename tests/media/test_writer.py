@@ -10,7 +10,14 @@ import pytest
 from numpy.typing import NDArray
 
 from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import SAMPLES_PER_SECOND, faded, joined, read_sound
+from idle_shimmer.media.sound import (
+    SAMPLES_PER_SECOND,
+    faded,
+    faded_ends,
+    joined,
+    read_sound,
+    sound_parts,
+)
 from idle_shimmer.media.writer import KINDS, writing
 
 SIZE, RATE, SECONDS = (96, 54), Fraction(25), 6
@@ -84,6 +91,28 @@ def test_sound_is_without_holes_where_a_file_rounds_its_times(
     # What the tone changes from sample to sample, with what AAC adds: a hole is ten times that.
     steepest = 0.4 * 2 * np.pi * 440 / SAMPLES_PER_SECOND
     assert np.abs(np.diff(found[:, 0])).max() < 1.5 * steepest
+
+
+def test_a_long_sound_comes_in_parts_that_are_the_whole(tmp_path: Path) -> None:
+    """In lossless sound, where any sample may be missed or doubled at a join and be found."""
+    path = tmp_path / "quay.mkv"
+    ramp = (np.arange(70 * SAMPLES_PER_SECOND) % 30_000 / 32_768).astype(np.float32)
+    write(path, [np.stack([ramp, -ramp], axis=1)])
+    start, duration = Fraction(1, 3), Fraction(64)
+    parts = list(sound_parts(path, start, duration))
+    assert [len(each) for each in parts] == [64 * SAMPLES_PER_SECOND // 3] * 3
+    first = round(start * SAMPLES_PER_SECOND)
+    np.testing.assert_array_equal(
+        np.concatenate(parts)[:, 0], ramp[first : first + 64 * SAMPLES_PER_SECOND]
+    )
+
+
+def test_only_the_ends_of_a_sound_in_parts_are_faded() -> None:
+    parts = [np.ones((4800, 2), np.float32) for _ in range(3)]
+    found = np.concatenate(list(faded_ends(parts, at_start=True, at_end=True)))
+    np.testing.assert_array_equal(
+        found, faded(np.ones((14400, 2), np.float32), at_start=True, at_end=True)
+    )
 
 
 def test_parts_of_the_sound_are_taken_when_the_pictures_come_to_them(tmp_path: Path) -> None:

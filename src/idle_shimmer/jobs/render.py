@@ -17,8 +17,8 @@ from idle_shimmer.core.retime import spent
 from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.media.conform import ConformedClip
 from idle_shimmer.media.framed import FramedClip
-from idle_shimmer.media.guarded import GuardedReader, guarded_index, guarded_sound
-from idle_shimmer.media.sound import Sound, faded
+from idle_shimmer.media.guarded import GuardedReader, guarded_index, guarded_sound_parts
+from idle_shimmer.media.sound import Sound, faded_ends
 from idle_shimmer.media.writer import writing
 from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
@@ -174,9 +174,9 @@ def _sounds(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> I
             cut = snapshot.cuts[0]
             first = end - cut.before - snapshot.margin if i == 0 else first
             end = end if i == 0 else first + cut.after + snapshot.margin
-        part = guarded_sound(
+        parts = guarded_sound_parts(
             None if placed.muted else clips[i].reader.path,
             Fraction(first) / rate,
             Fraction(end - first) / rate,
         )
-        yield faded(part, at_start=i > 0, at_end=i < last)
+        yield from faded_ends(parts, at_start=i > 0, at_end=i < last)

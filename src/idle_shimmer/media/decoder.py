@@ -2,9 +2,10 @@
 
 Started by ``media.guarded`` as ``python -m idle_shimmer.media.decoder FD``, which makes a process
 for every socket that it is sent: loading the decoders takes a good part of a second, to fork takes a
-few milliseconds. Every request is one JSON object, answered by one JSON object; where that has a ``shape``, the numbers of that array
-follow as raw bytes. No interpreter state goes either way, so that a decoder which was taken over by
-a file can tell lies about pictures, and nothing else. Ends when the socket is closed.
+few milliseconds. Every request is one JSON object, answered by one JSON object; where that has a
+``shape``, the numbers of that array follow as raw bytes. No interpreter state goes either way, so
+that a decoder which was taken over by a file can tell lies about pictures, and nothing else. Ends
+when the socket is closed.
 """
 
 import json
@@ -14,7 +15,7 @@ import signal
 import socket
 import struct
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import asdict
 from fractions import Fraction
@@ -29,7 +30,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.media.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
 from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import read_sound
+from idle_shimmer.media.sound import Sound, sound_parts
 from idle_shimmer.media.waveform import peaks
 
 KEPT_BYTES = 64 << 20
@@ -43,6 +44,7 @@ class _Decoder:
 
     def __init__(self) -> None:
         self._reader: VideoReader | None = None
+        self._sound: Iterator[Sound] = iter(())
 
     def limit(self, memory_bytes: int) -> _Answer:
         """Never use more memory than this."""
@@ -87,8 +89,13 @@ class _Decoder:
         return {}, np.array(peaks(Path(path)), np.float32)
 
     def sound(self, path: str, start_s: str, duration_s: str) -> _Answer:
-        """A piece of the file's sound."""
-        return {}, read_sound(Path(path), Fraction(start_s), Fraction(duration_s))
+        """Be ready to read a piece of the file's sound."""
+        self._sound = sound_parts(Path(path), Fraction(start_s), Fraction(duration_s))
+        return {}, None
+
+    def sound_part(self) -> _Answer:
+        """The next part of that piece; none after the last."""
+        return {}, next(self._sound, None)
 
 
 def facts_of(told: dict[str, Any]) -> MediaFacts:

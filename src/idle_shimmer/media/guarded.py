@@ -11,6 +11,7 @@ import socket
 import struct
 import subprocess
 import sys
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from fractions import Fraction
@@ -26,7 +27,7 @@ from idle_shimmer.core.picture import Codes
 from idle_shimmer.media.decoder import PROCESS_ID, as_json, facts_of, index_of
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
 from idle_shimmer.media.reader import Size
-from idle_shimmer.media.sound import Sound, silence
+from idle_shimmer.media.sound import Sound, silence, sound_parts
 
 _STALLED_S = 20
 
@@ -254,11 +255,21 @@ def guarded_peaks(path: Path) -> list[float]:
 
 def guarded_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Sound:
     """``sound.read_sound`` in a process of its own."""
+    parts = guarded_sound_parts(path, start_s, duration_s)
+    return np.concatenate([silence(Fraction(0)), *parts])
+
+
+def guarded_sound_parts(
+    path: Path | None, start_s: Fraction, duration_s: Fraction
+) -> Iterator[Sound]:
+    """``sound.sound_parts`` in a process of its own."""
     if path is None:
-        return silence(duration_s)
+        yield from sound_parts(None, start_s, duration_s)
+        return
     with Decoder(path) as decoder:
-        _, found = decoder.ask(
-            "sound", path=str(path), start_s=str(start_s), duration_s=str(duration_s)
-        )
-    assert found is not None
-    return found
+        decoder.ask("sound", path=str(path), start_s=str(start_s), duration_s=str(duration_s))
+        while True:
+            _, part = decoder.ask("sound_part")
+            if part is None:
+                return
+            yield part

@@ -1,6 +1,9 @@
 """Reads and joins sound: float32 stereo, (samples, 2), -1…1, 48 000 samples a second."""
 
+from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -13,9 +16,13 @@ from idle_shimmer.media.index import opened
 Sound = NDArray[np.float32]
 SAMPLES_PER_SECOND = 48_000
 _JOIN_FADE_S = 0.005
+_LONGEST_PART_S = Fraction(30)
 # Some files round their times to whole milliseconds: pieces that all but meet follow one another,
 # or there would be a hole or a repeat of some samples at each.
 _ROUNDED_BY = SAMPLES_PER_SECOND // 500
+
+# Later than any sound, and nothing of it.
+_NO_MORE = (1 << 62, np.zeros((0, 2), np.float32))
 
 
 def samples_in(duration_s: Fraction) -> int:
@@ -33,18 +40,42 @@ def read_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> So
 
     Without a ``path`` all of it is silence.
     """
-    out = silence(duration_s)
+    return np.concatenate([silence(Fraction(0)), *sound_parts(path, start_s, duration_s)])
+
+
+def sound_parts(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Iterator[Sound]:
+    """What ``read_sound`` reads, in parts of at most half a minute, so that no more is held."""
+    total = samples_in(duration_s)
+    count = -(-total // samples_in(_LONGEST_PART_S))
+    # Of nearly equal lengths, so that none is too short to be faded.
+    limits = [total * n // count for n in range(count + 1)] if count else [0]
+    pieces = _pieces(path, round(start_s * SAMPLES_PER_SECOND))
+    at, piece = next(pieces, _NO_MORE)
+    for begin, end in pairwise(limits):
+        part = np.zeros((end - begin, 2), np.float32)
+        while at < end:
+            _put(part, piece, at - begin)
+            if at + len(piece) > end:
+                break
+            at, piece = next(pieces, _NO_MORE)
+        yield part
+
+
+def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
+    """The sound of a file as it is decoded: (samples after ``first``, piece)."""
     if path is None:
-        return out
+        return
     with opened(path) as container:
         if not container.streams.audio:
-            return out
+            return
         stream = container.streams.audio[0]
         resampler = av.AudioResampler(format="flt", layout="stereo", rate=SAMPLES_PER_SECOND)
-        if start_s > 1 and stream.time_base:
-            container.seek(int((start_s - 1) / stream.time_base), stream=stream, backward=True)
-        first, follows = round(start_s * SAMPLES_PER_SECOND), None
-        try:
+        before = Fraction(first, SAMPLES_PER_SECOND) - 1
+        if before > 0 and stream.time_base:
+            container.seek(int(before / stream.time_base), stream=stream, backward=True)
+        follows = None
+        # Damaged sound: what could be decoded is kept, the rest stays silent.
+        with suppress(av.FFmpegError):
             for frame in container.decode(stream):
                 for piece in resampler.resample(frame):
                     if piece.pts is None or piece.time_base is None:
@@ -52,14 +83,8 @@ def read_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> So
                     at = round(piece.pts * piece.time_base * SAMPLES_PER_SECOND) - first
                     if follows is not None and abs(at - follows) <= _ROUNDED_BY:
                         at = follows
-                    if at >= len(out):
-                        return out
-                    _put(out, piece.to_ndarray().reshape(-1, 2), at)
+                    yield at, piece.to_ndarray().reshape(-1, 2).astype(np.float32, copy=False)
                     follows = at + piece.samples
-        except av.FFmpegError:
-            # Damaged sound: what could be decoded is kept, the rest stays silent.
-            return out
-    return out
 
 
 def _put(out: Sound, piece: NDArray[Any], at: int) -> None:
@@ -79,6 +104,18 @@ def faded(part: Sound, *, at_start: bool, at_end: bool) -> Sound:
         if at_end:
             part[-fade:] *= ramp[::-1]
     return part
+
+
+def faded_ends(parts: Iterable[Sound], *, at_start: bool, at_end: bool) -> Iterator[Sound]:
+    """The parts of one clip's sound, the first and the last faded where the clip joins another."""
+    held: Sound | None = None
+    for part in parts:
+        if held is not None:
+            yield faded(held, at_start=at_start, at_end=False)
+            at_start = False
+        held = part
+    if held is not None:
+        yield faded(held, at_start=at_start, at_end=at_end)
 
 
 def joined(parts: list[Sound]) -> Sound:
