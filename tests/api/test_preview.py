@@ -94,7 +94,7 @@ def test_the_checks_follow_once_the_strip_is_whole(client: TestClient, edit: dic
     with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
         socket.send_text(ask(1, recipe={"passes": [roll]}))
         answers: list[dict[str, Any]] = []
-        while not any(each["kind"] == "checks" and each["whole"] for each in answers):
+        while not any(each["kind"] == "checks" and not each["pending"] for each in answers):
             answers.append(parsed(socket.receive()))
     kinds = [each["kind"] for each in answers]
     assert kinds.index("checks") > kinds.index("changes")
@@ -148,7 +148,7 @@ def test_slow_checks_of_an_older_state_are_told_no_more(client: TestClient, edit
         answers = answers_until(socket, "checks", id=1, whole=False)
         socket.send_text(ask(2))
         answers += answers_until(socket, "checks", id=2, whole=True)
-    whole = [each["id"] for each in answers if each["kind"] == "checks" and each["whole"]]
+    whole = [each["id"] for each in answers if each["kind"] == "checks" and not each["pending"]]
     assert whole == [2]
     flashes = next(each for each in answers[-1]["checks"] if each["id"] == "flashes")
     assert flashes["verdict"] in ("ok", "look", "broken")

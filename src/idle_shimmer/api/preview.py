@@ -25,6 +25,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import Problem, problems_in
 from idle_shimmer.checking import check_transition, frame_or_none
+from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.framing import AS_IT_IS, Framing
 from idle_shimmer.core.picture import Codes
@@ -332,7 +333,8 @@ class Work:
         # A missing frame is held in the preview, and told by the check as it is.
         found = check_transition(self.large, self.edit_size, frames, source_scale=self.source_scale)
         told = [each.as_json() for each in found]
-        return {"id": self.request.id, "kind": "checks", "checks": told, "whole": on_frames}
+        pending = [] if on_frames else ids_on_frames()
+        return {"id": self.request.id, "kind": "checks", "checks": told, "pending": pending}
 
     def _frame_around(self, offset: int) -> Codes | None:
         """A small frame of the edit around the cut, neighbouring transitions included."""

@@ -155,6 +155,11 @@ def registered() -> dict[str, Check]:
     return {name: _REGISTRY[name] for name in sorted(_REGISTRY, key=ORDER.index)}
 
 
+def ids_on_frames() -> list[str]:
+    """The checks on rendered frames, which follow the others."""
+    return [name for name, check in registered().items() if check.on_frames]
+
+
 def check_all(context: CheckContext, *, on_frames: bool = True) -> list[Finding]:
     """What every check found; those on rendered frames only where there are frames."""
     wanted = [

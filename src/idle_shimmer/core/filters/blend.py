@@ -184,16 +184,19 @@ def _blend_each(
     """The members from ``members[0]`` to before ``members[1]`` of each row, each at its share."""
     one, other, out = uncounted(one), uncounted(other), uncounted(out)
     left, right = members
-    own, line = shares[left:right], np.empty((1, right - left), np.float32)
-    for i in range(first, end):
-        below, above, row = one[i][left:right], other[i][left:right], out[i][left:right]
-        if way[0] == _CODES:
-            _unevenly_to_codes(below, above, scale, own, row)
-        elif way[0] == _DISPLAY:
-            _unevenly(below, above, scale, own, row)
-        else:
-            _unevenly(below, above, scale, own, line[0])
-            linear_of_display_rows(line, row.reshape(1, -1), 0, 1)
+    target, own = way[0], shares[left:right]
+    if target == _CODES:
+        for i in range(first, end):
+            below, above = one[i][left:right], other[i][left:right]
+            _unevenly_to_codes(below, above, scale, own, out[i][left:right])
+    elif target == _DISPLAY:
+        for i in range(first, end):
+            _unevenly(one[i][left:right], other[i][left:right], scale, own, out[i][left:right])
+    else:
+        line = np.empty((1, right - left), np.float32)
+        for i in range(first, end):
+            _unevenly(one[i][left:right], other[i][left:right], scale, own, line[0])
+            linear_of_display_rows(line, out[i][left:right].reshape(1, -1), 0, 1)
 
 
 @kernel

@@ -9,11 +9,14 @@
 	const SEVERITY = { ok: 0, look: 1, broken: 2 };
 	const MARK = { ok: '✓', look: '◯', broken: '▮' };
 	const PLAIN: Record<string, string> = { spare_frames: 'spare frames' };
+	const LOOKING = 'looking at the frames';
 	let shownId = $state('');
 
 	let findings = $derived(
 		[...bench.preview.findings].sort((a, b) => SEVERITY[b.verdict] - SEVERITY[a.verdict])
 	);
+	let pending = $derived(bench.preview.pending);
+	let unknown = $derived(pending.filter((id) => !findings.some((each) => each.id === id)));
 	let shown = $derived(findings.find((each) => each.id === shownId));
 
 	function figure({ figure, unit }: Finding): string {
@@ -72,18 +75,26 @@
 		{#each findings as finding (finding.id)}
 			<button
 				class="check {finding.verdict}"
+				class:pending={pending.includes(finding.id)}
 				aria-expanded={shownId === finding.id}
-				aria-label="{PLAIN[finding.id] ?? finding.id}: {finding.verdict}"
+				aria-label="{PLAIN[finding.id] ?? finding.id}: {pending.includes(finding.id)
+					? LOOKING
+					: finding.verdict}"
 				title={finding.sentence}
 				onclick={() => (shownId = shownId === finding.id ? '' : finding.id)}
 			>
-				<span aria-hidden="true">{MARK[finding.verdict]}</span>
+				<span aria-hidden="true">{pending.includes(finding.id) ? '…' : MARK[finding.verdict]}</span>
 				{PLAIN[finding.id] ?? finding.id}
 				{#if finding.verdict !== 'ok'}<span class="figures">{figure(finding)}</span>{/if}
 			</button>
 		{:else}
 			<span class="quiet">checking…</span>
 		{/each}
+		{#if findings.length}
+			{#each unknown as id (id)}
+				<span class="check" title={LOOKING}>… {PLAIN[id] ?? id}</span>
+			{/each}
+		{/if}
 	{/if}
 	{#if !bench.preview.connected}
 		<span class="problem"
@@ -122,6 +133,9 @@
 	.check[aria-expanded='true'] {
 		border-color: var(--color-line);
 		background: var(--color-surround);
+	}
+	.check.pending {
+		font-style: italic;
 	}
 	.check.look,
 	.told.look b {

@@ -45,6 +45,8 @@ export class Preview {
 	shortages = $state.raw<Shortage[]>([]);
 	/** What the cut checks found; those on rendered frames follow once the strip is whole. */
 	findings = $state.raw<Finding[]>([]);
+	/** Checks that are still looking at the frames; what they found last may no longer be so. */
+	pending = $state.raw<string[]>([]);
 	/** Source frames that the speed ramps use beyond the window's own. */
 	spent = $state.raw<Record<'outgoing' | 'incoming', number>>({ outgoing: 0, incoming: 0 });
 	spanThatFits = $state.raw<[number, number] | null>(null);
@@ -173,7 +175,8 @@ export class Preview {
 		}
 		this.problem = '';
 		if (told.kind === 'changes') this.changes = told.changes as number[];
-		if (told.kind === 'checks') this.#takeChecks(told.checks as Finding[]);
+		if (told.kind === 'checks')
+			this.#takeChecks(told.checks as Finding[], told.pending as string[]);
 		if (told.kind === 'curves') {
 			this.curves = told.curves as Curve[];
 			this.shortages = told.shortages as Shortage[];
@@ -183,7 +186,8 @@ export class Preview {
 	}
 
 	/** While values are dragged the slower checks keep what they found last. */
-	#takeChecks(checks: Finding[]) {
+	#takeChecks(checks: Finding[], pending: string[]) {
+		this.pending = pending;
 		const fresh = new Set(checks.map((each) => each.id));
 		this.findings = [...checks, ...this.findings.filter((each) => !fresh.has(each.id))];
 	}

@@ -170,12 +170,18 @@ describe('what arrives', () => {
 		const preview = connected();
 		const found = (id: string, verdict: string) => ({ id, verdict });
 		const whole = [found('rest', 'ok'), found('flashes', 'look')];
-		socket().answer({ id: 1, kind: 'checks', checks: whole, whole: true });
-		socket().answer({ id: 2, kind: 'checks', checks: [found('rest', 'broken')], whole: false });
+		socket().answer({ id: 1, kind: 'checks', checks: whole, pending: [] });
+		socket().answer({
+			id: 2,
+			kind: 'checks',
+			checks: [found('rest', 'broken')],
+			pending: ['flashes']
+		});
 		expect(preview.findings.map(({ id, verdict }) => [id, verdict])).toEqual([
 			['rest', 'broken'],
 			['flashes', 'look']
 		]);
+		expect(preview.pending).toEqual(['flashes']);
 	});
 });
 
