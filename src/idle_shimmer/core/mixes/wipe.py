@@ -1,6 +1,7 @@
 """The wipe: incoming is revealed where a matte is below the progress."""
 
 import re
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -105,13 +106,7 @@ class CloudsMatte(_Described):
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
         """Spread over 0…1 so that about as much is revealed in any stretch of the progress."""
-        shape, total = (context.height, context.width), np.zeros((1, 1), np.float32)
-        for place, (pitch, weight) in enumerate(_OCTAVES):
-            pitch_px = max(1.0, self.clouds.size * pitch * context.height)
-            total = total + np.float32(weight) * field(
-                self.clouds.seed + 7919 * place, shape, pitch_px
-            )
-        return (0.5 + 0.5 * np.tanh(total / np.float32(_CLOUDS_SPREAD / 1.6))).astype(np.float32)
+        return _clouds(self.clouds, context.width, context.height)
 
 
 class BlocksMatte(_Described):
@@ -121,12 +116,7 @@ class BlocksMatte(_Described):
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
         """A number for each square, counted from the frame's centre."""
-        size_px = self.blocks.size * context.height
-        i, j = (
-            np.floor((np.arange(n) + 0.5 - n / 2) / size_px).astype(np.int64)
-            for n in (context.height, context.width)
-        )
-        return hashed(self.blocks.seed, i[:, None], j[None, :]).astype(np.float32)
+        return _blocks(self.blocks, context.width, context.height)
 
 
 class BrightnessMatte(_Described):
@@ -138,6 +128,25 @@ class BrightnessMatte(_Described):
         """Luma in display light (ITU-R BT.709 weights)."""
         shown = outgoing if self.brightness == "outgoing" else incoming
         return luma(shown.to("display").pixels)
+
+
+# The same for every frame of a window, like the shapes: do not write to what these return.
+@lru_cache(maxsize=4)
+def _clouds(cells: Cells, width: int, height: int) -> Matte:
+    total = np.zeros((1, 1), np.float32)
+    for place, (pitch, weight) in enumerate(_OCTAVES):
+        pitch_px, seed = max(1.0, cells.size * pitch * height), cells.seed + 7919 * place
+        total = total + np.float32(weight) * field(seed, (height, width), pitch_px)
+    return (0.5 + 0.5 * np.tanh(total / np.float32(_CLOUDS_SPREAD / 1.6))).astype(np.float32)
+
+
+@lru_cache(maxsize=4)
+def _blocks(cells: Cells, width: int, height: int) -> Matte:
+    size_px = cells.size * height
+    i, j = (
+        np.floor((np.arange(n) + 0.5 - n / 2) / size_px).astype(np.int64) for n in (height, width)
+    )
+    return hashed(cells.seed, i[:, None], j[None, :]).astype(np.float32)
 
 
 _KINDS = ("image", "clouds", "blocks", "brightness")
