@@ -5,6 +5,10 @@ from typing import Any, TypeVar
 
 import numba
 
+from idle_shimmer.core import kernel_cache
+
+kernel_cache.use(numba.config)
+
 F = TypeVar("F", bound=Callable[..., Any])
 
 # Contraction and reciprocals only: reassociation would let the same recipe differ by machine,
