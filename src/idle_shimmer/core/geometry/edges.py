@@ -18,6 +18,20 @@ EDGE_CODE: dict[Edge, int] = {"mirror": MIRROR, "tile": TILE, "smear": SMEAR, "b
 
 
 @inlined
+def unfolded(x: float, size: float, edge: int) -> tuple[float, float]:
+    """The point inside 0…size that shows at ``x``, and 1, or -1 where it runs backwards there.
+
+    Smeared and black points stay where they are.
+    """
+    if 0 <= x <= size or edge not in (MIRROR, TILE):
+        return x, 1.0
+    copy = math.floor(x / size)
+    if edge == MIRROR and copy % 2 == 1:
+        return size * (copy + 1) - x, -1.0
+    return x - size * copy, 1.0
+
+
+@inlined
 def fold(x: float, size: float, edge: int) -> float:
     """The point inside 0…size that shows at ``x``."""
     if 0 <= x <= size:
