@@ -16,6 +16,8 @@ _PICTURES_THERE = """() => [...document.images]
     .filter((each) => each.getBoundingClientRect().top < innerHeight)
     .every((each) => each.complete && each.naturalWidth)"""
 
+_CHECKED = "!document.querySelector('footer')?.innerText.includes('…')"
+
 
 def bench(page: Page, address: str, cut_id: str) -> None:
     """Open a cut and wait until its strip is whole."""
@@ -27,6 +29,7 @@ def take(page: Page, name: str) -> None:
     """Save what the page shows once all its pictures are there."""
     page.wait_for_load_state("networkidle" if name in ("edits", "run") else "load")
     page.wait_for_function(_PICTURES_THERE, timeout=LONGEST_MS)
+    page.wait_for_function(_CHECKED, timeout=LONGEST_MS)
     page.wait_for_timeout(SETTLED_MS)
     page.screenshot(path=FOLDER / f"{name}.png")
 
