@@ -108,8 +108,8 @@ def average_wide(
             along = _linear_samples(across * 0.5**level, level)
             beside = _linear_samples(down * 0.5**level, level)
             source = whole if level == 0 else halved
-            _add_linear_samples(
-                source, places[level], here, steps, along, beside, covers[j], line, j
+            _add_samples(
+                source, places[level], here, steps, along, beside, True, covers[j], line, j
             )
             continue
         level = _level(least, _LONGEST_CUBIC, deepest)
@@ -118,7 +118,10 @@ def average_wide(
         grid = samples_across(across * 0.5**level), samples_across(down * 0.5**level)
         source = whole if level == 0 else halved
         if _inside(here, steps, 1.0, columns - 1.0, rows - 1.0):
-            _add_cubic_samples(source, places[level], here, steps, grid, covers[j], line, j)
+            along, beside = (grid[0], 1.0 / grid[0]), (grid[1], 1.0 / grid[1])
+            _add_samples(
+                source, places[level], here, steps, along, beside, False, covers[j], line, j
+            )
         else:
             frame = (width, height, edge)
             _add_folded_samples(
@@ -188,17 +191,19 @@ def _inside(
 
 
 @kernel
-def _add_linear_samples(
+def _add_samples(
     source: Any,
     level: Any,
     point: tuple[float, float],
     sides: tuple[float, float, float, float],
     along: tuple[int, float],
     beside: tuple[int, float],
+    linear: bool,
     cover: Any,
     line: Any,
     j: int,
 ) -> None:
+    """All taps lie inside; ``along`` and ``beside`` say how many and how far apart, of the sides."""
     start, row = level[0], level[2] * 3
     weight = cover / np.float32(along[0] * beside[0])
     for n in range(along[0]):
@@ -209,32 +214,12 @@ def _add_linear_samples(
             u, v = x + t * sides[1], y + t * sides[3]
             q, p = int(u), int(v)
             fx, fy = np.float32(u - q), np.float32(v - p)
-            add_linear(source, start + p * row + q * 3, row, fx, fy, weight, line, 4 * j)
-
-
-@kernel
-def _add_cubic_samples(
-    source: Any,
-    level: Any,
-    point: tuple[float, float],
-    sides: tuple[float, float, float, float],
-    grid: tuple[int, int],
-    cover: Any,
-    line: Any,
-    j: int,
-) -> None:
-    start, row = level[0], level[2] * 3
-    weight = cover / np.float32(grid[0] * grid[1])
-    for n in range(grid[0]):
-        s = (n + 0.5) / grid[0] - 0.5
-        for m in range(grid[1]):
-            t = (m + 0.5) / grid[1] - 0.5
-            u, v = point[0] + s * sides[0] + t * sides[1], point[1] + s * sides[2] + t * sides[3]
-            q, p = int(u), int(v)
-            a, b, c, d = cubic_weights(np.float32(v - p))
-            down = a * weight, b * weight, c * weight, d * weight
-            base = start + (p - 1) * row + (q - 1) * 3
-            add_cubic(source, base, row, np.float32(u - q), *down, line, 4 * j)
+            if linear:
+                add_linear(source, start + p * row + q * 3, row, fx, fy, weight, line, 4 * j)
+            else:
+                a, b, c, d = cubic_weights(fy)
+                down = a * weight, b * weight, c * weight, d * weight
+                add_cubic(source, start + (p - 1) * row + (q - 1) * 3, row, fx, *down, line, 4 * j)
 
 
 @kernel
