@@ -1,4 +1,4 @@
-"""Draws docs/passes.jpg and docs/recipes.jpg: every pass at three strengths, every recipe's frames.
+"""Draws docs/filters.jpg and docs/recipes.jpg: every filter at three strengths, every recipe's frames.
 
 On the demo clips, by the same core as renders. Run it with ``scripts/contact_sheets``.
 """
@@ -10,13 +10,13 @@ import cv2
 import numpy as np
 
 from idle_shimmer.book import book
-from idle_shimmer.core.passes.base import registered
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.filters.base import registered
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.core.timing import Window
-from idle_shimmer.core.warm import usual_values
+from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.warm_up import usual_values
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.settings import settings
 from idle_shimmer.transition import Transition
 
@@ -51,7 +51,7 @@ def captioned(picture: Codes, text: str, more: str = "") -> Codes:
 
 
 def strengths(kind: str, more: dict[str, Any]) -> Iterator[tuple[float, dict[str, Any]]]:
-    """(factor, the pass as JSON) at each strength, held inside the ranges."""
+    """(factor, the filter as JSON) at each strength, held inside the ranges."""
     facts = registered()[kind].facts()
     usual = {**usual_values(facts), **{k: v for k, v in more.items() if k in facts}}
     for factor in STRENGTHS:
@@ -65,8 +65,8 @@ def strengths(kind: str, more: dict[str, Any]) -> Iterator[tuple[float, dict[str
         yield factor, document
 
 
-def pass_sheet(clips: dict[str, ConformedClip]) -> Codes:
-    """Three strengths of every pass in a row, two passes side by side."""
+def pass_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
+    """Three strengths of every filter in a row, two filters side by side."""
     wanted: list[tuple[str, dict[str, Any], str]] = [
         (kind, {}, kind) for kind in sorted(registered(), key=_by_family)
     ]
@@ -75,7 +75,7 @@ def pass_sheet(clips: dict[str, ConformedClip]) -> Codes:
         one, other = (clips[name] for name in _CLIPS[registered()[kind].family])
         pictures = []
         for factor, document in strengths(kind, more):
-            recipe = recipe_from_json({"passes": [document]})
+            recipe = recipe_from_json({"filters": [document]})
             made = Transition(one, other, 60, 40, Window(6, 6), recipe).frame(-1)
             label = title if factor == STRENGTHS[0] else ""
             pictures.append(captioned(made, label, f"{factor:.0%} of usual"))
@@ -89,7 +89,7 @@ def _by_family(kind: str) -> tuple[int, str]:
     return list(_CLIPS).index(registered()[kind].family), kind
 
 
-def recipe_sheet(clips: dict[str, ConformedClip]) -> Codes:
+def recipe_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
     """Frames of every recipe across its window."""
     rows = []
     for slug, entry in book().items():
@@ -101,7 +101,7 @@ def recipe_sheet(clips: dict[str, ConformedClip]) -> Codes:
 
 
 def _recipe_frames(
-    recipe: Recipe, window: Window, clips: dict[str, ConformedClip]
+    recipe: Recipe, window: Window, clips: dict[str, RateConvertedClip]
 ) -> Iterator[Codes]:
     made = Transition(clips["lantern-rows"], clips["dusk-water"], 90, 40, window, recipe)
     for offset in np.rint(np.linspace(-window.before, window.after - 1, RECIPE_FRAMES)):
@@ -111,8 +111,8 @@ def _recipe_frames(
 def main() -> None:
     """Draw both sheets."""
     paths = build_clips(settings().demo)
-    clips = {path.stem: ConformedClip.open(path, SIZE) for path in paths}
-    for name, sheet in (("passes", pass_sheet(clips)), ("recipes", recipe_sheet(clips))):
+    clips = {path.stem: RateConvertedClip.open(path, SIZE) for path in paths}
+    for name, sheet in (("filters", pass_sheet(clips)), ("recipes", recipe_sheet(clips))):
         picture = cv2.cvtColor(sheet, cv2.COLOR_RGB2BGR)
         cv2.imwrite(f"docs/{name}.jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
 

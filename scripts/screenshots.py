@@ -43,7 +43,7 @@ def checks(page: Page, address: str, cut_id: str) -> None:
     field.press("Enter")
     page.get_by_role("button", name="landing: broken").click()
     take(page, "checks")
-    page.get_by_role("button", name="Mend:").first.click()
+    page.get_by_role("button", name="Fix:").first.click()
     page.get_by_role("button", name="landing: ok").wait_for()
 
 

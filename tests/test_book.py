@@ -10,12 +10,12 @@ from idle_shimmer.checking import small_size
 from idle_shimmer.core import checks  # noqa: F401
 from idle_shimmer.core.checks.base import CheckContext, check_all
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.render import frame_coverage
-from idle_shimmer.core.timeline import Timeline
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.transition import Transition
 from tests.conftest import ROOT
 
@@ -28,7 +28,7 @@ by_slug = pytest.mark.parametrize("recipe", ENTRIES, ids=lambda each: each.slug)
 class Kept:
     """A demo clip, small and decoded whole."""
 
-    def __init__(self, clip: ConformedClip) -> None:
+    def __init__(self, clip: RateConvertedClip) -> None:
         self.name, self.count = clip.name, clip.count
         assert self.count is not None
         self._frames = [clip.frame(n) for n in range(self.count)]
@@ -41,7 +41,7 @@ class Kept:
 def pair() -> tuple[Kept, Kept]:
     paths = {path.stem: path for path in build_clips(ROOT / "var" / "demo")}
     clips = (paths["lantern-rows"], paths["dusk-water"])
-    one, other = (Kept(ConformedClip.open(path, small_size(SIZE))) for path in clips)
+    one, other = (Kept(RateConvertedClip.open(path, small_size(SIZE))) for path in clips)
     return one, other
 
 
@@ -57,7 +57,7 @@ def test_it_passes_every_check_at_every_rate_and_shape(recipe: object) -> None:
         for rate, size in shapes:
             timeline = Timeline(recipe.recipe, window, Fraction(rate), size)  # type: ignore[attr-defined]
             told = check_all(CheckContext(timeline))
-            assert [each for each in told if each.verdict != "ok"] == []
+            assert [each for each in told if each.status != "ok"] == []
 
 
 @by_slug
@@ -67,7 +67,7 @@ def test_on_demo_clips_it_lands_and_changes_most_where_it_says(recipe: object, p
     around = range(-window.before - 25, window.after + 25)
     frames = {k: made.frame(k) for k in around if abs(k) <= 40}
     findings = check_all(CheckContext(made.timeline(SIZE), frames=frames.get))
-    assert [each for each in findings if each.verdict != "ok"] == []
+    assert [each for each in findings if each.status != "ok"] == []
     offsets = range(-window.before - 1, window.after + 1)
     assert np.array_equal(frames[offsets[0]], pair[0].frame((pair[0].count or 0) - 40 + offsets[0]))
     assert np.array_equal(frames[offsets[-1]], pair[1].frame(40 + offsets[-1]))

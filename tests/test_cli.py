@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 from idle_shimmer.cli import app
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.media.index import read_facts
 from idle_shimmer.media.reader import VideoReader
 from tests.core.test_recipe import FOUR_ROLLS
@@ -158,22 +158,22 @@ def test_bad_input_is_one_clear_line_and_nothing_is_written(
 
 def test_a_wrong_recipe_and_a_junk_clip_are_named(clips: tuple[Path, Path], tmp_path: Path) -> None:
     wrong = tmp_path / "wrong.json"
-    wrong.write_text('{"passes": [{"kind": "roll", "z": 3}]}')
+    wrong.write_text('{"filters": [{"kind": "roll", "z": 3}]}')
     done = run_alone("render", *options(clips, wrong, tmp_path / "out.mp4"))
     assert (done.returncode, done.stderr) == (
         2,
-        "idle-shimmer: passes[0].z: unknown field: remove it or correct its name\n",
+        "idle-shimmer: filters[0].z: unknown field: remove it or correct its name\n",
     )
     junk = tmp_path / "junk.mp4"
     junk.write_bytes(b"junk" * 1000)
     done = run_alone("render", *options((junk, clips[1]), wrong, tmp_path / "out.mp4"))
     assert done.returncode == 2
-    assert "passes[0].z" in done.stderr
+    assert "filters[0].z" in done.stderr
 
 
 def test_the_catalogue_is_json() -> None:
-    listed = json.loads(run("passes", "--json").stdout)
-    assert {"gaussian_blur", "roll"} <= {each["kind"] for each in listed["passes"]}
+    listed = json.loads(run("filters", "--json").stdout)
+    assert {"gaussian_blur", "roll"} <= {each["kind"] for each in listed["filters"]}
 
 
 def test_check_tells_what_is_off_and_exits_1_where_it_is_broken(
@@ -187,14 +187,14 @@ def test_check_tells_what_is_off_and_exits_1_where_it_is_broken(
     assert {each["id"] for each in told} >= {"rest", "edges", "flashes"}
     off = {
         **FOUR_ROLLS,
-        "passes": [{**FOUR_ROLLS["passes"][0], "y": {"kind": "travel", "amount": -4.25}}],
+        "filters": [{**FOUR_ROLLS["filters"][0], "y": {"kind": "travel", "amount": -4.25}}],
     }  # type: ignore[dict-item,index]
     recipe.write_text(json.dumps(off))
     broken = run("check", *given, "--json")
     assert broken.returncode == 1
     landing = json.loads(broken.stdout)["checks"][0]
-    assert (landing["verdict"], landing["figure"], landing["unit"]) == ("broken", 24, "px")
-    assert landing["mend"]["patch"][0]["value"] == -4
+    assert (landing["status"], landing["value"], landing["unit"]) == ("failed", 24, "px")
+    assert landing["fix"]["patch"][0]["value"] == -4
     words = run("check", *given)
     assert words.stdout.startswith("broken  landing")
     assert not (tmp_path / "unused").exists()
@@ -207,7 +207,7 @@ def test_missing_spare_frames_are_a_finding_of_check_and_a_refusal_of_render(
     checked = run("check", *given, "--json")
     assert checked.returncode == 1
     spare = next(c for c in json.loads(checked.stdout)["checks"] if c["id"] == "spare_frames")
-    assert (spare["verdict"], spare["figure"]) == ("broken", 1)
+    assert (spare["status"], spare["value"]) == ("failed", 1)
     assert run("render", *given, "--margin", 0).returncode == 2
 
 

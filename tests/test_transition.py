@@ -1,4 +1,4 @@
-"""Two clips and a recipe: frames, spare frames and their mends."""
+"""Two clips and a recipe: frames, spare frames and their fixes."""
 
 import numpy as np
 import pytest
@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.transition import Transition
 
 
@@ -48,8 +48,8 @@ def test_missing_spare_frames_are_counted_named_and_mended() -> None:
     ]
     span = short.span_that_fits()
     assert span is not None
-    mended = transition(out=28, into=3, recipe={"mix": {"kind": "dissolve", "span": list(span)}})
-    mended.require_frames()
+    with_fix = transition(out=28, into=3, recipe={"mix": {"kind": "dissolve", "span": list(span)}})
+    with_fix.require_frames()
     with pytest.raises(SpareFramesMissing) as caught:
         short.require_frames()
     assert str(caught.value).startswith(

@@ -1,4 +1,4 @@
-"""The catalogue: what passes and mixes there are, told from their models alone."""
+"""The catalogue: which filters and mixes there are, described by their classes alone."""
 
 from dataclasses import asdict
 from typing import Any, get_args
@@ -6,67 +6,78 @@ from typing import Any, get_args
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from idle_shimmer.core import recipe as _recipe  # noqa: F401  (registers every pass and mix)
-from idle_shimmer.core.easing import KEYWORDS
-from idle_shimmer.core.envelope import ENVELOPE_KINDS
-from idle_shimmer.core.facts import Fact
+from idle_shimmer.core import recipe as _recipe  # noqa: F401  (registers every filter and mix)
+from idle_shimmer.core.animation.easing import KEYWORDS
+from idle_shimmer.core.animation.envelope import ENVELOPE_KINDS
+from idle_shimmer.core.animation.retime import SPEED, Retime
+from idle_shimmer.core.filters import base as filter_base
 from idle_shimmer.core.mixes import base as mix_base
-from idle_shimmer.core.mixes.mattes.base import Shape, shapes
-from idle_shimmer.core.passes import base as pass_base
-from idle_shimmer.core.retime import SPEED, Retime
+from idle_shimmer.core.mixes.wipe_shapes.base import Shape, shapes
+from idle_shimmer.core.parameters import Parameter
 
 
 def catalogue() -> dict[str, Any]:
-    """Every pass and mix, and the speed of a clip, with parameters: label, unit, range, rest, control and choices."""
+    """Return every filter and mix, the speed of a clip, and the wipe shapes.
+
+    Parameters carry label, unit, range, rest, control and choices.
+    """
+    filters, mixes = filter_base.registered(), mix_base.registered()
     return {
+        "format": 2,
         "envelopes": list(ENVELOPE_KINDS),
         "easings": [{"name": name, "points": points} for name, points in KEYWORDS.items()],
-        "passes": [_pass(kind, cls) for kind, cls in sorted(pass_base.registered().items())],
-        "mixes": [_mix(kind, cls) for kind, cls in sorted(mix_base.registered().items())],
+        "filters": [_filter(kind, cls) for kind, cls in sorted(filters.items())],
+        "mixes": [_mix(kind, cls) for kind, cls in sorted(mixes.items())],
         "speed": _parameter("speed", SPEED, Retime.model_fields["speed"]),
         "wipe_shapes": [_shape(shape) for shape in shapes().values()],
     }
 
 
-def _pass(kind: str, cls: type[pass_base.Pass]) -> dict[str, Any]:
+def _filter(kind: str, cls: type[filter_base.Filter]) -> dict[str, Any]:
     return {
         "kind": kind,
         "title": cls.title,
         "family": cls.family,
         "purpose": cls.purpose,
-        "geometry": issubclass(cls, pass_base.GeometryPass),
-        "moving": issubclass(cls, pass_base.MovingPass),
-        "parameters": _parameters(cls.facts(), cls.model_fields),
+        "geometry": issubclass(cls, filter_base.GeometryFilter),
+        "moving": issubclass(cls, filter_base.MovingFilter),
+        "direction_parameter": cls.direction_parameter,
+        "parameters": _parameters(cls.parameters(), cls.model_fields),
     }
 
 
-def _parameters(facts: dict[str, Fact], fields: dict[str, FieldInfo]) -> list[dict[str, Any]]:
-    return [_parameter(name, fact, fields[name]) for name, fact in facts.items()]
+def _parameters(
+    parameters: dict[str, Parameter], fields: dict[str, FieldInfo]
+) -> list[dict[str, Any]]:
+    return [_parameter(name, parameter, fields[name]) for name, parameter in parameters.items()]
 
 
-def _parameter(name: str, fact: Fact, field: FieldInfo) -> dict[str, Any]:
+def _parameter(name: str, parameter: Parameter, field: FieldInfo) -> dict[str, Any]:
     default = field.default
     described = {
         "name": field.alias or name,
-        "label": fact.label,
-        "control": fact.control,
-        "unit": fact.unit,
+        "label": parameter.label,
+        "control": parameter.control,
+        "unit": parameter.unit,
         "default": default.model_dump() if isinstance(default, BaseModel) else default,
     }
-    if fact.control == "choice":
-        return {**described, "choices": list(fact.choices or get_args(field.annotation))}
-    if fact.control in ("switch", "colour", "matte"):
+    if parameter.control == "choice":
+        return {**described, "choices": list(parameter.choices or get_args(field.annotation))}
+    if parameter.control in ("switch", "colour", "matte"):
         return described
     return {
         **described,
-        "rest": fact.rest,
-        "low": fact.low,
-        "high": fact.high,
-        "step": fact.step,
-        "usual": fact.usual,
-        "moves": fact.moves,
-        "can_follow": fact.follow is not None,
-        "unit_when": asdict(fact.unit_when) if fact.unit_when else None,
+        "rest": parameter.rest,
+        "low": parameter.low,
+        "high": parameter.high,
+        "step": parameter.step,
+        "usual": parameter.usual,
+        "moves": parameter.moves,
+        "can_follow": parameter.follow is not None,
+        "periodic": parameter.period is not None,
+        "orientation": parameter.orientation,
+        "interpolation": parameter.interpolation,
+        "unit_when": asdict(parameter.unit_when) if parameter.unit_when else None,
     }
 
 
@@ -76,7 +87,7 @@ def _mix(kind: str, cls: type[mix_base.Mix]) -> dict[str, Any]:
         "title": cls.title,
         "purpose": cls.purpose,
         "spanned": issubclass(cls, mix_base.SpannedMix),
-        "parameters": _parameters(cls.facts(), cls.model_fields),
+        "parameters": _parameters(cls.parameters(), cls.model_fields),
     }
 
 

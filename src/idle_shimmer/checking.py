@@ -2,19 +2,18 @@
 
 from collections.abc import Callable
 
-from idle_shimmer.core import checks  # noqa: F401  (listing the package registers the checks)
+from idle_shimmer.core import checks  # noqa: F401  (importing the package registers the checks)
 from idle_shimmer.core.checks.base import CheckContext, Finding, check_all
-from idle_shimmer.core.checks.base import Shortage as CoreShortage
 from idle_shimmer.core.errors import ShimmerError
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.transition import Transition
 
-# Flashes are measured on the standard view of 1024 x 768 in cells of 16 pixels: more is not needed.
+# Flashes are measured on the standard view of 1024 × 768 in cells of 16 pixels: this is enough.
 FLASH_HEIGHT = 144
 
 
 def small_size(size: tuple[int, int]) -> tuple[int, int]:
-    """The frame size at which flashes are measured, of the same shape as ``size``."""
+    """Return the frame size at which flashes are measured, of the same aspect as ``size``."""
     width, height = size
     return max(2, round(width * FLASH_HEIGHT / height)), FLASH_HEIGHT
 
@@ -26,15 +25,15 @@ def check_transition(
     *,
     source_scale: float = 1.0,
 ) -> list[Finding]:
-    """What every cut check finds for frames of ``size`` (W, H).
+    """Return what every cut check finds for frames of ``size`` (W, H).
 
-    ``frames`` gives small rendered frames by their offset from the cut, a second around the window
-    too; without it the checks on rendered frames are left out. ``source_scale`` is how many frame
+    ``frames`` gives small rendered frames by their offset from the cut, also a second around the
+    window; without it the checks of rendered frames are left out. ``source_scale`` is how many frame
     pixels one source pixel covers.
     """
     context = CheckContext(
         transition.timeline(size),
-        [CoreShortage(each.side, each.needed, each.available) for each in transition.shortages()],
+        transition.shortages(),
         transition.span_that_fits(),
         frames,
         source_scale,
@@ -43,7 +42,7 @@ def check_transition(
 
 
 def frame_or_none(transition: Transition, offset: int) -> Codes | None:
-    """Frame ``offset``, None where the clips have none."""
+    """Return frame ``offset``, None where the clips have none."""
     try:
         return transition.frame(offset)
     except ShimmerError:

@@ -1,16 +1,17 @@
-"""Writes a transition's frames: a folder of PNG pictures with an index, or a video file."""
+"""Writes a transition's frames: a folder of PNG files with an index, or a video file."""
 
 import json
 import shutil
 import tempfile
 from collections.abc import Callable
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import cv2
 
+from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.timing import rate_text
 from idle_shimmer.media.sound import Sound, joined, read_sound
 from idle_shimmer.media.writer import KINDS, kind_of, writing
 from idle_shimmer.transition import Transition
@@ -39,7 +40,7 @@ def write_transition(
 
 def _require_folder(folder: Path) -> None:
     if not folder.is_dir():
-        raise InvalidValue(f"there is no folder {folder}: make it first", field="out")
+        raise InvalidValue(f"there is no folder {folder}: create it first", field="out")
 
 
 def _write_pictures(
@@ -47,7 +48,7 @@ def _write_pictures(
 ) -> None:
     _require_folder(out.parent)
     if out.exists() and not out.is_dir():
-        raise InvalidValue(f"{out} is a file: name a folder, or a video file ending", field="out")
+        raise InvalidValue(f"{out} is a file: give a folder, or a name that ends in .mp4, .mov, .mkv or .webm", field="out")
     with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
         folder, listed = Path(name), []
         for number, (offset, picture) in enumerate(transition.frames(margin)):
@@ -63,23 +64,38 @@ def _write_pictures(
             shutil.move(made, out / made.name)
 
 
-def sound_around_cut(
-    outgoing: Path | None,
-    incoming: Path | None,
-    outgoing_out: int,
-    incoming_in: int,
-    before: int,
-    after: int,
-    rate: Fraction,
-    read: ReadSound = read_sound,
-) -> Sound:
-    """The outgoing clip's sound up to the cut and the incoming clip's from it; counts are frames.
+@dataclass(frozen=True)
+class SoundAround:
+    """Where the sound around a cut lies: files (None is muted), the cut's frames, how many around it.
 
-    None is a muted clip. ``read`` reads a piece of a file, from and for so many seconds.
+    ``outgoing_out`` is exclusive; all frames are at ``rate``.
+    """
+
+    outgoing: Path | None
+    incoming: Path | None
+    outgoing_out: int
+    incoming_in: int
+    before: int
+    after: int
+    rate: Fraction
+
+
+def sound_around_cut(around: SoundAround, read: ReadSound = read_sound) -> Sound:
+    """Return the outgoing clip's sound up to the cut and the incoming clip's from it.
+
+    ``read`` reads a part of a file, from and for so many seconds.
     """
     return joined(
         [
-            read(outgoing, Fraction(outgoing_out - before) / rate, Fraction(before) / rate),
-            read(incoming, Fraction(incoming_in) / rate, Fraction(after) / rate),
+            read(
+                around.outgoing,
+                Fraction(around.outgoing_out - around.before) / around.rate,
+                Fraction(around.before) / around.rate,
+            ),
+            read(
+                around.incoming,
+                Fraction(around.incoming_in) / around.rate,
+                Fraction(around.after) / around.rate,
+            ),
         ]
     )

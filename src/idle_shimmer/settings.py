@@ -25,7 +25,7 @@ class Settings(BaseSettings):
         """The database address in the form that the psycopg driver of SQLAlchemy wants."""
         if not self.database_url:
             raise SettingMissing(
-                "no database is set: run ./start, or set it to postgresql://user@host/name",
+                "no database is set: run ./start, or set this to postgresql://user@host/name",
                 field="DATABASE_URL",
             )
         _, _, rest = self.database_url.partition("://")

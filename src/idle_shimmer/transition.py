@@ -1,22 +1,22 @@
-"""Two clips, a recipe and a window -> frames: the one path of preview, renders and command line."""
+"""Two clips, a recipe and a window -> frames: for preview, renders and command line alike."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Protocol
 
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
+from idle_shimmer.core.filters.base import Side
 from idle_shimmer.core.mixes.base import MatteOf
-from idle_shimmer.core.passes.base import Side
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.render import needs, render_frame, spare_frames_needed
-from idle_shimmer.core.timeline import Timeline
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.render import Shortage, needs, render_frame, spare_frames_needed
 
 
 class Frames(Protocol):
-    """A clip that can be asked for any of its frames, all of one size."""
+    """A clip that gives any of its frames, all of one size."""
 
     @property
     def name(self) -> str:
@@ -28,28 +28,6 @@ class Frames(Protocol):
 
     def frame(self, number: int) -> Codes:
         """Frame ``number``, uint8 (H, W, 3)."""
-
-
-@dataclass(frozen=True)
-class Shortage:
-    """How many frames a clip lacks on one side of the cut, and what it has."""
-
-    side: Side
-    clip: str
-    needed: int
-    available: int
-
-    @property
-    def missing(self) -> int:
-        """How many are missing."""
-        return self.needed - self.available
-
-    def __str__(self) -> str:
-        place = "after its out point" if self.side == "outgoing" else "before its in point"
-        return (
-            f"the mix shows {self.needed} spare frames of the {self.side} clip {self.clip} {place},"
-            f" which has {self.available}"
-        )
 
 
 @dataclass(frozen=True)
@@ -72,13 +50,13 @@ class Transition:
     matte_of: MatteOf | None = None
 
     def timeline(self, size: tuple[int, int]) -> Timeline:
-        """The recipe over the window, for frames of (W, H) ``size``."""
+        """Return the recipe over the window, for frames of ``size`` (W, H)."""
         return Timeline(self.recipe, self.window, self.rate, size)
 
     def shortages(self) -> list[Shortage]:
-        """The sides on which the mix needs more spare frames than the clip has.
+        """Return the sides on which the mix needs more spare frames than the clip has.
 
-        None where the recipe holds frames instead.
+        Empty where the recipe holds frames instead.
         """
         if self.recipe.hold_frames:
             return []
@@ -96,14 +74,15 @@ class Transition:
         return [each for each in found if each.missing > 0]
 
     def require_frames(self, margin: int = 0) -> None:
-        """Raises where the clips lack frames for the window, ``margin`` around it, or the mix."""
+        """Raise where the clips lack frames for the window, ``margin`` around it, or the mix."""
         self.require_window(margin)
         if short := self.shortages():
-            mend = self._longest_span_text()
-            raise SpareFramesMissing(f"{short[0]}: {mend}", field="mix.span")
+            raise SpareFramesMissing(
+                f"{short[0].sentence} {self._remedy()}", field="mix.span"
+            )
 
     def require_window(self, margin: int = 0) -> None:
-        """Raises where the clips are shorter than the window and ``margin`` around it."""
+        """Raise where the clips are shorter than the window and ``margin`` around it."""
         before, after = self.window.before + margin, self.window.after + margin
         retime = self.recipe.retime
         first = retime.outgoing.frames(self.window, -before)[0]
@@ -123,25 +102,25 @@ class Transition:
         if has is None or wanted <= has:
             return
         around = f" and {margin} of margin" if margin else ""
-        if getattr(self.recipe.retime, clip).rests:
-            asked, mend = f"{wanted - margin} frames{around}", "make the window shorter"
+        if getattr(self.recipe.retime, clip).is_normal:
+            asked, remedy = f"{wanted - margin} frames{around}", "make the window shorter"
         else:
             asked = f"{wanted} frames at the speed of the {clip} clip, margin included,"
-            mend = "make the window shorter or the speed lower"
+            remedy = "make the window shorter or the speed lower"
         raise InvalidValue(
-            f"{asked} {side} the cut, but the {clip} clip"
-            f" {getattr(self, clip).name} has {has}: {mend}",
+            f"the window needs {asked} {side} the cut, but the {clip} clip"
+            f" {getattr(self, clip).name} has {has}: {remedy}",
             field=side,
         )
 
-    def _longest_span_text(self) -> str:
+    def _remedy(self) -> str:
         span = self.span_that_fits()
         if span is None:
-            return "move the in or out point, or use a hard cut"
-        return f"shorten the span to [{span[0]:g}, {span[1]:g}], or move the in or out point"
+            return "Move the in or out point, or use a hard cut."
+        return f"Shorten the span to [{span[0]:g}, {span[1]:g}], or move the in or out point."
 
     def span_that_fits(self) -> tuple[float, float] | None:
-        """The mix's span cut down to the spare frames that there are; None where nothing is left."""
+        """Return the mix's span, shortened to the spare frames there are; None where nothing is left."""
         span = getattr(self.recipe.mix, "span", None)
         if span is None:
             return None
@@ -149,17 +128,17 @@ class Transition:
         window, retime = self.window, self.recipe.retime
         for each in self.shortages():
             if each.side == "outgoing":
-                there = [retime.outgoing.frames(window, k)[1] for k in range(window.after)]
-                end = min(end, sum(k < each.available for k in there) / window.after)
+                frames = [retime.outgoing.frames(window, k)[1] for k in range(window.after)]
+                end = min(end, sum(k < each.available for k in frames) / window.after)
             else:
-                there = [retime.incoming.frames(window, -k - 1)[0] for k in range(window.before)]
-                start = max(start, -sum(-k <= each.available for k in there) / window.before)
+                frames = [retime.incoming.frames(window, -k - 1)[0] for k in range(window.before)]
+                start = max(start, -sum(-k <= each.available for k in frames) / window.before)
         # Rounded towards the cut, so that what is written down still fits.
         start, end = -int(-start * 1e4) / 1e4, int(end * 1e4) / 1e4
         return (start, end) if start < end else None
 
     def frame(self, offset: int) -> Codes:
-        """Frame ``offset`` from the cut, uint8 (H, W, 3); outside the window the source itself."""
+        """Return frame ``offset`` from the cut, uint8 (H, W, 3); outside the window the source itself."""
         wanted = needs(self.recipe, self.window, offset)
         outgoing = self._shown("outgoing", offset) if wanted.outgoing else None
         incoming = self._shown("incoming", offset) if wanted.incoming else None
@@ -174,7 +153,7 @@ class Transition:
         )
 
     def fetch(self, offset: int) -> None:
-        """Read what ``frame`` will need of the clips, for clips that keep what they have read."""
+        """Read what ``frame`` will need of the clips, for clips that cache their frames."""
         wanted = needs(self.recipe, self.window, offset)
         sides: tuple[Side, Side] = ("outgoing", "incoming")
         for side in sides:
@@ -182,12 +161,14 @@ class Transition:
                 self._shown(side, offset)
 
     def _shown(self, side: Side, offset: int) -> Codes:
-        """What a side shows at frame ``offset``, retimed."""
+        """Return what a side shows at frame ``offset``, retimed."""
         retime = getattr(self.recipe.retime, side)
         start = self.outgoing_out if side == "outgoing" else self.incoming_in
-        first, second, part = retime.frames(self.window, offset)
+        first, second, share = retime.frames(self.window, offset)
         one = self._source(side, start + first)
-        return one if part == 0 else retime.joined(one, self._source(side, start + second), part)
+        if share == 0:
+            return one
+        return retime.between(one, self._source(side, start + second), share)
 
     def _source(self, side: str, number: int) -> Codes:
         clip: Frames = getattr(self, side)
@@ -201,6 +182,6 @@ class Transition:
         return clip.frame(number)
 
     def frames(self, margin: int = 0) -> Iterator[tuple[int, Codes]]:
-        """(offset, frame) of the whole window and ``margin`` frames around it, in order."""
+        """Yield (offset, frame) of the window and ``margin`` frames around it, in order."""
         for offset in range(-self.window.before - margin, self.window.after + margin):
             yield offset, self.frame(offset)

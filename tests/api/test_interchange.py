@@ -14,7 +14,7 @@ def send(client: TestClient, name: str, text: str, **more: str) -> object:
 
 def test_an_edit_comes_back_from_its_own_file(client: TestClient, edit: dict) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][1]['id']}").json()
-    save(client, cut, before=5, recipe={"name": "Kept", "passes": [BLUR]})
+    save(client, cut, before=5, recipe={"name": "Kept", "filters": [BLUR]})
     text = client.get(f"/api/edits/{edit['id']}/export/otio").text
     made = send(client, "back.otio", text).json()["edit"]  # type: ignore[attr-defined]
     assert made["id"] != edit["id"]
@@ -22,17 +22,17 @@ def test_an_edit_comes_back_from_its_own_file(client: TestClient, edit: dict) ->
         assert [p[side] for p in made["placed"]] == [p[side] for p in edit["placed"]]
     assert [c["recipe_name"] for c in made["cuts"]] == ["Untitled", "Kept"]
     back = client.get(f"/api/cuts/{made['cuts'][1]['id']}").json()
-    assert (back["before"], back["recipe"]["passes"][0]["radius"]) == (5, 0.02)
+    assert (back["before"], back["recipe"]["filters"][0]["radius"]) == (5, 0.02)
 
 
 def test_a_list_says_what_it_leaves_out_and_finds_its_clips_by_name(
     client: TestClient, edit: dict
 ) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
-    save(client, cut, recipe={"passes": [BLUR]})
+    save(client, cut, recipe={"filters": [BLUR]})
     path = f"/api/edits/{edit['id']}/export/edl"
     notes = client.get(f"{path}/notes").json()["notes"]
-    assert notes[0] == "The passes of cuts 1 are left out."
+    assert notes[0] == "The filters of cuts 1 are left out."
     made = send(client, "back.edl", client.get(path).text, rate="25").json()["edit"]  # type: ignore[attr-defined]
     assert [p["clip"]["name"] for p in made["placed"]] == ["one", "two", "three"]
 
@@ -50,7 +50,7 @@ def test_missing_media_is_listed_and_nothing_is_made(client: TestClient, edit: d
 
 def test_curves_are_numbers_by_frame(client: TestClient, edit: dict) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
-    save(client, cut, recipe={"passes": [{**BLUR, "radius": {"kind": "swell", "peak": 0.1}}]})
+    save(client, cut, recipe={"filters": [{**BLUR, "radius": {"kind": "swell", "peak": 0.1}}]})
     text = client.get(f"/api/cuts/{cut['id']}/curves.csv").text
     rows = [row for row in csv.DictReader(io.StringIO(text)) if row["parameter"] == "radius"]
     assert [int(row["frame"]) for row in rows] == list(range(-cut["before"], cut["after"]))

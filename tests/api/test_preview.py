@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timing import Window
 from tests.conftest import code_psnr
 from tests.media.clips import numbered
 
@@ -28,7 +28,7 @@ def parsed(message: dict[str, Any]) -> dict[str, Any]:
 
 def ask(number: int, **more: object) -> str:
     recipe = {
-        "passes": [{"id": "b", "kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 0.2}}]
+        "filters": [{"id": "b", "kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 0.2}}]
     }
     return json.dumps({"id": number, "before": 4, "after": 6, "recipe": recipe, "shown": 2, **more})
 
@@ -92,7 +92,7 @@ def test_the_checks_follow_once_the_strip_is_whole(client: TestClient, edit: dic
     """Those on the recipe first; flashes last, measured on rendered frames."""
     roll = {"id": "r", "kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1.5}}
     with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
-        socket.send_text(ask(1, recipe={"passes": [roll]}))
+        socket.send_text(ask(1, recipe={"filters": [roll]}))
         answers: list[dict[str, Any]] = []
         while not any(each["kind"] == "checks" and not each["pending"] for each in answers):
             answers.append(parsed(socket.receive()))
@@ -102,7 +102,7 @@ def test_the_checks_follow_once_the_strip_is_whole(client: TestClient, edit: dic
     assert "flashes" not in [each["id"] for each in first]
     assert [each["id"] for each in last][-1] == "flashes"
     landing = first[0]
-    assert (landing["id"], landing["verdict"], landing["figure"]) == ("landing", "broken", 96)
+    assert (landing["id"], landing["status"], landing["value"]) == ("landing", "failed", 96)
 
 
 def answers_until(socket: Any, kind: str, **more: object) -> list[dict[str, Any]]:
@@ -151,4 +151,4 @@ def test_slow_checks_of_an_older_state_are_told_no_more(client: TestClient, edit
     whole = [each["id"] for each in answers if each["kind"] == "checks" and not each["pending"]]
     assert whole == [2]
     flashes = next(each for each in answers[-1]["checks"] if each["id"] == "flashes")
-    assert flashes["verdict"] in ("ok", "look", "broken")
+    assert flashes["status"] in ("ok", "warning", "failed")

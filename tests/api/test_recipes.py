@@ -10,7 +10,7 @@ from tests.api.test_resources import messages
 MINE = {
     "name": "Quay whip",
     "notes": "Mine.",
-    "passes": [
+    "filters": [
         {"id": "roll", "kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1}}
     ],
 }
@@ -88,13 +88,13 @@ def test_a_recipe_goes_on_several_cuts_at_once_and_back(client: TestClient, edit
         "cuts": seen[::-1],
         "recipe": whip["recipe"],
         "window": {"before": 5, "after": 5},
-        "flip_every_second": "left_right",
+        "flip_alternate": "left_right",
     }
     path = f"/api/edits/{edit['id']}/apply"
     applied = client.post(path, json=body).json()
     assert [cut["recipe_name"] for cut in applied["cuts"]] == ["Whip left"] * 2
     amounts = [
-        client.get(f"/api/cuts/{cut['id']}").json()["recipe"]["passes"][0]["x"]["amount"]
+        client.get(f"/api/cuts/{cut['id']}").json()["recipe"]["filters"][0]["x"]["amount"]
         for cut in applied["cuts"]
     ]
     assert amounts == [-1, 1]
@@ -115,17 +115,17 @@ def test_one_cut_changed_meanwhile_leaves_all_as_they_were(client: TestClient, e
 
 
 def test_the_run_tells_the_worst_verdict_of_each_cut(client: TestClient, edit: dict) -> None:
-    broken = {"passes": [{**MINE["passes"][0], "x": {"kind": "travel", "amount": 1.3}}]}  # type: ignore[index]
+    broken = {"filters": [{**MINE["filters"][0], "x": {"kind": "travel", "amount": 1.3}}]}  # type: ignore[index]
     seen = [{"cut": edit["cuts"][0]["id"], "version": edit["cuts"][0]["version"]}]
     client.post(f"/api/edits/{edit['id']}/apply", json={"cuts": seen, "recipe": broken})
     cuts = client.get(f"/api/edits/{edit['id']}").json()["cuts"]
-    assert [(cut["worst"]["id"], cut["worst"]["verdict"]) for cut in cuts] == [
-        ("landing", "broken"),
+    assert [(cut["worst"]["id"], cut["worst"]["status"]) for cut in cuts] == [
+        ("landing", "failed"),
         ("landing", "ok"),
     ]
 
 
 def test_a_whole_recipe_is_reshaped(client: TestClient) -> None:
     body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "left_right"}
-    made = client.post("/api/reshape", json=body).json()["recipe"]["passes"][0]["x"]
+    made = client.post("/api/reshape", json=body).json()["recipe"]["filters"][0]["x"]
     assert (made["amount"], made["shape"]) == (-3, {"steepness": 0.9})

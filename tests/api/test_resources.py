@@ -83,7 +83,7 @@ def test_a_deleted_edit_is_brought_back_as_it_was(client: TestClient, edit: dict
 
 def test_a_duplicate_has_the_transitions_and_its_own_life(client: TestClient, edit: dict) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
-    save(client, cut, before=3, recipe={"name": "Soft", "passes": [BLUR]})
+    save(client, cut, before=3, recipe={"name": "Soft", "filters": [BLUR]})
     copy = client.post(f"/api/edits/{edit['id']}/duplicate").json()
     assert copy["name"] == "Three, copy"
     assert [p["clip"]["id"] for p in copy["placed"]] == [p["clip"]["id"] for p in edit["placed"]]
@@ -114,13 +114,13 @@ def test_numbered_pictures_become_one_clip(client: TestClient) -> None:
 
 def test_a_save_that_races_another_is_refused_and_says_so(client: TestClient, edit: dict) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
-    first = save(client, cut, recipe={"passes": [BLUR]})
+    first = save(client, cut, recipe={"filters": [BLUR]})
     assert first.json()["version"] == 2  # type: ignore[attr-defined]
     second = save(client, cut, recipe={"name": "lost?"})
     assert second.status_code == 409  # type: ignore[attr-defined]
     assert "changed in another window" in messages(second)[0][1]
     kept = client.get(f"/api/cuts/{cut['id']}").json()
-    assert kept["recipe"]["passes"][0]["radius"] == 0.02
+    assert kept["recipe"]["filters"][0]["radius"] == 0.02
 
 
 def test_changes_are_undone_and_done_again_and_a_new_one_drops_what_was_undone(
@@ -148,11 +148,11 @@ def test_changes_are_undone_and_done_again_and_a_new_one_drops_what_was_undone(
     ("change", "field", "told"),
     [
         (
-            {"recipe": {"passes": [{**BLUR, "radius": -1}]}},
-            "recipe.passes[0].radius",
+            {"recipe": {"filters": [{**BLUR, "radius": -1}]}},
+            "recipe.filters[0].radius",
             "must be 0 to 2, not -1",
         ),
-        ({"recipe": {"passes": [{**BLUR, "blurr": 1}]}}, "recipe.passes[0].blurr", "unknown field"),
+        ({"recipe": {"filters": [{**BLUR, "blurr": 1}]}}, "recipe.filters[0].blurr", "unknown field"),
         ({"before": 0}, "before", "greater than or equal to 1"),
         ({"before": 37}, "before", "at most 36 fit here"),
         ({"after": 35}, "after", "at most 28 fit here"),

@@ -35,7 +35,7 @@ def test_four_variants_are_pinned_and_let_go(client: TestClient, edit: dict) -> 
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
     path = f"/api/cuts/{cut['id']}/variants"
     pinned = [
-        client.post(path, json={"before": n, "after": 2, "recipe": {"passes": [BLUR]}})
+        client.post(path, json={"before": n, "after": 2, "recipe": {"filters": [BLUR]}})
         for n in (1, 2, 3, 4)
     ]
     assert [answer.status_code for answer in pinned] == [201] * 4

@@ -49,7 +49,7 @@ class BenchPage:
     def add_pass(self, name: str) -> None:
         """With the keyboard: N, part of the name, Enter."""
         self.page.keyboard.press("n")
-        self.page.get_by_label("Find a pass").fill(name)
+        self.page.get_by_label("Find a filter").fill(name)
         self.page.keyboard.press("Enter")
 
     def lane(self, title: str) -> Locator:
@@ -74,4 +74,4 @@ def number_of(field: Locator) -> float:
 
 
 def first_pass(cut: dict[str, Any]) -> dict[str, Any]:
-    return cut["recipe"]["passes"][0]
+    return cut["recipe"]["filters"][0]

@@ -9,9 +9,9 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.settings import settings
 from idle_shimmer.transition import Transition
@@ -71,7 +71,7 @@ def test_from_a_cut_to_a_rendered_file(
         number_of(bench.lane("Directional blur").get_by_label("Directional blur: Length")) == kept
     )
     saved = cut_of(api, demo, 6)
-    assert saved["recipe"]["passes"][0]["angle"] == 30
+    assert saved["recipe"]["filters"][0]["angle"] == 30
 
     page.get_by_role("button", name="Render").click()
     with page.expect_download(timeout=RENDER_MS) as downloading:
@@ -88,7 +88,7 @@ def assert_rendered(file: Path, cut: dict[str, Any]) -> None:
     names = [
         cut[side]["clip"]["name"].lower().replace(" ", "-") for side in ("outgoing", "incoming")
     ]
-    clips = [ConformedClip(VideoReader(drawn[name])) for name in names]
+    clips = [RateConvertedClip(VideoReader(drawn[name])) for name in names]
     transition = Transition(
         *clips,
         cut["outgoing"]["out_frame"],
@@ -118,11 +118,11 @@ def test_passes_are_reordered_switched_and_removed_by_keyboard(
     )
     bench.lane("Directional blur").get_by_label("Move Directional blur:").press("ArrowUp")
     bench.wait_saved()
-    passes = cut_of(api, demo, 2)["recipe"]["passes"]
-    assert [(each["id"], each["enabled"]) for each in passes] == [("streak", False), ("roll", True)]
+    filters = cut_of(api, demo, 2)["recipe"]["filters"]
+    assert [(each["id"], each["enabled"]) for each in filters] == [("streak", False), ("roll", True)]
     bench.lane("Directional blur").get_by_label("Remove Directional blur").click()
     bench.wait_saved()
-    assert [each["id"] for each in cut_of(api, demo, 2)["recipe"]["passes"]] == ["roll"]
+    assert [each["id"] for each in cut_of(api, demo, 2)["recipe"]["filters"]] == ["roll"]
 
 
 def test_changes_are_undone_across_a_reload(
@@ -161,7 +161,7 @@ def test_the_second_of_two_windows_is_told_and_loses_nothing(
     alert.get_by_role("button", name="Keep mine on top").click()
     other.wait_saved()
     cut = cut_of(api, demo, 4)
-    assert [each["kind"] for each in cut["recipe"]["passes"]].count("gaussian_blur") == 2
+    assert [each["kind"] for each in cut["recipe"]["filters"]].count("gaussian_blur") == 2
     assert "window" in json.dumps(cut["undo_label"]) or cut["undo_label"].startswith("add gaussian")
     context.close()
 
@@ -178,7 +178,7 @@ def test_missing_spare_frames_are_told_and_mended_with_one_click(
     page.get_by_role("button", name="Render", exact=True).click()
     expect(page.get_by_text("mix.span: cut 7: the mix shows 7 spare frames")).to_be_visible()
     check.click()
-    page.get_by_role("button", name="Mend: shorten the span").click()
+    page.get_by_role("button", name="Fix: shorten the span").click()
     expect(page.get_by_role("button", name="spare frames: ok")).to_be_visible()
     bench.wait_saved()
     assert cut_of(api, demo, 6)["recipe"]["mix"]["span"][0] == pytest.approx(-3 / 7, abs=1e-3)

@@ -32,13 +32,13 @@ def test_pick_from_the_book_dial_it_and_mend_a_planted_fault(
     check = page.get_by_role("button", name="landing: broken")
     expect(check).to_contain_text("216 px")
     check.click()
-    page.get_by_role("button", name="Mend: 6 rolls").click()
+    page.get_by_role("button", name="Fix: 6 rolls").click()
     expect(page.get_by_role("button", name="landing: ok")).to_be_visible()
     expect(roll).to_have_value("6")
     bench.wait_saved()
     saved = api.get(f"/api/cuts/{demo['cuts'][5]['id']}").json()
     assert saved["recipe"]["name"] == "Four rolls"
-    assert saved["undo_label"] == "mend landing: 6 rolls"
+    assert saved["undo_label"] == "fix landing: 6 rolls"
 
 
 def test_a_recipe_on_three_cuts_with_every_second_one_flipped(
@@ -53,7 +53,7 @@ def test_a_recipe_on_three_cuts_with_every_second_one_flipped(
     page.get_by_role("button", name="Apply Whip left").click()
     expect(page.get_by_text("“Whip left” is on 3 cuts.")).to_be_visible()
     ways = [
-        api.get(f"/api/cuts/{demo['cuts'][n]['id']}").json()["recipe"]["passes"][0]["x"]["amount"]
+        api.get(f"/api/cuts/{demo['cuts'][n]['id']}").json()["recipe"]["filters"][0]["x"]["amount"]
         for n in (0, 1, 3)
     ]
     assert ways == [-1, 1, -1]
@@ -88,10 +88,10 @@ def test_a_centre_is_moved_on_the_picture_by_pointer_and_by_key(
     bench.wait_for_newest()
     assert bench.pixels() != before
     bench.wait_saved()
-    kept = api.get(f"/api/cuts/{demo['cuts'][1]['id']}").json()["recipe"]["passes"][-1]["centre"]
+    kept = api.get(f"/api/cuts/{demo['cuts'][1]['id']}").json()["recipe"]["filters"][-1]["centre"]
     assert kept[0] > 0.6
     assert kept[1] < 0.45
     handle.press("ArrowLeft")
     bench.wait_saved()
-    moved = api.get(f"/api/cuts/{demo['cuts'][1]['id']}").json()["recipe"]["passes"][-1]["centre"]
+    moved = api.get(f"/api/cuts/{demo['cuts'][1]['id']}").json()["recipe"]["filters"][-1]["centre"]
     assert round(kept[0] - moved[0], 4) == 0.01

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Page
 
-from idle_shimmer.core.easing import KEYWORDS, curve_of_text
+from idle_shimmer.core.animation.easing import KEYWORDS, curve_of_text
 
 TEXTS = [
     *KEYWORDS,

@@ -44,11 +44,11 @@ def test_a_whip_from_nothing_with_the_keyboard_alone(
     keys.type("follow")
     keys.press("Escape")
     bench.wait_saved()
-    passes = cut_of(api, demo, 6)["recipe"]["passes"]
-    assert [each["kind"] for each in passes] == ["roll", "directional_blur"]
-    assert abs(passes[0]["x"]["amount"]) == 1
-    assert passes[0]["y"]["amount"] == 0
-    assert passes[1]["length"]["kind"] == "follow"
+    filters = cut_of(api, demo, 6)["recipe"]["filters"]
+    assert [each["kind"] for each in filters] == ["roll", "directional_blur"]
+    assert abs(filters[0]["x"]["amount"]) == 1
+    assert filters[0]["y"]["amount"] == 0
+    assert filters[1]["length"]["kind"] == "follow"
     expect(page.get_by_role("button", name="landing: ok")).to_be_visible()
 
 
@@ -62,7 +62,7 @@ def test_a_curve_of_keys_is_drawn_dragged_typed_and_thinned(
     bench.drag(lane.locator("[data-handle=key-2]"), 0, 40)
     bench.wait_for_newest()
     bench.wait_saved()
-    dragged = cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]
+    dragged = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]
     assert len(dragged) == 3
     assert 0 < dragged[1]["value"] < 0.05
     # A double click puts a key at that frame; it is typed to a value, and taken out again.
@@ -71,17 +71,17 @@ def test_a_curve_of_keys_is_drawn_dragged_typed_and_thinned(
     assert box is not None
     curve.dblclick(position={"x": box["width"] * 0.25, "y": box["height"] * 0.5})
     bench.wait_saved()
-    keys = cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]
+    keys = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]
     assert [each["at"] for each in keys] == [-1, -0.5, 0, 1]
     lane.locator("[data-handle=key-2]").focus()
     page.get_by_label("Value of key 2").fill("3.5")
     page.keyboard.press("Enter")
     bench.wait_saved()
-    typed = cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]
+    typed = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]
     assert typed[1]["value"] == pytest.approx(0.035)
     lane.locator("[data-handle=key-2]").press("Delete")
     bench.wait_saved()
-    assert len(cut_of(api, demo, 0)["recipe"]["passes"][0]["radius"]["keys"]) == 3
+    assert len(cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]) == 3
 
 
 def test_an_easing_is_bent_by_its_handle_and_mirrored(
@@ -92,14 +92,14 @@ def test_an_easing_is_bent_by_its_handle_and_mirrored(
     lane = bench.lane("Directional blur")
     bench.drag(lane.locator("[data-handle=rise-bend-1]"), 60, -30)
     bench.wait_saved()
-    bent = cut_of(api, demo, 1)["recipe"]["passes"][0]["length"]
+    bent = cut_of(api, demo, 1)["recipe"]["filters"][0]["length"]
     x1, y1, x2, y2 = (float(part) for part in bent["rise"][13:-1].split(","))
     assert x1 > 0.42
     assert y1 > 0.1
     assert bent["fall"] == "ease-out"
     lane.get_by_role("button", name="mirror").click()
     bench.wait_saved()
-    fall = cut_of(api, demo, 1)["recipe"]["passes"][0]["length"]["fall"]
+    fall = cut_of(api, demo, 1)["recipe"]["filters"][0]["length"]["fall"]
     mirrored = [float(part) for part in fall[13:-1].split(",")]
     assert mirrored == pytest.approx([1 - x2, 1 - y2, 1 - x1, 1 - y1], abs=2e-3)
 
@@ -133,7 +133,7 @@ def test_variants_are_pinned_compared_in_step_and_picked(
     bench.wait_saved()
     saved = cut_of(api, demo, 2)
     assert saved["undo_label"] == "variant A"
-    assert all(each["enabled"] for each in saved["recipe"]["passes"])
+    assert all(each["enabled"] for each in saved["recipe"]["filters"])
     page.reload()
     expect(page.get_by_role("button", name="Variant A beside")).to_be_visible()
 
@@ -174,13 +174,13 @@ def test_a_pass_is_copied_to_another_cut(
     page.keyboard.press("2")
     page.keyboard.press("Control+c")
     bench = BenchPage(page, address, demo["cuts"][4]["id"])
-    had = len(cut_of(api, demo, 4)["recipe"]["passes"])
+    had = len(cut_of(api, demo, 4)["recipe"]["filters"])
     page.keyboard.press("Control+v")
     bench.wait_saved()
-    passes = cut_of(api, demo, 4)["recipe"]["passes"]
-    copied = next(each for each in passes if each["kind"] == "directional_blur")
-    assert len(passes) == had + 1
-    original = cut_of(api, demo, 3)["recipe"]["passes"][1]
+    filters = cut_of(api, demo, 4)["recipe"]["filters"]
+    copied = next(each for each in filters if each["kind"] == "directional_blur")
+    assert len(filters) == had + 1
+    original = cut_of(api, demo, 3)["recipe"]["filters"][1]
     assert copied["length"] == original["length"]
 
 

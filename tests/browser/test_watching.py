@@ -100,9 +100,9 @@ def test_the_dials_turn_the_whole_transition_and_flips_mirror_it(
 
     assert turned("200") != before
     # The dial turns what was there before it was touched: it comes back whole.
-    assert turned("100")["passes"] == before["passes"]
-    assert flipped()["passes"] != before["passes"]
-    assert flipped()["passes"] == before["passes"]
+    assert turned("100")["filters"] == before["filters"]
+    assert flipped()["filters"] != before["filters"]
+    assert flipped()["filters"] == before["filters"]
 
 
 def test_the_window_is_counted_in_seconds_on_every_cut_once_chosen(

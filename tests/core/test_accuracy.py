@@ -1,6 +1,6 @@
 """How exact the filters are, against references that share no code with them.
 
-Every figure goes into docs/accuracy.md, which the last test of this file writes: peak
+Every value goes into docs/accuracy.md, which the last test of this file writes: peak
 signal-to-noise ratio in dB, of 8-bit code values or of values in 0…1. References are computed in
 float64 or by another library.
 """
@@ -19,15 +19,15 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
-from idle_shimmer.core.filters.around import spin, zoom
-from idle_shimmer.core.filters.gaussian import gaussian
-from idle_shimmer.core.filters.streak import streak
+from idle_shimmer.core.kernels.radial_blur import spin, zoom
+from idle_shimmer.core.kernels.gaussian import gaussian
+from idle_shimmer.core.kernels.directional_blur import streak
 from idle_shimmer.core.mixes.base import registered as mixes
-from idle_shimmer.core.passes.base import registered as passes
+from idle_shimmer.core.filters.base import registered as filters
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.timing import Window
-from idle_shimmer.core.warm import usual_pass
+from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.warm_up import usual_filter
 from tests.conftest import ROOT, code_psnr, psnr
 
 GAUSSIAN_DB, SMEAR_DB, LENS_DB, SIZES_DB, RETURN_DB = 45.0, 40.0, 40.0, 34.0, 45.0
@@ -39,7 +39,7 @@ FIGURES: list[tuple[str, str, float, float]] = []
 
 
 def hold(what: str, reference: str, found: float, least: float) -> None:
-    """Note a figure, and hold it to its limit."""
+    """Note a value, and hold it to its limit."""
     FIGURES.append((what, reference, found, least))
     assert found > least, f"{what}: {found:.1f} dB, at least {least}"
 
@@ -121,7 +121,7 @@ def test_spin_beside_many_copies(
 def shown(photo: NDArray, *documents: dict[str, object]) -> NDArray:
     """What a frame at the cut shows of ``photo`` in display light, as values in 0…1."""
     codes = np.rint(photo * 255).astype(np.uint8)
-    recipe = recipe_from_json({"light": "display", "passes": list(documents)})
+    recipe = recipe_from_json({"light": "display", "filters": list(documents)})
     return render_frame(recipe, WINDOW, 0, codes, codes) / 255
 
 
@@ -237,7 +237,7 @@ def test_geometry_there_and_back(photo: NDArray) -> None:
         {"kind": "transform", "scale": 2.0},
     ]
     found = psnr(shown(photo, *stack), photo)
-    hold("eight geometry passes there and back", "the picture itself", found, RETURN_DB)
+    hold("eight geometry filters there and back", "the picture itself", found, RETURN_DB)
 
 
 def libavfilter(name: str, arguments: str, *pictures: NDArray, frames: int = 1) -> list[NDArray]:
@@ -320,9 +320,9 @@ LARGE, SMALL = two_sizes()
 
 def with_each_choice(kind: str) -> Iterator[dict]:
     """The usual pass, and it again with every other choice of every choice and switch."""
-    facts, fields = passes()[kind].facts(), passes()[kind].model_fields
+    facts, fields = filters()[kind].facts(), filters()[kind].model_fields
     # The catalogue calls no field of view usual, and without one a fisheye does nothing.
-    usual = usual_pass(kind) | ({"view": 150} if kind == "lens" else {})
+    usual = usual_filter(kind) | ({"view": 150} if kind == "lens" else {})
     yield usual
     for name, fact in facts.items():
         choices = (False, True) if fact.control == "switch" else fact.choices
@@ -337,7 +337,7 @@ def with_each_choice(kind: str) -> Iterator[dict]:
 
 
 SIZED: list[dict] = [
-    {"passes": [each]} for kind in sorted(passes()) for each in with_each_choice(kind)
+    {"filters": [each]} for kind in sorted(filters()) for each in with_each_choice(kind)
 ]
 SIZED += [{"mix": {"kind": kind}} for kind in sorted(mixes())]
 SIZED += [
@@ -354,7 +354,7 @@ SIZED += [
 
 def title(document: dict) -> str:
     """The kind and what is special about it."""
-    made = document["mix"] if "mix" in document else document["passes"][0]
+    made = document["mix"] if "mix" in document else document["filters"][0]
     special = made.get("matte") or [
         name if value is True else str(value)
         for name, value in made.items()
@@ -386,7 +386,7 @@ def test_the_figures_are_published(request: pytest.FixtureRequest) -> None:
         "",
         "Peak signal-to-noise ratio in dB on photographs of `skimage.data`, written by",
         "`tests/core/test_accuracy.py` on every whole run of it. The limit is what the test holds the",
-        "figure to.",
+        "value to.",
         "",
         "| what | reference | dB | limit |",
         "| --- | --- | ---: | ---: |",

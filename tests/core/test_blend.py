@@ -6,9 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from idle_shimmer.core.filters.blend import Share, blended
-from idle_shimmer.core.picture import Light, Picture
-from idle_shimmer.core.transfer import linear_of_display
+from idle_shimmer.core.kernels.blend import Share, blended
+from idle_shimmer.core.picture.encoding import Light, Picture
+from idle_shimmer.core.picture.transfer import linear_of_display
 
 HEIGHT, WIDTH = 9, 37
 LIGHTS = st.sampled_from(["codes", "display", "linear"])

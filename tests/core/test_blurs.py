@@ -5,8 +5,8 @@ import pytest
 import scipy.ndimage
 from numpy.typing import NDArray
 
-from idle_shimmer.core.filters.gaussian import gaussian
-from idle_shimmer.core.filters.streak import streak
+from idle_shimmer.core.kernels.gaussian import gaussian
+from idle_shimmer.core.kernels.directional_blur import streak
 from tests.conftest import psnr
 
 LEAST_GAUSSIAN_DB = 45.0

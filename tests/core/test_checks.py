@@ -1,4 +1,4 @@
-"""The cut checks, on transitions with a known fault, and on the mends that they offer."""
+"""The cut checks, on transitions with a known fault, and on the fixes that they offer."""
 
 from fractions import Fraction
 
@@ -12,13 +12,13 @@ from idle_shimmer.core.checks.base import (
     Finding,
     Shortage,
     check_all,
-    mended,
+    with_fix,
     registered,
 )
 from idle_shimmer.core.checks.flashes import flashing
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.core.timeline import Timeline
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 
 SIZE = (1280, 720)
 USUAL = Window(5, 5)
@@ -28,13 +28,13 @@ def context(recipe: Recipe, window: Window = USUAL, **more: object) -> CheckCont
     return CheckContext(Timeline(recipe, window, Fraction(25), SIZE), **more)  # type: ignore[arg-type]
 
 
-def found(check: str, *passes: dict, window: Window = USUAL, **recipe: object) -> Finding:
-    """What one check finds; every finding must come with its mend proved, where it has one."""
-    made = recipe_from_json({"passes": list(passes), **recipe})
+def found(check: str, *filters: dict, window: Window = USUAL, **recipe: object) -> Finding:
+    """What one check finds; every finding must come with its fix proved, where it has one."""
+    made = recipe_from_json({"filters": list(filters), **recipe})
     finding = registered()[check].run(context(made, window))
-    if finding.mend is not None and finding.mend.patch:
-        after = registered()[check].run(context(mended(made, finding.mend), window))
-        assert after.verdict == "ok", f"the mend of {check} leaves {after}"
+    if finding.fix is not None and finding.fix.patch:
+        after = registered()[check].run(context(with_fix(made, finding.fix), window))
+        assert after.status == "ok", f"the fix of {check} leaves {after}"
     return finding
 
 
@@ -47,38 +47,38 @@ def swell(peak: float, **more: object) -> dict:
 
 
 def test_a_roll_from_360_to_16247_is_47_pixels_over() -> None:
-    """The figures of a hand-typed roll (common practice)."""
+    """The values of a hand-typed roll (common practice)."""
     roll = {"kind": "roll", "edge": "tile", "y": travel((16247 - 360) / 720)}
     finding = found("landing", roll)
-    assert (finding.verdict, finding.unit) == ("broken", "px")
-    assert finding.figure == pytest.approx(47, abs=0.01)
-    assert "22.065 rolls" in finding.sentence
-    assert finding.mend is not None
-    assert finding.mend.patch[0]["value"] == 22
+    assert (finding.status, finding.unit) == ("failed", "px")
+    assert finding.value == pytest.approx(47, abs=0.01)
+    assert "22.065 rolls" in finding.message
+    assert finding.fix is not None
+    assert finding.fix.patch[0]["value"] == 22
 
 
 def test_an_odd_number_of_mirrored_rolls_lands_reversed() -> None:
     finding = found("landing", {"kind": "roll", "edge": "mirror", "x": travel(3)})
-    assert finding.verdict == "broken"
-    assert "reversed" in finding.sentence
-    assert found("landing", {"kind": "roll", "edge": "mirror", "x": travel(4)}).verdict == "ok"
-    assert found("landing", {"kind": "roll", "edge": "tile", "x": travel(3)}).verdict == "ok"
+    assert finding.status == "failed"
+    assert "reversed" in finding.message
+    assert found("landing", {"kind": "roll", "edge": "mirror", "x": travel(4)}).status == "ok"
+    assert found("landing", {"kind": "roll", "edge": "tile", "x": travel(3)}).status == "ok"
 
 
 def test_a_turn_that_is_not_whole_is_told_in_degrees() -> None:
     finding = found("landing", {"kind": "transform", "turns": travel(1.1)})
-    assert (finding.verdict, finding.unit, round(finding.figure)) == ("broken", "deg", 36)
+    assert (finding.status, finding.unit, round(finding.value)) == ("failed", "deg", 36)
 
 
 def test_outgoing_passes_need_not_land() -> None:
     roll = {"kind": "roll", "edge": "tile", "x": travel(0.4), "side": "outgoing"}
-    assert found("landing", roll).verdict == "ok"
+    assert found("landing", roll).status == "ok"
 
 
 @pytest.mark.parametrize(
-    ("side", "radius", "verdict"),
+    ("side", "radius", "status"),
     [
-        ("across", 0.02, "broken"),
+        ("across", 0.02, "failed"),
         ("across", swell(0.02), "ok"),
         (
             "outgoing",
@@ -88,13 +88,13 @@ def test_outgoing_passes_need_not_land() -> None:
         (
             "incoming",
             {"kind": "keys", "keys": [{"at": 0, "value": 0}, {"at": 1, "value": 0.1}]},
-            "broken",
+            "failed",
         ),
     ],
 )
-def test_passes_rest_where_they_are_seen(side: str, radius: object, verdict: str) -> None:
+def test_passes_rest_where_they_are_seen(side: str, radius: object, status: str) -> None:
     finding = found("rest", {"kind": "gaussian_blur", "side": side, "radius": radius})
-    assert finding.verdict == verdict
+    assert finding.status == status
 
 
 def test_missing_spare_frames_are_counted_with_three_ways_out() -> None:
@@ -103,31 +103,31 @@ def test_missing_spare_frames_are_counted_with_three_ways_out() -> None:
     finding = registered()["spare_frames"].run(
         context(made, shortages=short, span_that_fits=(-1.0, 0.4))
     )
-    assert (finding.verdict, finding.figure, finding.frame) == ("broken", 3, 2)
-    assert [mend.label.split()[0] for mend in finding.mends] == ["shorten", "hold", "move"]
-    assert finding.mends[2].move_cut == -3
+    assert (finding.status, finding.value, finding.frame) == ("failed", 3, 2)
+    assert [fix.label.split()[0] for fix in finding.fixes] == ["shorten", "hold", "move"]
+    assert finding.fixes[2].move_cut == -3
 
 
 def test_half_scale_with_black_edges_leaves_three_quarters_bare() -> None:
     finding = found("edges", {"kind": "transform", "scale": 0.5, "edge": "black"})
-    assert finding.verdict == "broken"
-    assert finding.figure == pytest.approx(75, abs=1)
+    assert finding.status == "failed"
+    assert finding.value == pytest.approx(75, abs=1)
 
 
 def test_a_black_edge_that_is_never_seen_is_fine() -> None:
     zoomed = {"kind": "transform", "scale": swell(1.4), "edge": "black"}
-    assert found("edges", zoomed).verdict == "ok"
+    assert found("edges", zoomed).status == "ok"
 
 
 def test_a_level_roll_under_an_upright_streak_is_crossed() -> None:
     roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": travel(1)}
     streak = {"id": "streak", "kind": "directional_blur", "angle": 90, "length": swell(0.1)}
     finding = found("direction", roll, streak)
-    assert (finding.verdict, round(finding.figure)) == ("look", 90)
-    assert finding.mend is not None
-    assert finding.mend.patch[0]["value"] == 0
-    assert found("direction", roll, {**streak, "angle": 188}).verdict == "ok"
-    assert found("direction", roll, {**streak, "angle": 168}).verdict == "look"
+    assert (finding.status, round(finding.value)) == ("warning", 90)
+    assert finding.fix is not None
+    assert finding.fix.patch[0]["value"] == 0
+    assert found("direction", roll, {**streak, "angle": 188}).status == "ok"
+    assert found("direction", roll, {**streak, "angle": 168}).status == "warning"
 
 
 def test_a_blur_that_swells_before_its_movement_is_out_of_pace() -> None:
@@ -136,32 +136,32 @@ def test_a_blur_that_swells_before_its_movement_is_out_of_pace() -> None:
     finding = found(
         "pace", roll, {"kind": "directional_blur", "length": early}, window=Window(10, 10)
     )
-    assert finding.verdict == "look"
-    assert finding.mend is not None
-    assert finding.mend.patch[0]["value"]["kind"] == "follow"
+    assert finding.status == "warning"
+    assert finding.fix is not None
+    assert finding.fix.patch[0]["value"]["kind"] == "follow"
 
 
 def test_a_blur_at_full_on_the_first_frame_is_abrupt() -> None:
     finding = found("abrupt", {"kind": "gaussian_blur", "radius": swell(0.05, full_from=-1)})
-    assert (finding.verdict, finding.frame) == ("broken", -5)
+    assert (finding.status, finding.frame) == ("failed", -5)
     steps = swell(0.05, full_from=-1, rise="steps(3,end)")
-    assert found("abrupt", {"kind": "gaussian_blur", "radius": steps}).verdict == "ok"
-    assert found("abrupt", {"kind": "gaussian_blur", "radius": swell(0.05)}).verdict == "ok"
+    assert found("abrupt", {"kind": "gaussian_blur", "radius": steps}).status == "ok"
+    assert found("abrupt", {"kind": "gaussian_blur", "radius": swell(0.05)}).status == "ok"
 
 
 def test_a_sharp_zoom_to_300_percent_is_told() -> None:
     zoom = {"kind": "transform", "scale": swell(3.0, full_from=-0.3, full_to=0.3)}
     finding = found("enlargement", zoom)
-    assert (finding.verdict, round(finding.figure)) == ("look", 300)
-    assert found("enlargement", {"kind": "transform", "scale": swell(1.4)}).verdict == "ok"
+    assert (finding.status, round(finding.value)) == ("warning", 300)
+    assert found("enlargement", {"kind": "transform", "scale": swell(1.4)}).status == "ok"
     blurred = {"kind": "gaussian_blur", "radius": swell(0.02, full_from=-0.3, full_to=0.3)}
-    assert found("enlargement", zoom, blurred).verdict == "ok"
+    assert found("enlargement", zoom, blurred).status == "ok"
 
 
 def test_a_peak_away_from_the_cut_is_told_unless_meant() -> None:
     late = {"kind": "gaussian_blur", "radius": swell(0.05, full_from=0.6, full_to=0.7)}
-    assert (found("peak", late).verdict, found("peak", late).figure) == ("look", 3)
-    assert found("peak", late, tags=["off-cut"]).verdict == "ok"
+    assert (found("peak", late).status, found("peak", late).value) == ("warning", 3)
+    assert found("peak", late, tags=["off-cut"]).status == "ok"
 
 
 def pictures(
@@ -215,11 +215,11 @@ def test_flashes_spread_over_more_than_a_second_do_not_add_up() -> None:
 
 
 def test_the_check_tells_four_flashes_and_lets_three_pass() -> None:
-    for count, verdict in ((4, "broken"), (3, "ok")):
+    for count, status in ((4, "failed"), (3, "ok")):
         shown = dict(enumerate(pictures(flashes_of(count, 0.0, 1.0, every=2)), start=-8))
         made = recipe_from_json({})
         finding = registered()["flashes"].run(context(made, frames=shown.get))
-        assert (finding.verdict, finding.figure) == (verdict, count)
+        assert (finding.status, finding.value) == (status, count)
 
 
 def test_every_check_is_run_in_its_order_and_tells_what_the_contract_names() -> None:
@@ -227,6 +227,6 @@ def test_every_check_is_run_in_its_order_and_tells_what_the_contract_names() -> 
     assert [each.id for each in findings] == list(registered())
     for each in findings:
         told = each.as_json()
-        assert set(told) >= {"id", "verdict", "figure", "unit", "frame", "sentence", "mend"}
-        assert told["sentence"].endswith(".")
-        assert each.verdict == "ok"
+        assert set(told) >= {"id", "status", "value", "unit", "frame", "message", "fix"}
+        assert told["message"].endswith(".")
+        assert each.status == "ok"

@@ -13,7 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idle_shimmer.core.easing import KEYWORDS, Steepness, cubic_bezier, curve, curve_of_text
+from idle_shimmer.core.animation.easing import KEYWORDS, Steepness, cubic_bezier, curve, curve_of_text
 from idle_shimmer.core.errors import InvalidValue
 from tests.conftest import ROOT
 

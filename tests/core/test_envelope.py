@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from idle_shimmer.core.easing import curve
-from idle_shimmer.core.envelope import NumberEnvelope, PointEnvelope, value_at
+from idle_shimmer.core.animation.easing import curve
+from idle_shimmer.core.animation.envelope import NumberEnvelope, PointEnvelope, value_at
 
 NUMBER = TypeAdapter(NumberEnvelope)
 POINT = TypeAdapter(PointEnvelope)

@@ -6,7 +6,7 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
-from idle_shimmer.core.framing import AS_IT_IS, Framing, framed
+from idle_shimmer.core.framing import UNFRAMED, Framing, framed
 from idle_shimmer.core.matching import matched_grade, matched_placement
 from tests.conftest import psnr
 
@@ -18,7 +18,7 @@ def picture() -> NDArray[np.uint8]:
 
 
 def test_as_it_is_changes_nothing(picture: NDArray) -> None:
-    assert framed(picture, AS_IT_IS) is picture
+    assert framed(picture, UNFRAMED) is picture
     assert framed(picture, Framing(turn=360)).tobytes() == picture.tobytes()
 
 

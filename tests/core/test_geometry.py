@@ -8,16 +8,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from idle_shimmer.core.geometry.lookup import covered, look_up
+from idle_shimmer.core.geometry.warp import coverage_map, warp
 from idle_shimmer.core.geometry.shutter import Exposure
-from idle_shimmer.core.geometry.stages import AffineStage, placement, translation
+from idle_shimmer.core.geometry.transforms import AffineTransform, placement, translation
 from tests.conftest import psnr
 
 LEAST_DB = 40.0
 RETURN_DB = 45.0
 
 
-def turned(photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror") -> AffineStage:
+def turned(photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror") -> AffineTransform:
     height, width = photo.shape[:2]
     return placement((scale, scale), turns, (width / 2, height / 2), (0.0, 0.0), edge)  # type: ignore[arg-type]
 
@@ -29,13 +29,13 @@ def test_whole_rolls_give_the_input(photo: NDArray, edge: str) -> None:
     shift = (4 * period * width, -22 * period * height)
     stage = translation(shift, edge)  # type: ignore[arg-type]
     assert stage.is_identity(width, height)
-    assert np.array_equal(look_up(photo, [[stage]]), photo)
+    assert np.array_equal(warp(photo, [[stage]]), photo)
 
 
 def test_an_odd_mirrored_roll_lands_reversed(photo: NDArray) -> None:
     stage = translation((photo.shape[1], 0.0), "mirror")
     assert not stage.is_identity(photo.shape[1], photo.shape[0])
-    assert np.array_equal(look_up(photo, [[stage]]), photo[:, ::-1])
+    assert np.array_equal(warp(photo, [[stage]]), photo[:, ::-1])
 
 
 def test_common_practice_rolls_are_whole() -> None:
@@ -51,8 +51,8 @@ def test_common_practice_rolls_are_whole() -> None:
 @settings(max_examples=15, deadline=None)
 @given(st.integers(-500, 500), st.integers(-500, 500))
 def test_rolling_twice_is_rolling_by_the_sum(photo: NDArray, a: int, b: int) -> None:
-    both = look_up(photo, [[translation((a, b), "tile"), translation((b, a), "tile")]])
-    assert np.array_equal(both, look_up(photo, [[translation((a + b, a + b), "tile")]]))
+    both = warp(photo, [[translation((a, b), "tile"), translation((b, a), "tile")]])
+    assert np.array_equal(both, warp(photo, [[translation((a + b, a + b), "tile")]]))
     assert np.array_equal(both, np.roll(photo, (a + b, a + b), axis=(0, 1)))
 
 
@@ -66,7 +66,7 @@ def test_edges_are_those_of_numpy(photo: NDArray, edge: str, numpy_mode: str, tu
     part = photo[:90, :90]
     wide = np.pad(part, ((90, 90), (90, 90), (0, 0)), mode=numpy_mode)  # type: ignore[call-overload]
     expected = np.rot90(cv2.resize(wide, (90, 90), interpolation=cv2.INTER_AREA), int(turn * 4))
-    found = look_up(part, [[turned(part, turn, 1 / 3, edge)]])
+    found = warp(part, [[turned(part, turn, 1 / 3, edge)]])
     assert psnr(found, expected) > RETURN_DB
 
 
@@ -78,19 +78,19 @@ def test_turning_and_enlarging_agree_with_scikit_image(
     to_points = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     matrix = np.linalg.inv(to_points) @ np.vstack([stage.matrix, [0, 0, 1]]) @ to_points
     expected = skimage.transform.warp(photo.astype(np.float64), matrix, order=3, mode="symmetric")
-    assert psnr(look_up(photo, [[stage]]), expected) > LEAST_DB
+    assert psnr(warp(photo, [[stage]]), expected) > LEAST_DB
 
 
 def test_positive_turns_are_counter_clockwise(photo: NDArray) -> None:
     square = photo[:200, :200]
-    assert psnr(look_up(square, [[turned(square, 0.25)]]), np.rot90(square)) > 100
+    assert psnr(warp(square, [[turned(square, 0.25)]]), np.rot90(square)) > 100
 
 
 @pytest.mark.parametrize("scale", [0.5, 0.25, 0.1])
 def test_shrinking_does_not_alias(scale: float) -> None:
     """A checkerboard finer than the output must come out grey (its mean)."""
     board = np.indices((240, 240)).sum(axis=0)[..., None].repeat(3, axis=2) % 2
-    shrunk = look_up(board.astype(np.float32), [[turned(board, 0.06, scale)]])
+    shrunk = warp(board.astype(np.float32), [[turned(board, 0.06, scale)]])
     assert np.abs(shrunk[60:180, 60:180] - 0.5).max() < 0.12
 
 
@@ -117,8 +117,8 @@ def folded(x: NDArray, size: int, edge: str) -> NDArray:
     return np.clip(x, 0, size)
 
 
-def looked_up_point_by_point(part: NDArray, stages: list[AffineStage]) -> NDArray:
-    """Every pixel traced by itself and interpolated by Keys's cubic (1981), in float64."""
+def looked_up_point_by_point(part: NDArray, stages: list[AffineTransform]) -> NDArray:
+    """Every pixel traced by itself and interpolated by Keyframes's cubic (1981), in float64."""
     height, width = part.shape[:2]
     x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
     cover = np.ones_like(x)
@@ -151,11 +151,11 @@ def keys(distance: NDArray) -> NDArray:
 @settings(max_examples=60, deadline=None)
 @given(chained)
 def test_chains_of_turns_show_what_points_traced_one_by_one_show(
-    photo: NDArray, stages: list[AffineStage]
+    photo: NDArray, stages: list[AffineTransform]
 ) -> None:
     part = np.ascontiguousarray(photo[:96, :128])
     expected = looked_up_point_by_point(part, stages)
-    assert np.abs(look_up(part, [stages, stages]) - expected).max() < 1e-4
+    assert np.abs(warp(part, [stages, stages]) - expected).max() < 1e-4
 
 
 @settings(max_examples=60, deadline=None)
@@ -170,27 +170,27 @@ def test_plain_shifts_show_what_points_traced_one_by_one_show(
     part = np.ascontiguousarray(photo[:48, :64])
     stages = [translation(each, edge) for each in shifts]  # type: ignore[arg-type]
     expected = np.mean([looked_up_point_by_point(part, [each]) for each in stages], axis=0)
-    assert np.abs(look_up(part, [[each] for each in stages]) - expected).max() < 1e-4
+    assert np.abs(warp(part, [[each] for each in stages]) - expected).max() < 1e-4
 
 
 def test_there_and_back_is_the_input(photo: NDArray) -> None:
     there = [turned(photo, 0, 0.5), turned(photo, 0.1), translation((31.7, -12.3), "tile")]
     back = [translation((-31.7, 12.3), "tile"), turned(photo, -0.1), turned(photo, 0, 2.0)]
-    assert psnr(look_up(photo, [[*there, *back]]), photo) > RETURN_DB
+    assert psnr(warp(photo, [[*there, *back]]), photo) > RETURN_DB
 
 
 def test_it_is_the_picture_entering_a_pass_that_is_extended(photo: NDArray) -> None:
     """Shrunk with mirrored edges, then moved with black ones: black shows only where told."""
     height, width = photo.shape[:2]
     stages = [turned(photo, 0, 0.5, "mirror"), translation((width / 4, 0.0), "black")]
-    cover = covered(width, height, [stages])
+    cover = coverage_map(width, height, [stages])
     assert cover[:, : width // 4 - 1].max() == 0
     assert cover[:, width // 4 + 1 :].min() == 1
 
 
 def test_a_half_sized_picture_with_black_edges_covers_a_quarter(photo: NDArray) -> None:
     height, width = photo.shape[:2]
-    cover = covered(width, height, [[turned(photo, 0, 0.5, "black")]])
+    cover = coverage_map(width, height, [[turned(photo, 0, 0.5, "black")]])
     assert 1 - cover.mean() == pytest.approx(0.75, abs=0.01)
 
 
@@ -199,7 +199,7 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
     dot = np.zeros((40, 120, 3), np.float32)
     dot[20, 60] = 1
     open_ = Exposure(lambda t: [translation((20 * t, 0.0), "smear")], 0.0, 180.0, (120, 40))
-    smeared = look_up(dot, open_.moments, open_.within)[20, :, 0]
+    smeared = warp(dot, open_.moments, open_.within)[20, :, 0]
     at = np.arange(120) - 60.0
     spread = np.sqrt((smeared * at**2).sum() / smeared.sum())
     # The standard deviation of a uniform smear of length L is L / sqrt(12).
@@ -208,7 +208,7 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
 
 
 def test_without_a_shutter_there_is_one_moment_and_parts_that_move_less_need_fewer() -> None:
-    def turning(t: float) -> list[AffineStage]:
+    def turning(t: float) -> list[AffineTransform]:
         return [placement((1, 1), 0.2 * t, (320, 180), (0, 0), "mirror")]
 
     assert len(Exposure(turning, 0.0, 0.0, (640, 360)).moments) == 1
@@ -224,11 +224,11 @@ def test_the_shutter_is_the_average_of_many_moments(
     """Against 120 turns by scikit-image (third order, symmetric), spread evenly over the frame."""
     height, width = photo.shape[:2]
 
-    def turning(t: float) -> list[AffineStage]:
+    def turning(t: float) -> list[AffineTransform]:
         return [placement((1, 1), t * degrees / 360, (width / 2, height / 2), (0, 0), "mirror")]
 
     exposure = Exposure(turning, 0.0, 360.0, (width, height))
-    seen = look_up(photo, exposure.moments, exposure.within)
+    seen = warp(photo, exposure.moments, exposure.within)
     expected = np.mean(
         [
             skimage.transform.rotate(photo, angle, order=3, mode="symmetric")

@@ -6,10 +6,10 @@ import skimage.data
 
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.mixes.base import registered
-from idle_shimmer.core.mixes.mattes.base import drawn, shapes
+from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import needs, render_frame
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timing import Window
 from tests.conftest import psnr
 
 SHAPES = list(shapes().values())
@@ -167,7 +167,7 @@ def test_a_push_enters_from_its_side(origin: str, feather: float, codes_pair: tu
 
 def test_passes_that_look_at_the_other_clip_ask_for_it() -> None:
     push = {"kind": "displace", "by": "other", "amount": {"kind": "swell", "peak": 0.1}}
-    recipe = recipe_from_json({"passes": [push]})
+    recipe = recipe_from_json({"filters": [push]})
     assert needs(recipe, WINDOW, -1).incoming
     assert not needs(recipe, WINDOW, -31).incoming
     ramp = np.tile(np.arange(160, dtype=np.uint8)[None, :, None], (90, 1, 3))

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from skimage.color import rgb2xyz
 
-from idle_shimmer.core.picture import Picture
-from idle_shimmer.core.transfer import display_of_linear, linear_of_display
+from idle_shimmer.core.picture.encoding import Picture
+from idle_shimmer.core.picture.transfer import display_of_linear, linear_of_display
 
 # The luminance row of the sRGB matrix sums to this, so grey light is Y over it (ITU-R BT.709 white).
 ALL_CODES = np.arange(256, dtype=np.uint8).repeat(3).reshape(16, 16, 3)

@@ -15,7 +15,7 @@ FOUR_ROLLS = {
     "mix": {"kind": "dissolve", "span": [-0.5, 0.5], "shape": "linear"},
     "shutter": 0,
     "light": "linear",
-    "passes": [
+    "filters": [
         {
             "id": "roll",
             "kind": "roll",
@@ -35,14 +35,14 @@ FOUR_ROLLS = {
 
 def test_a_whole_recipe_survives_the_way_out_and_in() -> None:
     recipe = recipe_from_json(json.dumps(FOUR_ROLLS))
-    assert recipe.passes[1].side == "across"
+    assert recipe.filters[1].side == "across"
     assert recipe_from_json(json.dumps(recipe_to_json(recipe))) == recipe
-    assert recipe_to_json(recipe)["passes"][0]["y"]["amount"] == -4
+    assert recipe_to_json(recipe)["filters"][0]["y"]["amount"] == -4
 
 
 def test_an_empty_recipe_is_a_hard_cut() -> None:
     recipe = recipe_from_json("{}")
-    assert (recipe.mix.kind, recipe.passes, recipe.shutter, recipe.light) == (
+    assert (recipe.mix.kind, recipe.filters, recipe.shutter, recipe.light) == (
         "cut",
         (),
         0,
@@ -51,8 +51,8 @@ def test_an_empty_recipe_is_a_hard_cut() -> None:
 
 
 def test_passes_without_an_id_get_one_each() -> None:
-    recipe = recipe_from_json({"passes": [{"kind": "roll"}, {"kind": "roll"}]})
-    assert [each.id for each in recipe.passes] == ["roll", "roll-2"]
+    recipe = recipe_from_json({"filters": [{"kind": "roll"}, {"kind": "roll"}]})
+    assert [each.id for each in recipe.filters] == ["roll", "roll-2"]
 
 
 BLUR = {"id": "b", "kind": "gaussian_blur"}
@@ -61,33 +61,33 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
 @pytest.mark.parametrize(
     ("document", "told"),
     [
-        ({"passes": [{**BLUR, "radius": -1}]}, "passes[0].radius: must be 0 to 2, not -1"),
+        ({"filters": [{**BLUR, "radius": -1}]}, "filters[0].radius: must be 0 to 2, not -1"),
         (
-            {"passes": [{**BLUR, "radius": {"kind": "swell", "peak": 3}}]},
-            "passes[0].radius: peak must be 0 to 2, not 3",
+            {"filters": [{**BLUR, "radius": {"kind": "swell", "peak": 3}}]},
+            "filters[0].radius: peak must be 0 to 2, not 3",
         ),
         (
-            {"passes": [{**BLUR, "radius": {"kind": "swell", "peak": float("nan")}}]},
-            "passes[0].radius.peak: must be a finite number, not nan",
+            {"filters": [{**BLUR, "radius": {"kind": "swell", "peak": float("nan")}}]},
+            "filters[0].radius.peak: must be a finite number, not nan",
         ),
-        ({"passes": [{**BLUR, "radius": "1"}]}, "passes[0].radius: must be a number, not '1'"),
+        ({"filters": [{**BLUR, "radius": "1"}]}, "filters[0].radius: must be a number, not '1'"),
         (
-            {"passes": [{**BLUR, "wobble": 1}]},
-            "passes[0].wobble: unknown field: remove it or correct its name",
-        ),
-        (
-            {"passes": [{"id": "b", "kind": "smudge"}]},
-            "passes[0]: unknown kind 'smudge': use one of 'block_shift'",
+            {"filters": [{**BLUR, "wobble": 1}]},
+            "filters[0].wobble: unknown field: remove it or correct its name",
         ),
         (
-            {"passes": [{**BLUR, "radius": {"kind": "wave"}}]},
-            "passes[0].radius: unknown kind 'wave'",
+            {"filters": [{"id": "b", "kind": "smudge"}]},
+            "filters[0]: unknown kind 'smudge': use one of 'block_shift'",
         ),
-        ({"passes": [BLUR, BLUR]}, "passes: two passes have the id 'b'"),
-        ({"passes": [{**BLUR, "axis": "diagonal"}]}, "passes[0].axis: input should be "),
         (
-            {"passes": [{**BLUR, "radius": {"kind": "keys", "keys": [{"at": 2, "value": 1}]}}]},
-            "passes[0].radius.keys[0].at: ",
+            {"filters": [{**BLUR, "radius": {"kind": "wave"}}]},
+            "filters[0].radius: unknown kind 'wave'",
+        ),
+        ({"filters": [BLUR, BLUR]}, "filters: two filters have the id 'b'"),
+        ({"filters": [{**BLUR, "axis": "diagonal"}]}, "filters[0].axis: input should be "),
+        (
+            {"filters": [{**BLUR, "radius": {"kind": "keys", "keys": [{"at": 2, "value": 1}]}}]},
+            "filters[0].radius.keys[0].at: ",
         ),
         ({"mix": {"kind": "dissolve", "shape": "swing"}}, "mix.shape: 'swing' is no easing"),
         ({"mix": {"kind": "dissolve", "span": [0.5, -0.5]}}, "mix: span must not go backwards"),

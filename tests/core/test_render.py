@@ -10,7 +10,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.mixes.base import registered as mixes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.render import needs, render_frame, spare_frames_needed
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timing import Window
 from tests.conftest import code_psnr
 from tests.core.test_recipe import FOUR_ROLLS
 
@@ -19,7 +19,7 @@ SIZES_DB = 34.0
 WHOLE = {
     "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
     "shutter": 90,
-    "passes": [
+    "filters": [
         {"kind": "gaussian_blur", "side": "outgoing", "radius": {"kind": "swell", "peak": 0.02}},
         {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1}},
         {
@@ -73,7 +73,7 @@ def test_the_flipped_recipe_on_flipped_clips_is_the_flipped_result(codes_pair: t
     plain = recipe_from_json(
         FOUR_ROLLS
         | {
-            "passes": [
+            "filters": [
                 {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 2}},
                 {"kind": "directional_blur", "length": 0.1, "angle": 30},
             ]
@@ -82,7 +82,7 @@ def test_the_flipped_recipe_on_flipped_clips_is_the_flipped_result(codes_pair: t
     flipped = recipe_from_json(
         FOUR_ROLLS
         | {
-            "passes": [
+            "filters": [
                 {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": -2}},
                 {"kind": "directional_blur", "length": 0.1, "angle": 150},
             ]

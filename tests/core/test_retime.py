@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from idle_shimmer.core.easing import curve
+from idle_shimmer.core.animation.easing import curve
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import spare_frames_needed
-from idle_shimmer.core.retime import Retime, spent
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.retime import Retime, spent
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.jobs.render import Snapshot, untreated_frames
 from idle_shimmer.transition import Transition
 
@@ -98,9 +98,9 @@ def test_the_span_is_shortened_to_the_frames_that_a_ramp_leaves() -> None:
     made = Transition(Numbered(70), Numbered(), 60, 30, WINDOW, recipe_from_json(fast))
     span = made.span_that_fits()
     assert span is not None
-    mended = recipe_from_json({**fast, "mix": {"kind": "dissolve", "span": list(span)}})
+    with_fix = recipe_from_json({**fast, "mix": {"kind": "dissolve", "span": list(span)}})
     assert span[1] == pytest.approx(5 / 12, abs=1e-3)
-    assert Transition(Numbered(70), Numbered(), 60, 30, WINDOW, mended).shortages() == []
+    assert Transition(Numbered(70), Numbered(), 60, 30, WINDOW, with_fix).shortages() == []
 
 
 def test_the_rest_of_a_clip_meets_both_windows_without_a_jump() -> None:
@@ -125,7 +125,7 @@ def test_the_rest_of_a_clip_meets_both_windows_without_a_jump() -> None:
     ("retime", "path"),
     [
         ({"outgoing": {"speed": -1}}, "retime.outgoing.speed"),
-        ({"outgoing": {"speed": {"kind": "follow", "pass": "x"}}}, "retime.outgoing.speed"),
+        ({"outgoing": {"speed": {"kind": "follow", "filter": "x"}}}, "retime.outgoing.speed"),
         ({"incoming": {"sampling": "best"}}, "retime.incoming.sampling"),
         ({"middle": {}}, "retime.middle"),
     ],

@@ -8,23 +8,23 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from idle_shimmer.core.envelope import NumberEnvelope, speed_at, value_at
+from idle_shimmer.core.animation.envelope import NumberEnvelope, speed_at, value_at
 from idle_shimmer.core.errors import RecipeError
-from idle_shimmer.core.noise import drift, hashed
+from idle_shimmer.core.picture.noise import drift, hashed
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.timeline import Timeline
-from idle_shimmer.core.timing import Window
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 
 WINDOW = Window(6, 4)
 NUMBER = TypeAdapter(NumberEnvelope)
 
 
-def timeline(*passes: dict, size: tuple[int, int] = (1280, 720)) -> Timeline:
-    return Timeline(recipe_from_json({"passes": list(passes)}), WINDOW, Fraction(25), size)
+def timeline(*filters: dict, size: tuple[int, int] = (1280, 720)) -> Timeline:
+    return Timeline(recipe_from_json({"filters": list(filters)}), WINDOW, Fraction(25), size)
 
 
 def value(made: Timeline, name: str, offset: int) -> float:
-    return made.values(made.recipe.passes[-1], offset + 0.5)[name]
+    return made.values(made.recipe.filters[-1], offset + 0.5)[name]
 
 
 @pytest.mark.parametrize("offset", [-6, -2, 0, 3])
@@ -33,7 +33,7 @@ def test_a_streak_follows_a_roll_by_its_way_in_the_frame(offset: int) -> None:
     travel = {"kind": "travel", "amount": -3, "shape": {"steepness": 0.7}}
     made = timeline(
         {"id": "roll", "kind": "roll", "edge": "tile", "x": travel},
-        {"kind": "directional_blur", "length": {"kind": "follow", "pass": "roll", "shutter": 90}},
+        {"kind": "directional_blur", "length": {"kind": "follow", "filter": "roll", "shutter": 90}},
     )
     ends = [
         value_at(NUMBER.validate_python(travel), WINDOW.u_at(t), 0.0) for t in (offset, offset + 1)
@@ -47,7 +47,7 @@ def test_a_streak_turns_with_the_direction_of_its_movement() -> None:
     made = timeline(
         {"id": "move", "kind": "transform", "shift_x": {"kind": "travel", "amount": 0.2},
          "shift_y": {"kind": "travel", "amount": -0.2}},
-        {"kind": "directional_blur", "length": {"kind": "follow", "pass": "move"}},
+        {"kind": "directional_blur", "length": {"kind": "follow", "filter": "move"}},
         size=(720, 720),
     )  # fmt: skip
     assert value(made, "angle", -1) == pytest.approx(45, abs=1e-6)
@@ -57,7 +57,7 @@ def test_zoom_and_spin_blurs_follow_scale_and_turns() -> None:
     grow = {"kind": "keys", "keys": [{"at": -1, "value": 1}, {"at": 1, "value": 3}]}
     zoom = timeline(
         {"id": "move", "kind": "transform", "scale": grow},
-        {"kind": "radial_blur", "amount": {"kind": "follow", "pass": "move", "shutter": 360}},
+        {"kind": "radial_blur", "amount": {"kind": "follow", "filter": "move", "shutter": 360}},
     )
     # From 1.5 to 1.667 in frame -3: an average over 1 - a/2 … 1 + a/2 has that ratio.
     amount = value(zoom, "amount", -3)
@@ -66,24 +66,24 @@ def test_zoom_and_spin_blurs_follow_scale_and_turns() -> None:
     spin = timeline(
         {"id": "move", "kind": "transform", "turns": {"kind": "travel", "amount": 5, "shape": "linear"}},
         {"kind": "radial_blur", "style": "spin",
-         "amount": {"kind": "follow", "pass": "move", "shutter": 180}},
+         "amount": {"kind": "follow", "filter": "move", "shutter": 180}},
     )  # fmt: skip
     # Five turns over a window whose outgoing half has six frames: 2.5 / 6 of a turn a frame.
     assert value(spin, "amount", -3) == pytest.approx(360 * 2.5 / 6 / 2, rel=1e-6)
 
 
 @pytest.mark.parametrize(
-    ("passes", "told"),
+    ("filters", "told"),
     [
-        ([{"id": "a", "kind": "directional_blur", "length": {"kind": "follow", "pass": "roll"}}],
-         "passes: a.length follows 'roll', which is no moving pass"),
-        ([{"kind": "gaussian_blur", "opacity": {"kind": "follow", "pass": "roll"}}],
-         "passes[0].opacity: opacity cannot follow a movement"),
+        ([{"id": "a", "kind": "directional_blur", "length": {"kind": "follow", "filter": "roll"}}],
+         "filters: a.length follows 'roll', which is no moving filter"),
+        ([{"kind": "gaussian_blur", "opacity": {"kind": "follow", "filter": "roll"}}],
+         "filters[0].opacity: opacity cannot follow a movement"),
     ],
 )  # fmt: skip
-def test_a_follower_without_a_movement_is_refused(passes: list[dict], told: str) -> None:
+def test_a_follower_without_a_movement_is_refused(filters: list[dict], told: str) -> None:
     with pytest.raises(RecipeError) as caught:
-        recipe_from_json({"passes": passes})
+        recipe_from_json({"filters": filters})
     assert str(caught.value).startswith(told)
 
 

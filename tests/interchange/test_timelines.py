@@ -116,7 +116,7 @@ def test_a_list_carries_the_code_of_a_wipe() -> None:
 
 def test_what_a_list_cannot_carry_is_said() -> None:
     told = " ".join(edl_losses(edit()))
-    assert "The passes of cuts 2 are left out." in told
+    assert "The filters of cuts 2 are left out." in told
     pushed = recipe_from_json({"mix": {"kind": "push"}})
     other = EditDocument("x", Fraction(25), None, edit().shots[:2], [Join(4, 4, pushed)])
     assert "The mixes of cuts 1 become hard cuts." in edl_losses(other)

@@ -11,7 +11,7 @@ import av
 import numpy as np
 import pytest
 
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.media.index import MediaFacts
 from idle_shimmer.media.reader import VideoReader
 from tests.media.clips import number_in, numbered, write_clip

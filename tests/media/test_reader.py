@@ -7,7 +7,7 @@ import av
 import numpy as np
 import pytest
 
-from idle_shimmer.media.conform import ConformedClip
+from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.index import MediaError, read_facts
 from idle_shimmer.media.picture_cache import PictureCache
 from idle_shimmer.media.reader import VideoReader
@@ -65,7 +65,7 @@ def test_variable_rate_is_mapped_by_time(tmp_path: Path) -> None:
         times=times,
         time_base=Fraction(1, 1000),
     )
-    clip = ConformedClip.open(path, rate=Fraction(25))
+    clip = RateConvertedClip.open(path, rate=Fraction(25))
     assert not clip.reader.facts.constant_rate
     shown = [number_in(clip.frame(k)) for k in range(9)]
     clip.close()
@@ -74,7 +74,7 @@ def test_variable_rate_is_mapped_by_time(tmp_path: Path) -> None:
 
 def test_another_rate_shows_the_picture_of_the_time(tmp_path: Path) -> None:
     path = write_clip(tmp_path / "slow.mp4", [numbered(n) for n in range(10)], rate=Fraction(10))
-    clip = ConformedClip.open(path, rate=Fraction(25))
+    clip = RateConvertedClip.open(path, rate=Fraction(25))
     assert clip.count == 25
     assert [number_in(clip.frame(k)) for k in (0, 2, 3, 24)] == [0, 1, 1, 9]
     clip.close()
@@ -95,7 +95,7 @@ def test_a_still_has_no_end(tmp_path: Path) -> None:
         stream.width, stream.height, stream.pix_fmt = 192, 96, "rgb24"
         container.mux(stream.encode(av.VideoFrame.from_ndarray(numbered(9), format="rgb24")))
         container.mux(stream.encode(None))
-    clip = ConformedClip.open(path)
+    clip = RateConvertedClip.open(path)
     assert clip.reader.facts.still
     assert clip.count is None
     assert number_in(clip.frame(1000)) == 9

@@ -23,8 +23,8 @@ from idle_shimmer.api import (
     sound,
     variants,
 )
-from idle_shimmer.core.warm import warm_up
-from idle_shimmer.media.guarded import prepare
+from idle_shimmer.core.warm_up import warm_up
+from idle_shimmer.media.decoder_client import prepare
 from idle_shimmer.settings import settings
 
 _LOOPBACK = "127.0.0.1"

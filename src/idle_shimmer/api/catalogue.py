@@ -1,4 +1,4 @@
-"""The catalogue of passes and mixes, from which the page draws its controls."""
+"""The catalogue of filters and mixes, from which the page draws its controls."""
 
 from typing import Any, Literal
 
@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from idle_shimmer.catalogue import catalogue
-from idle_shimmer.core.facts import Control, Unit
+from idle_shimmer.core.parameters import Control, Unit
 
 router = APIRouter(prefix="/api/catalogue", tags=["catalogue"])
 
@@ -21,7 +21,7 @@ class UnitWhenOut(BaseModel):
 
 
 class ParameterOut(BaseModel):
-    """One parameter of a pass or mix."""
+    """One parameter of a filter or mix."""
 
     name: str
     label: str
@@ -39,7 +39,7 @@ class ParameterOut(BaseModel):
     unit_when: UnitWhenOut | None = None
 
 
-class PassOut(BaseModel):
+class FilterOut(BaseModel):
     """One kind of pass."""
 
     kind: str
@@ -81,7 +81,7 @@ class CatalogueOut(BaseModel):
 
     envelopes: list[str]
     easings: list[EasingOut]
-    passes: list[PassOut]
+    filters: list[FilterOut]
     mixes: list[MixOut]
     speed: ParameterOut
     wipe_shapes: list[ShapeOut]
@@ -89,5 +89,5 @@ class CatalogueOut(BaseModel):
 
 @router.get("")
 def get_catalogue() -> CatalogueOut:
-    """The passes and mixes with their parameters."""
+    """The filters and mixes with their parameters."""
     return CatalogueOut.model_validate(catalogue())

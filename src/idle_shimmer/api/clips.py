@@ -14,11 +14,11 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import ClipOut
+from idle_shimmer.api.schemas import ClipOut
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture import Codes
-from idle_shimmer.core.timing import parse_rate
-from idle_shimmer.media.guarded import guarded_peaks
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.media.decoder_client import remote_peaks
 from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.media.sequences import join_pictures
@@ -138,7 +138,7 @@ def clip_waveform(clip_id: uuid.UUID) -> WaveformOut:
 
 @lru_cache(maxsize=64)
 def _peaks(path: Path) -> list[float]:
-    return guarded_peaks(path)
+    return remote_peaks(path)
 
 
 def jpeg(picture: Codes, quality: int = _JPEG_QUALITY) -> bytes:

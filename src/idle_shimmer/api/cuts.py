@@ -7,9 +7,9 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import CutOut
+from idle_shimmer.api.schemas import CutOut
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store import arranging, cuts, edits, placing
+from idle_shimmer.store import cuts, edit_history, edits, placed_clips
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Cut
@@ -73,8 +73,8 @@ def move_cut(cut_id: uuid.UUID, move: MoveBy) -> CutOut:
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id, for_change=True)
         edit = cut.outgoing.edit
-        arranging.note(session, edit, f"move a cut by {move.by:+d} frames")
-        placing.move_cut(session, edit, cut, move.by)
+        edit_history.note(session, edit, f"move a cut by {move.by:+d} frames")
+        placed_clips.move_cut(session, edit, cut, move.by)
         return CutOut.from_row(cut)
 
 

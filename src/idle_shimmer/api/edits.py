@@ -7,13 +7,13 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import CutOut, EditOut
-from idle_shimmer.core.facts import Axis
+from idle_shimmer.api.schemas import CutOut, EditOut
+from idle_shimmer.core.adjust import flipped
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.framing import Framing
+from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
-from idle_shimmer.core.reshape import flipped
-from idle_shimmer.core.timing import parse_rate
-from idle_shimmer.store import arranging, clips, cuts, edits, placing
+from idle_shimmer.store import clips, cuts, edit_history, edits, placed_clips
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -90,7 +90,7 @@ class Applied(SeenCuts):
 
     recipe: Recipe
     window: SuggestedWindow | None = None
-    flip_every_second: Axis | None = None
+    flip_alternate: Axis | None = None
 
 
 @router.get("")
@@ -143,7 +143,7 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
     """Place a clip at the end of an edit."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        arranging.note(session, edit, "add a clip")
+        edit_history.note(session, edit, "add a clip")
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
         return EditOut.of(edit)
 
@@ -153,18 +153,18 @@ def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange
     """Trim a placed clip, frame it, or move it to another place in the run."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        placed = placing.placed_by_id(edit, placed_id)
-        arranging.note(session, edit, _step_name(change, placed))
+        placed = placed_clips.placed_by_id(edit, placed_id)
+        edit_history.note(session, edit, _step_name(change, placed))
         if change.muted is not None:
             placed.muted = change.muted
         if change.in_frame is not None or change.out_frame is not None:
             first = placed.in_frame if change.in_frame is None else change.in_frame
             end = placed.out_frame if change.out_frame is None else change.out_frame
-            placing.trim(session, edit, placed, first, end)
+            placed_clips.trim(session, edit, placed, first, end)
         if change.framing is not None:
-            placing.frame(session, edit, placed, change.framing)
+            placed_clips.frame(session, edit, placed, change.framing)
         if change.position is not None:
-            placing.move(session, edit, placed, change.position)
+            placed_clips.move(session, edit, placed, change.position)
         return EditOut.of(edit)
 
 
@@ -173,8 +173,10 @@ def split_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt) -> Ed
     """Split a placed clip at a frame, which makes a cut inside one shot."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        arranging.note(session, edit, "split a clip")
-        placing.split(session, edit, placing.placed_by_id(edit, placed_id), where.at_frame)
+        edit_history.note(session, edit, "split a clip")
+        placed_clips.split(
+            session, edit, placed_clips.placed_by_id(edit, placed_id), where.at_frame
+        )
         return EditOut.of(edit)
 
 
@@ -183,8 +185,8 @@ def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID) -> EditOut:
     """Take a placed clip out of the run."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        arranging.note(session, edit, "take a clip out")
-        placing.remove(session, edit, placing.placed_by_id(edit, placed_id))
+        edit_history.note(session, edit, "take a clip out")
+        placed_clips.remove(session, edit, placed_clips.placed_by_id(edit, placed_id))
         return EditOut.of(edit)
 
 
@@ -193,7 +195,7 @@ def undo_arranging(edit_id: uuid.UUID) -> EditOut:
     """Take the last step of arranging back: a trim, move, split, framing, or a clip taken out."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        arranging.undo(session, edit)
+        edit_history.undo(session, edit)
         return EditOut.of(edit)
 
 
@@ -210,7 +212,7 @@ def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
 @router.post("/{edit_id}/apply")
 def apply_recipe(edit_id: uuid.UUID, wanted: Applied) -> EditOut:
     """Put a recipe on several cuts at once: all of them, or none where one was changed meanwhile."""
-    other = flipped(wanted.recipe, wanted.flip_every_second) if wanted.flip_every_second else None
+    other = flipped(wanted.recipe, wanted.flip_alternate) if wanted.flip_alternate else None
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         for place, seen in enumerate(_in_order(edit, wanted.cuts)):

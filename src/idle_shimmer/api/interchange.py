@@ -13,10 +13,10 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import EditOut
+from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.timeline import Timeline
-from idle_shimmer.core.timing import Window, parse_rate, rate_text
 from idle_shimmer.curves import curves_of
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text, read_edl
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text, read_timeline
@@ -98,7 +98,7 @@ def cut_curves(cut_id: uuid.UUID) -> Response:
     writer.writerow(["pass", "parameter", "frame", "value"])
     for curve in curves_of(Timeline(document.recipe, window, rate, size)):
         for offset, value in zip(window.offsets, curve.values, strict=True):
-            writer.writerow([curve.pass_id, curve.parameter, offset, value])
+            writer.writerow([curve.filter_id, curve.parameter, offset, value])
     return _file(out.getvalue(), "curves.csv", "text/csv")
 
 

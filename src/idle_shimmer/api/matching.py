@@ -9,8 +9,8 @@ from pydantic import BaseModel
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.preview import Scene
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.framing import Framing, framed
-from idle_shimmer.core.matching import matched_grade, matched_placement
+from idle_shimmer.core.framing import Framing, apply_framing
+from idle_shimmer.core.matching import match_grade, match_placement
 
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
@@ -34,13 +34,13 @@ class MatchOut(BaseModel):
 def match_sides(cut_id: uuid.UUID, asked: MatchAsked) -> MatchOut:
     """Propose how the incoming clip is framed or graded; nothing is changed."""
     one, other = Scene(cut_id).cut_frames()
-    outgoing = framed(one, asked.outgoing)
+    outgoing = apply_framing(one, asked.outgoing)
     if asked.what == "colours":
         placed = asked.incoming.model_copy(update={"gain": (1, 1, 1), "offset": (0, 0, 0)})
-        graded = matched_grade(outgoing, framed(other, placed))
+        graded = match_grade(outgoing, apply_framing(other, placed))
         update = {"gain": graded.gain, "offset": graded.offset}
         return MatchOut(framing=asked.incoming.model_copy(update=update), agreeing=0)
-    found = matched_placement(outgoing, other)
+    found = match_placement(outgoing, other)
     if found is None:
         raise InvalidValue(
             "the two cut frames have too little in common to be laid over each other: set the"

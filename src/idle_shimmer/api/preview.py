@@ -25,17 +25,17 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import Problem, problems_in
 from idle_shimmer.checking import check_transition, frame_or_none
+from idle_shimmer.core.animation.retime import extra_source_frames
+from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import RecipeError, ShimmerError
-from idle_shimmer.core.framing import AS_IT_IS, Framing
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.framing import UNFRAMED, Framing
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
-from idle_shimmer.core.retime import spent
-from idle_shimmer.core.timing import Window, parse_rate
 from idle_shimmer.curves import curves_of
-from idle_shimmer.media.framed import FramedClip
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
-from idle_shimmer.store import cuts, edits, placing
+from idle_shimmer.media.reframed import ReframedClip
+from idle_shimmer.store import cuts, edits, placed_clips
 from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -44,7 +44,7 @@ from idle_shimmer.transition import Transition
 
 router = APIRouter()
 THUMB_BOX = (160, 90)
-Pair = tuple[FramedClip, FramedClip]
+Pair = tuple[ReframedClip, ReframedClip]
 _KEPT_FRAMES = 160
 _FETCHED_AHEAD = 24
 _QUIET_S = 0.25
@@ -59,8 +59,8 @@ class Framings(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    outgoing: Framing = AS_IT_IS
-    incoming: Framing = AS_IT_IS
+    outgoing: Framing = UNFRAMED
+    incoming: Framing = UNFRAMED
 
 
 class PreviewRequest(BaseModel):
@@ -190,8 +190,8 @@ class Scene:
     ) -> Pair:
         outgoing, incoming = self._clips(sides, small)
         return (
-            FramedClip(outgoing, framing.outgoing, _KEPT_FRAMES),
-            FramedClip(incoming, framing.incoming, _KEPT_FRAMES),
+            ReframedClip(outgoing, framing.outgoing, _KEPT_FRAMES),
+            ReframedClip(incoming, framing.incoming, _KEPT_FRAMES),
         )
 
     def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
@@ -241,7 +241,7 @@ class Scene:
 
 
 def _framings_of(sides: tuple[PlacedClip, PlacedClip]) -> Framings:
-    outgoing, incoming = (placing.framing_of(each) for each in sides)
+    outgoing, incoming = (placed_clips.framing_of(each) for each in sides)
     return Framings(outgoing=outgoing, incoming=incoming)
 
 

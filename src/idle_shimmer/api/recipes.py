@@ -14,12 +14,12 @@ from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.preview import THUMB_BOX, Scene
 from idle_shimmer.book import book
+from idle_shimmer.core.adjust import flipped, with_snap, with_strength
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.facts import Axis
+from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.render import spare_frames_needed
-from idle_shimmer.core.reshape import flipped, with_snap, with_strength
-from idle_shimmer.core.timing import Window
 from idle_shimmer.media.picture_cache import fitted
 from idle_shimmer.store import cuts, edits, recipes
 from idle_shimmer.store.database import session_scope
@@ -42,7 +42,7 @@ class RecipeOut(BaseModel):
     tags: list[str]
     before: int
     after: int
-    pass_count: int
+    filter_count: int
     needs_outgoing: int
     needs_incoming: int
     recipe: dict[str, Any]
@@ -60,7 +60,7 @@ class RecipeOut(BaseModel):
             tags=list(recipe.tags),
             before=window.before,
             after=window.after,
-            pass_count=len(recipe.passes),
+            filter_count=len(recipe.filters),
             needs_outgoing=needs.outgoing,
             needs_incoming=needs.incoming,
             recipe=recipe_to_json(recipe),

@@ -9,12 +9,12 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import RenderOut
+from idle_shimmer.api.schemas import RenderOut
+from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
-from idle_shimmer.core.timing import Window, parse_rate
-from idle_shimmer.jobs.app import put_render
+from idle_shimmer.jobs.queue import defer_render
 from idle_shimmer.jobs.render import PlacedSnapshot, Snapshot
-from idle_shimmer.store import cuts, edits, placing, renders
+from idle_shimmer.store import cuts, edits, placed_clips, renders
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -53,7 +53,7 @@ def create_render(new: NewRender) -> RenderOut:
         session.flush()
         session.refresh(render)
         answer = RenderOut.of(render)
-    put_render(str(answer.id))
+    defer_render(str(answer.id))
     return answer
 
 
@@ -106,7 +106,7 @@ def _snapshot(
                 file=each.clip.file,
                 in_frame=each.in_frame,
                 out_frame=each.out_frame,
-                framing=placing.framing_of(each),
+                framing=placed_clips.framing_of(each),
                 muted=each.muted,
             )
             for each in placed
@@ -181,7 +181,7 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
             "",
         )
         answer = RenderOut.of(render)
-    put_render(str(render_id))
+    defer_render(str(render_id))
     return answer
 
 

@@ -11,8 +11,8 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.core.timing import parse_rate
-from idle_shimmer.media.guarded import guarded_sound
+from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.media.decoder_client import remote_sound
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND
 from idle_shimmer.rendering import sound_around_cut
 from idle_shimmer.store import cuts, edits
@@ -56,7 +56,7 @@ def _wav(
         before,
         after,
         parse_rate(rate),
-        guarded_sound,
+        remote_sound,
     )
     data = io.BytesIO()
     with wave.open(data, "wb") as file:

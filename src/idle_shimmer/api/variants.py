@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from idle_shimmer.api.cuts import SeenVersion
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.shapes import CutOut
+from idle_shimmer.api.schemas import CutOut
 from idle_shimmer.core.recipe import recipe_to_json
 from idle_shimmer.store import cuts, edits, variants
 from idle_shimmer.store.cuts import CutDocument

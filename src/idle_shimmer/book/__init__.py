@@ -6,10 +6,10 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.render import SpareFrames, spare_frames_needed
-from idle_shimmer.core.timing import Window
 
 
 @dataclass(frozen=True)
@@ -23,9 +23,8 @@ class Entry:
     @property
     def window(self) -> Window:
         """The window that the recipe suggests."""
-        suggested = self.recipe.window
-        assert suggested is not None
-        return Window(suggested.before, suggested.after)
+        assert self.recipe.window is not None
+        return Window(self.recipe.window.before, self.recipe.window.after)
 
     @property
     def needs(self) -> SpareFrames:
@@ -35,7 +34,7 @@ class Entry:
 
 @cache
 def book() -> dict[str, Entry]:
-    """Every built-in recipe by its slug, in alphabetical order."""
+    """Return every built-in recipe by its slug, in alphabetical order."""
     folder = resources.files(__name__) / "recipes"
     files = sorted(
         (each for each in folder.iterdir() if each.name.endswith(".json")), key=lambda f: f.name
@@ -49,7 +48,7 @@ def _read(file: Any) -> Entry:
 
 
 def entry(slug: str) -> Entry:
-    """The recipe called ``slug``; InvalidValue where there is none."""
+    """Return the recipe called ``slug``; InvalidValue where there is none."""
     found = book().get(slug)
     if found is None:
         close = [name for name in book() if slug.split("-")[0] in name][:5]

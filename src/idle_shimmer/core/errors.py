@@ -4,7 +4,7 @@
 class ShimmerError(Exception):
     """Base of every error of this project whose message is meant to be read by the editor.
 
-    ``field`` is the path of the offending field (``passes[0].length.peak``) or None.
+    ``field`` is the path of the offending field (``filters[0].length.peak``) or None.
     """
 
     def __init__(self, message: str, *, field: str | None = None) -> None:

@@ -5,9 +5,9 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from idle_shimmer.core.geometry.lookup import look_up
-from idle_shimmer.core.geometry.stages import placement
-from idle_shimmer.core.picture import (
+from idle_shimmer.core.geometry.transforms import placement
+from idle_shimmer.core.geometry.warp import warp
+from idle_shimmer.core.picture.encoding import (
     Codes,
     codes_from_display,
     codes_from_linear,
@@ -20,10 +20,10 @@ _Shift = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
 
 
 class Framing(BaseModel):
-    """Scale about the frame's middle, turn (degrees counter-clockwise), shift, and colour match.
+    """Scale about the frame's centre, rotation (degrees counter-clockwise), shift, and colour match.
 
     ``x`` is in frame widths, +right, ``y`` in frame heights, +down. ``gain`` and ``offset`` act on
-    each channel's display values: v · gain + offset. The defaults leave the clip as it is.
+    each channel's display values: v · gain + offset. The defaults change nothing.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -37,7 +37,7 @@ class Framing(BaseModel):
 
     @property
     def moves(self) -> bool:
-        """Whether the picture is scaled, turned or shifted."""
+        """Whether the picture is scaled, rotated or shifted."""
         return (self.scale, self.x, self.y, self.turn) != (1, 0, 0, 0)
 
     @property
@@ -46,13 +46,13 @@ class Framing(BaseModel):
         return self.gain != (1, 1, 1) or self.offset != (0, 0, 0)
 
 
-AS_IT_IS = Framing()
+UNFRAMED = Framing()
 
 
-def framed(codes: Codes, framing: Framing) -> Codes:
-    """The clip's picture, uint8 (H, W, 3), as it stands in the frame; itself where nothing is set.
+def apply_framing(codes: Codes, framing: Framing) -> Codes:
+    """Return the clip's picture, uint8 (H, W, 3), placed in the frame; itself where nothing is set.
 
-    What the picture leaves open is filled with its mirror image: framing never shows an edge.
+    What the picture leaves open is filled with the mirrored picture: framing never shows an edge.
     """
     if framing.moves:
         height, width = codes.shape[:2]
@@ -63,7 +63,7 @@ def framed(codes: Codes, framing: Framing) -> Codes:
             (framing.x * width, framing.y * height),
             "mirror",
         )
-        codes = codes_from_linear(look_up(linear_from_codes(codes), [[stage]]))
+        codes = codes_from_linear(warp(linear_from_codes(codes), [[stage]]))
     if framing.grades:
         gain, offset = (np.array(each, np.float32) for each in (framing.gain, framing.offset))
         codes = codes_from_display(display_from_codes(codes) * gain + offset)

@@ -1,32 +1,39 @@
-"""The recipe: mix, passes and shutter; a transition free of any frame size or frame rate.
+"""The recipe: mix, filters and shutter; a transition free of any frame size or frame rate.
 
-``recipe_from_json`` is the door: whatever enters is validated here, and every problem is named by
+``recipe_from_json`` validates whatever enters, converts older formats, and names every problem by
 the path of its field.
 """
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from fractions import Fraction
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    ValidationError,
+    field_validator,
+    model_validator,
+)
 
-import idle_shimmer.core.mixes
-import idle_shimmer.core.passes  # noqa: F401  (listing the packages registers their members)
+import idle_shimmer.core.filters
+import idle_shimmer.core.mixes  # noqa: F401  (importing the packages registers their members)
+from idle_shimmer.core.animation.retime import Retimes
+from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate, rate_text
+from idle_shimmer.core.conversion import NEWEST_FORMAT, to_newest_format
 from idle_shimmer.core.errors import RecipeError, ShimmerError
+from idle_shimmer.core.filters import base as filter_base
 from idle_shimmer.core.mixes import base as mix_base
 from idle_shimmer.core.mixes.cut import Cut
-from idle_shimmer.core.passes import base as pass_base
-from idle_shimmer.core.retime import Retimes
-from idle_shimmer.core.timing import MAX_SIDE_FRAMES, parse_rate, rate_text
-
-RECIPE_VERSION = 1
 
 if TYPE_CHECKING:
-    AnyPass = pass_base.Pass
+    AnyFilter = filter_base.Filter
     AnyMix = mix_base.Mix
 else:
-    AnyPass = Annotated[
-        Union[tuple(pass_base.registered().values())],  # noqa: UP007
+    AnyFilter = Annotated[
+        Union[tuple(filter_base.registered().values())],  # noqa: UP007
         Field(discriminator="kind"),
     ]
     AnyMix = Annotated[
@@ -38,26 +45,42 @@ SideFrames = Annotated[int, Field(strict=True, ge=1, le=MAX_SIDE_FRAMES)]
 
 
 class SuggestedWindow(BaseModel):
-    """The window that a recipe suggests; the cut's own window rules."""
+    """The window that a recipe suggests. With a ``rate`` it is a duration, without one it is frames."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     before: SideFrames
     after: SideFrames
-    rate: str = "25"
+    rate: str | None = None
 
     @field_validator("rate")
     @classmethod
-    def _known_rate(cls, value: str) -> str:
-        return rate_text(parse_rate(value))
+    def _known_rate(cls, value: str | None) -> str | None:
+        return None if value is None else rate_text(parse_rate(value))
+
+    def at_rate(self, rate: Fraction) -> Window:
+        """Return the window in frames at ``rate``, rounded half up, at least 1 on each side."""
+        if self.rate is None:
+            return Window(self.before, self.after)
+        factor = rate / parse_rate(self.rate)
+        before, after = (
+            int(count * factor + Fraction(1, 2)) for count in (self.before, self.after)
+        )
+        return Window(
+            min(max(before, 1), MAX_SIDE_FRAMES),
+            min(max(after, 1), MAX_SIDE_FRAMES),
+        )
 
 
 class Recipe(BaseModel):
-    """A reusable transition. What is left out takes its default; unknown fields are refused."""
+    """A reusable transition. What is left out takes its default; unknown fields are refused.
+
+    Documents of older formats are converted when they are validated.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    version: Annotated[int, Field(strict=True, ge=1)] = RECIPE_VERSION
+    format: Literal[2] = NEWEST_FORMAT
     name: Annotated[str, Field(max_length=200)] = "Untitled"
     notes: Annotated[str, Field(max_length=10_000)] = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=40)] = ()
@@ -65,84 +88,89 @@ class Recipe(BaseModel):
     mix: AnyMix = Cut()
     shutter: Annotated[float, Field(strict=True, ge=0, le=720, allow_inf_nan=False)] = 0.0
     light: Literal["linear", "display"] = "linear"
-    # Where a clip lacks spare frames, its nearest frame is held in their place.
+    # Where a clip lacks spare frames, its nearest frame is shown in their place.
     hold_frames: Annotated[bool, Field(strict=True)] = False
     retime: Retimes = Retimes()
-    passes: Annotated[tuple[AnyPass, ...], Field(max_length=100)] = ()
+    filters: Annotated[tuple[AnyFilter, ...], Field(max_length=100)] = ()
 
-    @field_validator("version")
+    @model_validator(mode="before")
     @classmethod
-    def _not_newer(cls, value: int) -> int:
-        if value > RECIPE_VERSION:
-            raise ValueError(
-                f"this recipe was written by a newer version ({value}); this one reads up to"
-                f" {RECIPE_VERSION}"
-            )
-        return value
+    def _in_newest_format(cls, document: Any) -> Any:
+        return _with_ids(to_newest_format(document)) if isinstance(document, dict) else document
 
-    @field_validator("passes")
+    @field_validator("filters")
     @classmethod
-    def _ids_differ(cls, value: tuple[AnyPass, ...]) -> tuple[AnyPass, ...]:
+    def _ids_differ(cls, value: tuple[AnyFilter, ...]) -> tuple[AnyFilter, ...]:
         ids = [each.id for each in value]
         twice = next((one for one in ids if ids.count(one) > 1), None)
         if twice is not None:
-            raise ValueError(f"two passes have the id '{twice}'")
+            raise ValueError(f"two filters have the id '{twice}'")
         return value
 
-    @field_validator("passes")
+    @field_validator("filters")
     @classmethod
-    def _followed_passes_move(cls, value: tuple[AnyPass, ...]) -> tuple[AnyPass, ...]:
-        moving = [each.id for each in value if isinstance(each, pass_base.MovingPass)]
+    def _followed_filters_move(cls, value: tuple[AnyFilter, ...]) -> tuple[AnyFilter, ...]:
+        moving = [each.id for each in value if isinstance(each, filter_base.MovingFilter)]
         for each in value:
             for name, follow in each.follows():
                 if follow.target not in moving:
-                    known = ", ".join(moving) or "there is none"
                     raise ValueError(
-                        f"{each.id}.{name} follows '{follow.target}', which is no moving pass: give"
-                        f" the id of a roll, transform or shake ({known})"
+                        f"{each.id}.{name} follows '{follow.target}', which does not move the"
+                        f" picture: {_what_to_follow(moving)}"
                     )
         return value
 
 
+def _what_to_follow(moving: list[str]) -> str:
+    if moving:
+        return f"follow one of {', '.join(moving)}"
+    kinds = [
+        kind
+        for kind, cls in sorted(filter_base.registered().items())
+        if issubclass(cls, filter_base.MovingFilter)
+    ]
+    return f"add a filter of the kind {' or '.join(kinds)}, and follow that"
+
+
 def recipe_from_json(text: str | bytes | dict[str, Any]) -> Recipe:
-    """The validated recipe. Raises RecipeError that names every wrong field and its remedy."""
+    """Return the validated recipe. Raises RecipeError that names every wrong field and its remedy."""
     try:
         document = json.loads(text) if isinstance(text, str | bytes) else text
     except (ValueError, RecursionError) as error:
-        raise RecipeError([("", f"the recipe is no JSON: {error}")]) from error
+        raise RecipeError([("", f"the recipe is not JSON: {error}")]) from error
     if not isinstance(document, dict):
         raise RecipeError([("", "a recipe is a JSON object")])
     try:
-        return Recipe.model_validate_json(json.dumps(_with_ids(document)))
+        return Recipe.model_validate_json(json.dumps(_with_ids(to_newest_format(document))))
     except ValidationError as error:
         raise RecipeError(problems_of(error.errors())) from error
 
 
 def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
-    """The recipe as a JSON document, every field written out."""
+    """Return the recipe as a JSON document of the newest format, every field written out."""
     return recipe.model_dump(mode="json", by_alias=True, exclude_none=True)
 
 
 def _with_ids(document: dict[str, Any]) -> dict[str, Any]:
-    """Passes without an id get one after their kind, so that hand-written files stay short."""
-    passes = document.get("passes")
-    if not isinstance(passes, list):
+    """Give filters without an id one after their kind, so that hand-written files stay short."""
+    filters = document.get("filters")
+    if not isinstance(filters, list | tuple):
         return document
     taken = {
-        one["id"] for one in passes if isinstance(one, dict) and isinstance(one.get("id"), str)
+        one["id"] for one in filters if isinstance(one, dict) and isinstance(one.get("id"), str)
     }
     filled = []
-    for one in passes:
+    for one in filters:
         if isinstance(one, dict) and "id" not in one:
-            stem = str(one.get("kind", "pass"))
+            stem = str(one.get("kind", "filter"))
             name = next(n for n in _numbered(stem) if n not in taken)
             taken.add(name)
             one = {"id": name, **one}
         filled.append(one)
-    return {**document, "passes": filled}
+    return {**document, "filters": filled}
 
 
-def _numbered(stem: str) -> Any:
+def _numbered(stem: str) -> Iterator[str]:
     yield stem
     number = 2
     while True:
@@ -151,21 +179,35 @@ def _numbered(stem: str) -> Any:
 
 
 def problems_of(found: Sequence[Any], *, skip: int = 0) -> list[tuple[str, str]]:
-    """(path of the field, what is wrong and what to do) for every problem Pydantic found.
+    """Return (path of the field, what is wrong and what to do) for every problem Pydantic found.
 
-    ``skip`` leaves out that many leading parts of each path. Where text and steepness were both
-    tried for an easing, only what is wrong with the kind that was given is told.
+    ``skip`` leaves out that many leading parts of each path. Where an easing was tried both as text
+    and as steepness, only what is wrong with the given kind is reported.
     """
-    told = [(_path(problem["loc"][skip:]), _wording(problem)) for problem in found]
-    easings = {path for path, text in told if "is no easing" in text}
-    return [(path, text) for path, text in told if path not in easings or "is no easing" in text]
+    listed = [
+        place_and_text
+        for problem in found
+        for place_and_text in _placed(problem, _path(problem["loc"][skip:]))
+    ]
+    easings = {path for path, text in listed if "is not an easing" in text}
+    return [
+        (path, text) for path, text in listed if path not in easings or "is not an easing" in text
+    ]
 
 
-_UNION_TAGS = {"hold", "swell", "travel", "keys", "follow", "str", "Steepness"}
+def _placed(problem: Any, path: str) -> list[tuple[str, str]]:
+    """Return the problem's path and text; a conversion names the fields inside the recipe itself."""
+    error = problem.get("ctx", {}).get("error")
+    if isinstance(error, RecipeError):
+        return [(".".join(filter(None, (path, inner))), text) for inner, text in error.problems]
+    return [(path, _wording(problem))]
+
+
+_UNION_TAGS = {"hold", "swell", "travel", "keyframes", "follow", "str", "Steepness"}
 
 
 def _path(loc: tuple[int | str, ...]) -> str:
-    kinds = set(pass_base.registered()) | set(mix_base.registered())
+    kinds = set(filter_base.registered()) | set(mix_base.registered())
     path = ""
     for position, part in enumerate(loc):
         if isinstance(part, int):
@@ -181,8 +223,8 @@ def _is_tag(part: str, parent: int | str | None, kinds: set[str]) -> bool:
     """Whether ``part`` is the name of a chosen kind, which Pydantic puts in the path."""
     if part in kinds:
         return isinstance(parent, int) or parent == "mix"
-    if part == "keys":
-        return parent != "keys"
+    if part == "keyframes":
+        return parent != "keyframes"
     return part in _UNION_TAGS or part.startswith("function-")
 
 

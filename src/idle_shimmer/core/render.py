@@ -1,7 +1,7 @@
-"""Renders one frame of a transition: sources, passes of each side, mix, passes across.
+"""Renders one frame of a transition: sources, filters of each side, mix, filters across.
 
-Conventions: sources and result are 8-bit RGB codes, (H, W, 3). Frames are numbered from the cut.
-Nothing is converted that need not be: where no pass and no mix works, the source is returned.
+Sources and result are 8-bit RGB codes, (H, W, 3). Frames are numbered from the cut. Nothing is
+converted without need: where no filter and no mix works, the source itself is returned.
 """
 
 from collections.abc import Iterator, Sequence
@@ -12,18 +12,26 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.geometry.lookup import covered, look_up
+from idle_shimmer.core.filters.base import (
+    Filter,
+    FrameContext,
+    GeometryFilter,
+    PictureFilter,
+    Side,
+)
 from idle_shimmer.core.geometry.shutter import Exposure
-from idle_shimmer.core.geometry.stages import Stage
+from idle_shimmer.core.geometry.transforms import CoordinateTransform
+from idle_shimmer.core.geometry.warp import coverage_map, warp
 from idle_shimmer.core.mixes.base import MatteOf, MixContext
-from idle_shimmer.core.passes.base import FrameContext, GeometryPass, Pass, PicturePass, Side
-from idle_shimmer.core.picture import Codes, Light, Picture, Pixels
+from idle_shimmer.core.picture.encoding import Codes, Encoding, Picture, Pixels
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.timeline import Timeline
-from idle_shimmer.core.timing import Window
 
 _ANY_RATE = Fraction(25)
+# An open shutter is probed at so many times to see whether a filter rests throughout.
+_REST_PROBES = 9
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +43,7 @@ class Needs:
 
 
 def needs(recipe: Recipe, window: Window, offset: int) -> Needs:
-    """Which clips frame ``offset`` needs: both only while the mix or a pass looks at both."""
+    """Return which clips frame ``offset`` needs: both only while the mix or a filter uses both."""
     if offset not in window:
         return Needs(outgoing=offset < 0, incoming=offset >= 0)
     progress = recipe.mix.progress(window.u_of_frame(offset))
@@ -44,7 +52,7 @@ def needs(recipe: Recipe, window: Window, offset: int) -> Needs:
 
 
 def _looks_at_both(recipe: Recipe, window: Window, offset: int) -> bool:
-    looking = [each for each in recipe.passes if each.enabled and each.looks_at_other()]
+    looking = [each for each in recipe.filters if each.enabled and each.looks_at_other()]
     timeline = Timeline(recipe, window, _ANY_RATE, (16, 9))
     return any(not each.is_at_rest(timeline.values(each, offset + 0.5)) for each in looking)
 
@@ -57,8 +65,33 @@ class SpareFrames:
     incoming: int
 
 
+@dataclass(frozen=True)
+class Shortage:
+    """How many spare frames a clip needs on its side of the cut, and how many it has."""
+
+    side: Side
+    clip: str
+    needed: int
+    available: int
+
+    @property
+    def missing(self) -> int:
+        """How many frames are missing."""
+        return self.needed - self.available
+
+    @property
+    def sentence(self) -> str:
+        """What is missing, as a sentence for the editor."""
+        place = "after the out point" if self.side == "outgoing" else "before the in point"
+        frames = "spare frame" if self.needed == 1 else "spare frames"
+        return (
+            f"The window needs {self.needed} {frames} {place} of {self.clip}; it has"
+            f" {self.available}."
+        )
+
+
 def spare_frames_needed(recipe: Recipe, window: Window) -> SpareFrames:
-    """How many spare frames the mix shows on each side, at the speed of that side."""
+    """Return how many spare frames the mix shows on each side, at the speed of that side."""
     outgoing = [k for k in range(window.after) if needs(recipe, window, k).outgoing]
     incoming = [k for k in range(-window.before, 0) if needs(recipe, window, k).incoming]
     last = max((recipe.retime.outgoing.frames(window, k)[1] for k in outgoing), default=-1)
@@ -76,14 +109,14 @@ def render_frame(
     rate: Fraction = _ANY_RATE,
     matte_of: MatteOf | None = None,
 ) -> Codes:
-    """Frame ``offset`` of the transition, uint8 (H, W, 3).
+    """Return frame ``offset`` of the transition, uint8 (H, W, 3).
 
     ``outgoing`` and ``incoming`` are the source frames shown at this offset, of one size; the one
     that ``needs`` does not ask for may be None. ``rate`` is in frames a second; ``matte_of`` gives
-    the picture of a wipe by its id. Raises InvalidValue where a needed one is missing.
+    the picture of a wipe by its id. Raises InvalidValue where a needed source is missing.
     """
     if outgoing is None or incoming is None:
-        _refuse_missing(needs(recipe, window, offset), offset, outgoing, incoming)
+        _require(needs(recipe, window, offset), offset, outgoing, incoming)
     if offset not in window:
         return _given(outgoing if offset < 0 else incoming)
     shape = _given(outgoing if outgoing is not None else incoming).shape
@@ -95,24 +128,22 @@ def render_frame(
     elif progress >= 1:
         mixed = frame.of_side("incoming")
     else:
-        context = MixContext(offset, *timeline.size, matte_of, frame.light_into("across"))
+        context = MixContext(offset, *timeline.size, matte_of, frame.encoding_into("across"))
         both = frame.of_side("outgoing"), frame.of_side("incoming")
         mixed = recipe.mix.join(*both, progress, context)
     return frame.through(mixed, "across").to("codes").pixels
 
 
-def _refuse_missing(
-    wanted: Needs, offset: int, outgoing: Codes | None, incoming: Codes | None
-) -> None:
+def _require(wanted: Needs, offset: int, outgoing: Codes | None, incoming: Codes | None) -> None:
     for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
         if picture is None and getattr(wanted, name):
             raise InvalidValue(f"frame {offset} needs the {name} clip", field=name)
 
 
 def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
-    """How much of each pixel of frame ``offset`` shows picture: float32 (H, W), 0…1.
+    """Return how much of each pixel of frame ``offset`` shows picture: float32 (H, W), 0…1.
 
-    Told from the coordinate maps, not from black pixels. While the mix shows both sides, each
+    Computed from the coordinate maps, not from black pixels. While the mix shows both sides, each
     counts by the mix's progress.
     """
     width, height = timeline.size
@@ -127,7 +158,7 @@ def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
     if progress > 0:
         incoming = frame.coverage("incoming")
         sides = incoming if progress >= 1 else sides + np.float32(progress) * (incoming - sides)
-    # Passes across move what the sides left uncovered along with the picture.
+    # Filters across move what the sides left uncovered along with the picture.
     return frame.coverage("across", sides)
 
 
@@ -137,7 +168,7 @@ def _given(picture: Codes | None) -> Codes:
 
 
 class _Frame:
-    """The passes of one frame, and its two sources."""
+    """The filters of one frame, and its two sources."""
 
     def __init__(self, timeline: Timeline, offset: int, sources: dict[str, Codes | None]) -> None:
         self.timeline = timeline
@@ -147,44 +178,44 @@ class _Frame:
         self.sources = sources
 
     def of_side(self, side: Side) -> Picture:
-        """The source of ``side`` after its own passes."""
+        """Return the source of ``side`` after its own filters."""
         return self.through(Picture(_given(self.sources[side]), "codes"), side)
 
     def through(self, picture: Picture, side: Side) -> Picture:
-        """``picture`` after every pass of ``side`` that is on and not at rest."""
-        for composed, passes in self._groups(side):
+        """Return ``picture`` after every filter of ``side`` that is on and not at rest."""
+        for composed, filters in self._groups(side):
             if composed:
-                picture = self._moved(picture, passes)
+                picture = self._warped(picture, filters)
             else:
-                for each in passes:
-                    picture = self._applied(picture, each, side)
+                for owner in filters:
+                    picture = self._filtered(picture, owner, side)
         return picture
 
-    def light_into(self, side: Side) -> Light:
-        """The light that the passes of ``side`` work in; codes where none is at work."""
+    def encoding_into(self, side: Side) -> Encoding:
+        """Return the encoding that the filters of ``side`` work in; codes where none works."""
         return self.recipe.light if any(True for _ in self._groups(side)) else "codes"
 
     def coverage(self, side: Side, known: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
-        """``known`` (all of the frame by default) seen through the geometry of ``side``."""
+        """Return ``known`` (all of the frame by default) seen through the geometry of ``side``."""
         width, height = self.timeline.size
         shown = np.ones((height, width), np.float32) if known is None else known
-        for _, passes in self._groups(side):
-            moving = [each for each in passes if isinstance(each, GeometryPass)]
-            if not moving:
+        for _, filters in self._groups(side):
+            geometry = [each for each in filters if isinstance(each, GeometryFilter)]
+            if not geometry:
                 continue
-            exposure = self._exposure(moving)
-            times = exposure.moments, exposure.within
+            exposure = self._exposure(geometry)
+            samples = exposure.time_samples, exposure.within
             if shown.min() < 1:
-                shown = look_up(np.repeat(shown[..., None], 3, axis=2), *times)[..., 0]
+                shown = warp(np.repeat(shown[..., None], 3, axis=2), *samples)[..., 0]
                 continue
-            shown = covered(width, height, *times)
+            shown = coverage_map(width, height, *samples)
         return np.clip(shown, 0, 1)
 
-    def _groups(self, side: Side) -> Iterator[tuple[bool, list[Pass]]]:
-        """Runs of neighbouring passes at work: those that compose into one map, and the others."""
+    def _groups(self, side: Side) -> Iterator[tuple[bool, list[Filter]]]:
+        """Yield runs of neighbouring filters at work: composed into one map, or not."""
         working = [
             each
-            for each in self.recipe.passes
+            for each in self.recipe.filters
             if each.side == side and each.enabled and not self._rests(each)
         ]
         for composed, group in groupby(working, key=self._composes):
@@ -197,45 +228,47 @@ class _Frame:
             self.t, self.offset, lambda: Picture(_given(self.sources[other]), "codes")
         )
 
-    def _rests(self, each: Pass) -> bool:
-        """Whether ``each`` does nothing at this frame, the open shutter included."""
-        if self.recipe.shutter == 0 or not isinstance(each, GeometryPass):
-            return each.is_at_rest(self.timeline.values(each, self.t))
+    def _rests(self, owner: Filter) -> bool:
+        """Whether a filter does nothing at this frame, the open shutter included."""
+        if self.recipe.shutter == 0 or not isinstance(owner, GeometryFilter):
+            return owner.is_at_rest(self.timeline.values(owner, self.t))
         span = self.recipe.shutter / 360
-        times = np.linspace(self.t - span / 2, self.t + span / 2, 9)
-        return all(each.is_at_rest(self.timeline.values(each, float(t))) for t in times)
+        times = np.linspace(self.t - span / 2, self.t + span / 2, _REST_PROBES)
+        return all(owner.is_at_rest(self.timeline.values(owner, float(t))) for t in times)
 
-    def _composes(self, each: Pass) -> bool:
-        return isinstance(each, GeometryPass) and self.timeline.values(each, self.t)["opacity"] == 1
+    def _composes(self, owner: Filter) -> bool:
+        if not isinstance(owner, GeometryFilter):
+            return False
+        return bool(self.timeline.values(owner, self.t)["opacity"] == 1)
 
-    def _exposure(self, passes: Sequence[Pass]) -> Exposure:
-        def stages_at(t: float) -> list[Stage]:
+    def _exposure(self, filters: Sequence[Filter]) -> Exposure:
+        def stages_at(t: float) -> list[CoordinateTransform]:
             return [
                 self.timeline.stage(each, t, self.offset)
-                for each in passes
-                if isinstance(each, GeometryPass)
+                for each in filters
+                if isinstance(each, GeometryFilter)
             ]
 
         return Exposure(stages_at, self.t, self.recipe.shutter, self.timeline.size)
 
-    def _moved(self, picture: Picture, passes: Sequence[Pass]) -> Picture:
-        """``picture`` through neighbouring geometry passes: one map, one lookup."""
-        exposure = self._exposure(passes)
-        times = exposure.moments
-        if len(times) == 1 and all(stage.is_identity(*self.timeline.size) for stage in times[0]):
+    def _warped(self, picture: Picture, filters: Sequence[Filter]) -> Picture:
+        """Return ``picture`` through neighbouring geometry filters: one map, sampled once."""
+        exposure = self._exposure(filters)
+        samples = exposure.time_samples
+        if len(samples) == 1 and all(each.is_identity(*self.timeline.size) for each in samples[0]):
             return picture
-        lit = picture.to(self.recipe.light)
-        return Picture(look_up(lit.pixels, times, exposure.within), lit.light)
+        encoded = picture.to(self.recipe.light)
+        return Picture(warp(encoded.pixels, samples, exposure.within), encoded.encoding)
 
-    def _applied(self, picture: Picture, each: Pass, side: Side) -> Picture:
-        """``picture`` through one pass, blended with its input by the pass's opacity."""
-        values = self.timeline.values(each, self.t)
-        lit = picture.to(self.recipe.light)
-        if isinstance(each, PicturePass):
-            result = each.apply(lit.pixels, values, self._context(side))
+    def _filtered(self, picture: Picture, owner: Filter, side: Side) -> Picture:
+        """Return ``picture`` through one filter, blended with its input by the opacity."""
+        values = self.timeline.values(owner, self.t)
+        encoded = picture.to(self.recipe.light)
+        if isinstance(owner, PictureFilter):
+            result = owner.apply(encoded.pixels, values, self._context(side))
         else:
-            result = self._moved(lit, [each]).pixels
-        return Picture(_blend(lit.pixels, result, values["opacity"]), lit.light)
+            result = self._warped(encoded, [owner]).pixels
+        return Picture(_blend(encoded.pixels, result, values["opacity"]), encoded.encoding)
 
 
 def _blend(below: Pixels, above: Pixels, opacity: float) -> Pixels:

@@ -10,7 +10,7 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
-from idle_shimmer.core.bands import set_threads
+from idle_shimmer.core.compute.parallel import set_threads
 from idle_shimmer.demo.music import bed
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.demo.scenes import SCENES
@@ -72,18 +72,18 @@ CUTS = (
         {
             "name": "Soft focus dissolve",
             "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
-            "passes": [{"id": "blur", "kind": "gaussian_blur", "radius": _swell(0.05)}],
+            "filters": [{"id": "blur", "kind": "gaussian_blur", "radius": _swell(0.05)}],
         },
     ),
-    DemoCut(7, 6, {"name": "Streak upward", "passes": [_streak(0.35, 90)]}),
-    DemoCut(8, 8, {"name": "Sideways roll", "passes": [_roll("x", 1, 0.75), _streak(0.3, 0)]}),
+    DemoCut(7, 6, {"name": "Streak upward", "filters": [_streak(0.35, 90)]}),
+    DemoCut(8, 8, {"name": "Sideways roll", "filters": [_roll("x", 1, 0.75), _streak(0.3, 0)]}),
     DemoCut(
         5,
         5,
         {
             "name": "Four rolls up",
             "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
-            "passes": [_roll("y", -4), _streak(0.25, 90)],
+            "filters": [_roll("y", -4), _streak(0.25, 90)],
         },
     ),
     DemoCut(
@@ -92,7 +92,7 @@ CUTS = (
         {
             "name": "Into the lights",
             "shutter": 180,
-            "passes": [
+            "filters": [
                 {
                     "id": "zoom-in",
                     "kind": "transform",
@@ -115,7 +115,7 @@ CUTS = (
         {
             "name": "Half a turn each",
             "shutter": 270,
-            "passes": [
+            "filters": [
                 {
                     "id": "turn",
                     "kind": "transform",

@@ -7,16 +7,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.bands import over_rows
-from idle_shimmer.core.filters.gaussian import gaussian
-from idle_shimmer.core.kernel import kernel
-from idle_shimmer.core.picture import (
+from idle_shimmer.core.compute.jit import kernel
+from idle_shimmer.core.compute.parallel import parallel_rows
+from idle_shimmer.core.kernels.gaussian import gaussian
+from idle_shimmer.core.picture.encoding import (
     CODE_OF_LINEAR,
     Codes,
     Pixels,
     place_of_linear,
 )
-from idle_shimmer.core.transfer import linear_of_display
+from idle_shimmer.core.picture.transfer import linear_of_display
 
 WIDTH, HEIGHT, RATE = 1280, 720, 25
 Mask = NDArray[np.float32]
@@ -68,7 +68,7 @@ def over(picture: Pixels, mask: Mask, ink: NDArray[np.float32] | Pixels) -> Pixe
     """``ink`` laid over ``picture`` where ``mask`` is 1."""
     out = np.empty_like(picture)
     inks = np.broadcast_to(np.asarray(ink, np.float32), picture.shape)
-    over_rows(_over_rows, picture.shape[0], picture, mask, inks, out)
+    parallel_rows(_over_rows, picture.shape[0], picture, mask, inks, out)
     return out
 
 
@@ -146,7 +146,7 @@ def water(
     waves = [_circle(angles) for angles in (down, across)]
     places = np.empty((2, height, width), np.float32)
     sway = np.empty((height, width), np.float32)
-    over_rows(_sway_rows, height, *waves, np.float32(chop), horizon, places, sway)
+    parallel_rows(_sway_rows, height, *waves, np.float32(chop), horizon, places, sway)
     mirrored = cv2.remap(
         above, places[0], places[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
     )
@@ -158,7 +158,7 @@ def water(
     out = np.empty_like(above)
     out[:horizon] = above[:horizon]
     shaded, glints = shade.astype(np.float32), glint.astype(np.float32)
-    over_rows(_lay_rows, height, mirrored, shaded, glints, colour("#ffd9b0"), out[horizon:])
+    parallel_rows(_lay_rows, height, mirrored, shaded, glints, colour("#ffd9b0"), out[horizon:])
     return out
 
 
@@ -237,7 +237,7 @@ def finished(picture: Pixels, number: int, exposure: float = 1.0) -> Codes:
     """The last step of every scene: exposure, a soft shoulder, dark corners and fine grain."""
     out = np.empty(picture.shape, np.uint8)
     shades = _corners(), _grain(number)
-    over_rows(_finish_rows, HEIGHT, picture, *shades, np.float32(exposure), CODE_OF_LINEAR, out)
+    parallel_rows(_finish_rows, HEIGHT, picture, *shades, np.float32(exposure), CODE_OF_LINEAR, out)
     return out
 
 

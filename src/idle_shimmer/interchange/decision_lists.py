@@ -12,10 +12,10 @@ from typing import Any
 
 import opentimelineio as otio
 
+from idle_shimmer.core.animation.timing import drops_frames
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.mixes.mattes.base import shapes
+from idle_shimmer.core.mixes.wipe_shapes.base import shapes
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.timing import drops_frames
 from idle_shimmer.interchange.timelines import DISSOLVE, EditDocument, from_timeline, to_timeline
 
 _TRANSITION_EVENT = re.compile(r"^(\d{3}  \S+ +V +)D( \d{3} )", re.MULTILINE)
@@ -80,11 +80,11 @@ def edl_losses(edit: EditDocument) -> list[str]:
     """What a CMX 3600 list cannot carry of this edit, in sentences."""
     told = []
     recipes = [(n + 1, each.recipe) for n, each in enumerate(edit.joins)]
-    treated = [n for n, recipe in recipes if recipe.passes]
+    treated = [n for n, recipe in recipes if recipe.filters]
     hard = [n for n, recipe in recipes if recipe.mix.kind != "cut" and _code(recipe) is None]
     wiped = [n for n, recipe in recipes if (_code(recipe) or "").startswith("W")]
     if treated:
-        told.append(f"The passes of cuts {_listed(treated)} are left out.")
+        told.append(f"The filters of cuts {_listed(treated)} are left out.")
     if hard:
         told.append(f"The mixes of cuts {_listed(hard)} become hard cuts.")
     if wiped:

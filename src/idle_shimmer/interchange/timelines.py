@@ -12,9 +12,9 @@ from typing import Any
 
 import opentimelineio as otio
 
+from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.core.timing import parse_rate, rate_text
 
 KEY = "idle_shimmer"
 DISSOLVE = "SMPTE_Dissolve"

@@ -10,14 +10,14 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from idle_shimmer.core.animation.retime import extra_source_frames
+from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.framing import AS_IT_IS, Framing
-from idle_shimmer.core.picture import Codes
-from idle_shimmer.core.retime import spent
-from idle_shimmer.core.timing import Window, parse_rate
-from idle_shimmer.media.conform import ConformedClip
-from idle_shimmer.media.framed import FramedClip
-from idle_shimmer.media.guarded import GuardedReader, guarded_index, guarded_sound_parts
+from idle_shimmer.core.framing import UNFRAMED, Framing
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.media.decoder_client import RemoteReader, probe_index, remote_sound_parts
+from idle_shimmer.media.rate_conversion import RateConvertedClip
+from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound, faded_ends
 from idle_shimmer.media.writer import writing
 from idle_shimmer.store.clips import matte_of_clip, path_of
@@ -38,7 +38,7 @@ class PlacedSnapshot(BaseModel):
     file: str
     in_frame: int
     out_frame: int
-    framing: Framing = AS_IT_IS
+    framing: Framing = UNFRAMED
     muted: bool = False
 
 
@@ -68,15 +68,15 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
     snapshot = Snapshot.model_validate(document)
     size, rate = (snapshot.width, snapshot.height), parse_rate(snapshot.rate)
     # One file may be placed many times: it is indexed once.
-    known = cache(guarded_index)
+    known = cache(probe_index)
     with ExitStack() as opened:
         readers = [
-            opened.enter_context(GuardedReader(path, size, known(path)))
+            opened.enter_context(RemoteReader(path, size, known(path)))
             for path in (path_of(each.file) for each in snapshot.placed)
         ]
-        clips = [ConformedClip(each, rate) for each in readers]
+        clips = [RateConvertedClip(each, rate) for each in readers]
         framed = [
-            FramedClip(clip, each.framing)
+            ReframedClip(clip, each.framing)
             for clip, each in zip(clips, snapshot.placed, strict=True)
         ]
         transitions = _transitions(snapshot, framed, rate, size)
@@ -93,7 +93,7 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
 
 
 def _transitions(
-    snapshot: Snapshot, clips: list[FramedClip], rate: Fraction, size: tuple[int, int]
+    snapshot: Snapshot, clips: list[ReframedClip], rate: Fraction, size: tuple[int, int]
 ) -> list[Transition]:
     return [
         Transition(
@@ -112,7 +112,7 @@ def _transitions(
 
 def _pictures(
     snapshot: Snapshot,
-    clips: list[FramedClip],
+    clips: list[ReframedClip],
     transitions: list[Transition],
     finished: Callable[[int], None],
 ) -> Iterator[Codes]:
@@ -140,12 +140,12 @@ def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
     if place > 0:
         cut = snapshot.cuts[place - 1]
         retime, window = cut.recipe.retime.incoming, Window(cut.before, cut.after)
-        first += cut.after + spent(retime, window, outgoing=False)
+        first += cut.after + extra_source_frames(retime, window, outgoing=False)
         count -= cut.after
     if place < len(snapshot.cuts):
         cut = snapshot.cuts[place]
         retime, window = cut.recipe.retime.outgoing, Window(cut.before, cut.after)
-        end -= cut.before + spent(retime, window, outgoing=True)
+        end -= cut.before + extra_source_frames(retime, window, outgoing=True)
         count -= cut.before
     if count and end < first:
         raise InvalidValue(
@@ -158,7 +158,7 @@ def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
 
 
 def _sound(
-    snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction
+    snapshot: Snapshot, clips: list[RateConvertedClip], rate: Fraction
 ) -> Iterator[Sound] | None:
     """The sound of each placed clip in turn, read when its turn comes; None where none has any."""
     if any(clip.reader.facts.has_sound for clip in clips):
@@ -166,7 +166,7 @@ def _sound(
     return None
 
 
-def _sounds(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> Iterator[Sound]:
+def _sounds(snapshot: Snapshot, clips: list[RateConvertedClip], rate: Fraction) -> Iterator[Sound]:
     last = len(snapshot.placed) - 1
     for i, placed in enumerate(snapshot.placed):
         first, end = placed.in_frame, placed.out_frame
@@ -174,7 +174,7 @@ def _sounds(snapshot: Snapshot, clips: list[ConformedClip], rate: Fraction) -> I
             cut = snapshot.cuts[0]
             first = end - cut.before - snapshot.margin if i == 0 else first
             end = end if i == 0 else first + cut.after + snapshot.margin
-        parts = guarded_sound_parts(
+        parts = remote_sound_parts(
             None if placed.muted else clips[i].reader.path,
             Fraction(first) / rate,
             Fraction(end - first) / rate,

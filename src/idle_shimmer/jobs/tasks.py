@@ -9,7 +9,7 @@ from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.jobs.render import Cancelled, render_snapshot
 from idle_shimmer.media.cuts import score_cuts
 from idle_shimmer.settings import settings
-from idle_shimmer.store import renders, searches
+from idle_shimmer.store import cut_detections, renders
 from idle_shimmer.store.clips import path_of
 
 tasks = procrastinate.Blueprint()
@@ -21,28 +21,28 @@ log = structlog.get_logger()
 def find_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
     """Score every picture of a finished video as the first of a new shot."""
     number = uuid.UUID(clip_id)
-    file = searches.begin(number)
+    file = cut_detections.begin(number)
     if file is None:
         return
 
     def go_on(done: int, total: int) -> None:
         if done % _REPORT_EVERY_PICTURES and done < total:
             return
-        if not searches.report_progress(number, done) or context.should_abort():
+        if not cut_detections.report_progress(number, done) or context.should_abort():
             raise Cancelled
 
     try:
         scores = score_cuts(path_of(file), go_on)
     except Cancelled:
-        searches.finish(number, "cancelled", message="Cancelled.")
+        cut_detections.finish(number, "cancelled", message="Cancelled.")
     except ShimmerError as error:
-        searches.finish(number, "failed", message=str(error))
+        cut_detections.finish(number, "failed", message=str(error))
     except Exception:
         log.exception("finding cuts failed", clip=clip_id)
-        searches.finish(number, "failed", message="The search stopped by a fault. Try again.")
+        cut_detections.finish(number, "failed", message="The search stopped by a fault. Try again.")
         raise
     else:
-        searches.finish(number, "done", scores=[round(float(each), 3) for each in scores])
+        cut_detections.finish(number, "done", scores=[round(float(each), 3) for each in scores])
 
 
 @tasks.task(name="render", pass_context=True)

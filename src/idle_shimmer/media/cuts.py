@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from scenedetect import FrameTimecode, StatsManager
 from scenedetect.detectors import ContentDetector
 
-from idle_shimmer.core.picture import Codes
-from idle_shimmer.media.guarded import GuardedReader, guarded_index
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.media.decoder_client import RemoteReader, probe_index
 
 USUAL_THRESHOLD = 0.5
 _LONG_SIDE = 256
@@ -68,7 +68,7 @@ def score_cuts(
 
 def _measured(path: Path) -> Iterator[tuple[int, int, float, NDArray[np.float32]]]:
     """(number, count, change from the picture before, thumbnail) of every picture."""
-    facts, index = guarded_index(path)
+    facts, index = probe_index(path)
     width, height = facts.width, facts.height
     scale = min(1.0, _LONG_SIDE / max(width, height))
     size = max(16, round(width * scale)), max(16, round(height * scale))
@@ -76,7 +76,7 @@ def _measured(path: Path) -> Iterator[tuple[int, int, float, NDArray[np.float32]
     detector = ContentDetector()
     detector.stats_manager = stats
     rate = float(facts.rate)
-    with GuardedReader(path, size, (facts, index)) as reader:
+    with RemoteReader(path, size, (facts, index)) as reader:
         for n in range(reader.index.count):
             picture = reader.read(n)
             time = FrameTimecode(n, rate)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture import display_from_codes, luma
+from idle_shimmer.core.picture.encoding import display_from_codes, luma
 from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.reader import Reader, Size, VideoReader
 

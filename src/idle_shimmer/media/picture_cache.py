@@ -8,9 +8,9 @@ from threading import Lock
 
 import cv2
 
-from idle_shimmer.core.picture import Codes
-from idle_shimmer.media.conform import ConformedClip
-from idle_shimmer.media.guarded import GuardedReader, guarded_index
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.media.decoder_client import RemoteReader, probe_index
+from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import Size
 
 PREVIEW_BOX = (640, 360)
@@ -31,13 +31,13 @@ class _OpenFile:
 
     def __init__(self, path: Path, size: Size, held: "PictureCache") -> None:
         self._path, self._size, self._cache = path, size, held
-        self._reader: GuardedReader | None = None
+        self._reader: RemoteReader | None = None
         self.lock = Lock()
 
-    def opened(self) -> GuardedReader:
+    def opened(self) -> RemoteReader:
         """The reader, to be asked for and read from with the lock held."""
         if self._reader is None:
-            self._reader = GuardedReader(self._path, self._size, self._cache.known(self._path))
+            self._reader = RemoteReader(self._path, self._size, self._cache.known(self._path))
         return self._reader
 
     def close(self) -> None:
@@ -57,7 +57,7 @@ class PictureCache:
         self._files: OrderedDict[tuple[Path, Size], _OpenFile] = OrderedDict()
         self._lock = Lock()
         # What a file holds never changes: files are named by their content.
-        self.known = lru_cache(maxsize=_MOST_KNOWN)(guarded_index)
+        self.known = lru_cache(maxsize=_MOST_KNOWN)(probe_index)
 
     def picture(self, path: Path, size: Size, number: int) -> Codes:
         """Picture ``number`` of the file, filling ``size``; shared, so not to be written to."""
@@ -79,7 +79,7 @@ class PictureCache:
         picture = self.picture(path, size, number)
         return self._keep(key, cv2.resize(picture, small, interpolation=cv2.INTER_AREA))
 
-    def reader(self, path: Path, size: Size) -> GuardedReader:
+    def reader(self, path: Path, size: Size) -> RemoteReader:
         """The open file, for its facts and index alone."""
         file = self._file(path, size)
         with file.lock:
@@ -128,7 +128,7 @@ class CachedClip:
         small: Size | None = None,
     ) -> None:
         self._cache, self._path, self._size, self._small = held, path, size, small
-        self._conformed = ConformedClip(held.reader(path, size), rate)
+        self._conformed = RateConvertedClip(held.reader(path, size), rate)
         self.name = name
         self.size = small or size
 

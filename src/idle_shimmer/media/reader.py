@@ -22,7 +22,7 @@ from idle_shimmer.media.index import (
 
 if TYPE_CHECKING:
     # The processes that decode start in a fraction of the time without the kernels' compiler.
-    from idle_shimmer.core.picture import Codes
+    from idle_shimmer.core.picture.encoding import Codes
 
 Size = tuple[int, int]
 _UNSPECIFIED_MATRIX = 2

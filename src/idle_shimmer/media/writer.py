@@ -12,7 +12,7 @@ import av
 import numpy as np
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
 
 _BT709, _LIMITED_RANGE = 1, 1
@@ -131,7 +131,7 @@ class _SoundTrack:
         self._written = 0
 
     def write_until(self, end_s: Fraction) -> None:
-        """Append blocks until ``end_s`` seconds are covered or there is no more sound."""
+        """Append blocks until ``end_s`` seconds are coverage_map or there is no more sound."""
         while self._written < end_s * SAMPLES_PER_SECOND:
             block = next(self._blocks, None)
             if block is None:

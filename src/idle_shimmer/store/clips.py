@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.timing import rate_text
-from idle_shimmer.media.guarded import GuardedReader, guarded_facts
+from idle_shimmer.media.decoder_client import RemoteReader, probe_facts
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
@@ -28,7 +28,7 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
 
     Raises MediaError for a file that is no video or picture; then the file is left where it is.
     """
-    facts = guarded_facts(file)
+    facts = probe_facts(file)
     mark = _sha256(file)
     known = session.scalar(select(Clip).where(Clip.sha256 == mark))
     if known is not None:
@@ -83,7 +83,7 @@ def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]
             raise InvalidValue(
                 f"there is no clip '{clip_id}': choose an imported picture", field="mix.matte.image"
             ) from None
-        return read_matte(path_of(file), size, GuardedReader)
+        return read_matte(path_of(file), size, RemoteReader)
 
     return matte
 

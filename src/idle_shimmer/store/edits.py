@@ -8,8 +8,8 @@ from fractions import Fraction
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.timing import parse_rate, rate_text
 from idle_shimmer.store.cuts import CutDocument, document_of, new_cut, revision_of
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip

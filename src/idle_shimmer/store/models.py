@@ -171,7 +171,7 @@ class SavedRecipe(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class CutSearch(Base):
+class CutDetection(Base):
     """The search for the cuts of a finished video: how far it is, and the score of every picture."""
 
     __tablename__ = "cut_search"

@@ -1,4 +1,4 @@
-"""The cut checks: one file a check, found by listing this package."""
+"""The cut checks: one file a check, found in this package."""
 
 from importlib import import_module
 from pkgutil import iter_modules

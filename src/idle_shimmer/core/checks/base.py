@@ -1,81 +1,69 @@
-"""What a cut check is: a rule that the transition keeps or breaks, with a figure and a mend.
+"""What a cut check is: a rule that the transition keeps or breaks, with a value and a fix.
 
-A mend is a patch (RFC 6902, JSON Patch) of the recipe's written-out document, or a move of the cut.
+A fix is a patch (RFC 6902, JSON Patch) of the recipe's written-out document, or a move of the cut.
+Checks ask filters for what they declare of themselves, never for their kind.
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import asdict, dataclass, field
-from typing import Any, Literal
+from dataclasses import asdict, dataclass
+from typing import Any, ClassVar, Literal
 
-from idle_shimmer.core.passes.base import MovingPass, Pass, Side
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.filters.base import Filter, MovingFilter, Side
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.core.timeline import Timeline
+from idle_shimmer.core.render import Shortage
 
-Verdict = Literal["ok", "look", "broken"]
-Unit = Literal["px", "deg", "%", "frames", "per second", "passes"]
-SEVERITY: dict[Verdict, int] = {"ok": 0, "look": 1, "broken": 2}
+Status = Literal["ok", "warning", "failed"]
+Unit = Literal["px", "deg", "%", "frames", "per second", "filters"]
+SEVERITY: dict[Status, int] = {"ok": 0, "warning": 1, "failed": 2}
 Operation = dict[str, Any]
 
 
 @dataclass(frozen=True)
-class Mend:
+class Fix:
     """One click that repairs: what it does in words, and either a patch or a move of the cut."""
 
     label: str
     patch: tuple[Operation, ...] = ()
     move_cut: int | None = None
 
+    def as_json(self) -> dict[str, Any]:
+        """Return the fix as the command line and the API carry it."""
+        fields = {name: value for name, value in asdict(self).items() if value is not None}
+        return {**fields, "patch": list(self.patch)}
+
 
 @dataclass(frozen=True)
 class Finding:
-    """What a check found. ``frame`` is counted from the cut; None where it is about no one frame."""
+    """What a check found. ``frame`` is counted from the cut; None where it concerns no one frame."""
 
     id: str
-    verdict: Verdict
-    figure: float
+    status: Status
+    value: float
     unit: Unit
     frame: int | None
-    sentence: str
-    mends: tuple[Mend, ...] = ()
+    message: str
+    fixes: tuple[Fix, ...] = ()
 
     @property
-    def mend(self) -> Mend | None:
-        """The first mend."""
-        return self.mends[0] if self.mends else None
+    def fix(self) -> Fix | None:
+        """The first fix."""
+        return self.fixes[0] if self.fixes else None
 
     def as_json(self) -> dict[str, Any]:
-        """The finding as the command line and the API carry it."""
-        told = {
-            name: getattr(self, name) for name in ("id", "verdict", "unit", "frame", "sentence")
-        }
-        mends = [_mend_json(each) for each in self.mends]
+        """Return the finding as the command line and the API carry it."""
+        fixes = [fix.as_json() for fix in self.fixes]
         return {
-            **told,
-            "figure": round(self.figure, 3),
-            "mend": mends[0] if mends else None,
-            "more_mends": mends[1:],
+            "id": self.id,
+            "status": self.status,
+            "value": round(self.value, 3),
+            "unit": self.unit,
+            "frame": self.frame,
+            "message": self.message,
+            "fix": fixes[0] if fixes else None,
+            "more_fixes": fixes[1:],
         }
-
-
-def _mend_json(mend: Mend) -> dict[str, Any]:
-    told = {name: value for name, value in asdict(mend).items() if value is not None}
-    told["patch"] = list(mend.patch)
-    return told
-
-
-@dataclass(frozen=True)
-class Shortage:
-    """Frames that a clip lacks on one side of the cut."""
-
-    side: Side
-    needed: int
-    available: int
-
-    @property
-    def missing(self) -> int:
-        """How many are missing."""
-        return self.needed - self.available
 
 
 @dataclass(frozen=True)
@@ -83,8 +71,8 @@ class CheckContext:
     """What the checks look at.
 
     ``frames`` gives a rendered frame by its offset, uint8 RGB of any one size, or None where the
-    clips have none there; without it the checks on pictures are left out. ``source_scale`` is how
-    many frame pixels one source pixel covers.
+    clips have none there; without it the checks on rendered frames are left out. ``source_scale`` is
+    how many frame pixels one source pixel covers.
     """
 
     timeline: Timeline
@@ -92,96 +80,90 @@ class CheckContext:
     span_that_fits: tuple[float, float] | None = None
     frames: Callable[[int], Codes | None] | None = None
     source_scale: float = 1.0
-    document: dict[str, Any] = field(default_factory=dict)
 
     @property
     def recipe(self) -> Recipe:
         """The recipe that is checked."""
         return self.timeline.recipe
 
-    def working(self) -> Iterator[tuple[int, Pass]]:
-        """(place in the stack, pass) for those that are switched on."""
-        return ((n, each) for n, each in enumerate(self.recipe.passes) if each.enabled)
+    def enabled(self) -> Iterator[tuple[int, Filter]]:
+        """Yield (place in the stack, filter) for the filters that are switched on."""
+        return ((n, each) for n, each in enumerate(self.recipe.filters) if each.enabled)
 
 
 class Check:
-    """One rule. Subclasses with an ``id`` register themselves."""
+    """One rule. Subclasses with an ``id`` register themselves.
 
-    id: str = ""
-    title: str = ""
-    # On the rendered frames, and so slower than those on the recipe alone.
-    on_frames = False
+    ``order`` is the place in which findings are listed; no two checks share one. ``on_frames`` marks
+    checks of rendered frames, which take longer than those of the recipe alone.
+    """
+
+    id: ClassVar[str] = ""
+    title: ClassVar[str] = ""
+    order: ClassVar[int] = 0
+    on_frames: ClassVar[bool] = False
 
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()
-        if cls.id in _REGISTRY:
-            raise TypeError(f"two checks are called '{cls.id}'")
+        for other in _REGISTRY.values():
+            if other.id == cls.id or other.order == cls.order:
+                raise TypeError(f"two checks have the id '{cls.id}' or the order {cls.order}")
         _REGISTRY[cls.id] = cls()
 
     def run(self, context: CheckContext) -> Finding:
-        """The worst that was found."""
+        """Return the worst that was found."""
         raise NotImplementedError
+
+    def ok(self, value: float, unit: Unit, message: str, frame: int | None = None) -> Finding:
+        """Return the finding that the rule is kept."""
+        return Finding(self.id, "ok", value, unit, frame, message)
 
     def found(
         self,
-        verdict: Verdict,
-        figure: float,
+        status: Status,
+        value: float,
         unit: Unit,
-        sentence: str,
+        message: str,
         frame: int | None = None,
-        mends: Sequence[Mend] = (),
+        fixes: Sequence[Fix] = (),
     ) -> Finding:
-        """A finding of this check."""
-        return Finding(self.id, verdict, figure, unit, frame, sentence, tuple(mends))
+        """Return a finding of this check."""
+        return Finding(self.id, status, value, unit, frame, message, tuple(fixes))
 
 
 _REGISTRY: dict[str, Check] = {}
-ORDER = (
-    "landing",
-    "rest",
-    "spare_frames",
-    "edges",
-    "direction",
-    "pace",
-    "abrupt",
-    "enlargement",
-    "peak",
-    "flashes",
-)
 
 
 def registered() -> dict[str, Check]:
-    """Every check by its id, in the order in which they are told."""
-    return {name: _REGISTRY[name] for name in sorted(_REGISTRY, key=ORDER.index)}
+    """Return every check by its id, in the order in which findings are listed."""
+    return {check.id: check for check in sorted(_REGISTRY.values(), key=lambda each: each.order)}
 
 
 def ids_on_frames() -> list[str]:
-    """The checks on rendered frames, which follow the others."""
+    """Return the ids of the checks of rendered frames."""
     return [name for name, check in registered().items() if check.on_frames]
 
 
 def check_all(context: CheckContext, *, on_frames: bool = True) -> list[Finding]:
-    """What every check found; those on rendered frames only where there are frames."""
-    wanted = [
-        check
-        for check in registered().values()
-        if not check.on_frames or (on_frames and context.frames is not None)
+    """Return what every check found; those of rendered frames only where there are frames."""
+    with_frames = on_frames and context.frames is not None
+    return [
+        check.run(context) for check in registered().values() if with_frames or not check.on_frames
     ]
-    return [check.run(context) for check in wanted]
 
 
 def worst(findings: Sequence[Finding]) -> Finding:
-    """The worst finding; among equals the first."""
-    return max(findings, key=lambda each: SEVERITY[each.verdict])
+    """Return the worst finding; among equals the first."""
+    return max(findings, key=lambda each: SEVERITY[each.status])
 
 
-def mended(recipe: Recipe, mend: Mend) -> Recipe:
-    """``recipe`` with the mend's patch applied; validated like any recipe."""
+def apply_fix(recipe: Recipe, fix: Fix) -> Recipe:
+    """Return ``recipe`` with the patch of ``fix`` applied, validated like any recipe."""
     document = recipe_to_json(recipe)
-    for operation in mend.patch:
-        *way, last = operation["path"].strip("/").split("/")
+    for operation in fix.patch:
+        *parents, last = operation["path"].strip("/").split("/")
         target: Any = document
-        for part in way:
+        for part in parents:
             target = target[int(part)] if isinstance(target, list) else target[part]
         if isinstance(target, list):
             place = len(target) if last == "-" else int(last)
@@ -194,34 +176,39 @@ def mended(recipe: Recipe, mend: Mend) -> Recipe:
     return recipe_from_json(document)
 
 
-def replaced(path: str, value: Any) -> Operation:
-    """The operation that sets the field at ``path``."""
+def set_field(path: str, value: Any) -> Operation:
+    """Return the operation that sets the field at ``path``, or appends to a list (``…/-``)."""
     return {"op": "add" if path.endswith("/-") else "replace", "path": path, "value": value}
 
 
-def ends_of(side: Side) -> tuple[float, ...]:
-    """The ends of the window, in u just outside it, at which a pass of ``side`` is seen."""
+def window_ends(side: Side) -> tuple[float, ...]:
+    """Return the ends of the window at which a filter of ``side`` is seen, in u just outside it."""
     before, after = -1 - 1e-9, 1 + 1e-9
     return {"across": (before, after), "outgoing": (before,), "incoming": (after,)}[side]
 
 
-def covers(one: Pass, other: Pass) -> bool:
-    """Whether two passes are seen in the same frames."""
+def share_frames(one: Filter, other: Filter) -> bool:
+    """Whether two filters are seen in the same frames."""
     return one.side == other.side or "across" in (one.side, other.side)
 
 
-def frames_of(context: CheckContext, each: Pass) -> range:
-    """The frames in which a pass is seen (a mix may show a side a little longer)."""
+def frames_of(context: CheckContext, owner: Filter) -> range:
+    """Return the frames in which a filter is seen (a mix may show a side a little longer)."""
     window = context.timeline.window
-    if each.side == "outgoing":
+    if owner.side == "outgoing":
         return range(-window.before, 0)
-    return range(window.after) if each.side == "incoming" else window.offsets
+    return range(window.after) if owner.side == "incoming" else window.offsets
 
 
-def moving_under(context: CheckContext, blur: Pass) -> list[MovingPass]:
-    """The moving passes whose movement a blur covers."""
+def moving_under(context: CheckContext, blur: Filter) -> list[MovingFilter]:
+    """Return the filters whose movement a blur covers; random movements are left out."""
     return [
         each
-        for _, each in context.working()
-        if isinstance(each, MovingPass) and each.kind != "shake" and covers(each, blur)
+        for _, each in context.enabled()
+        if isinstance(each, MovingFilter) and each.directed and share_frames(each, blur)
     ]
+
+
+def plural(count: float, noun: str) -> str:
+    """Return a count with its noun: ``1 frame``, ``2 frames``."""
+    return f"{count:g} {noun}" if count == 1 else f"{count:g} {noun}s"

@@ -1,4 +1,4 @@
-"""Direction: a streak lies along the movement that it covers."""
+"""Direction: a blur along one direction lies along the movement that it covers."""
 
 import math
 from dataclasses import dataclass
@@ -7,81 +7,84 @@ from idle_shimmer.core.checks.base import (
     Check,
     CheckContext,
     Finding,
-    Mend,
+    Fix,
     frames_of,
     moving_under,
-    replaced,
+    set_field,
 )
-from idle_shimmer.core.envelope import Follow
-from idle_shimmer.core.passes.base import Pass
+from idle_shimmer.core.filters.base import Filter
 
-_WITHIN_DEG = 10.0
-_LEAST_TRAVEL = 0.02
+_TOLERANCE_DEG = 10.0
+# Slower movements, in frame heights a frame, need no blur along them.
+_LEAST_DISTANCE = 0.02
 
 
 @dataclass(frozen=True)
-class _Crossed:
+class _Comparison:
+    """A blur's angle against the direction of the movement under it."""
+
     place: int
-    blur: Pass
+    blur: Filter
     frame: int
-    off_deg: float
-    way_deg: float
+    blur_deg: float
+    movement_deg: float
+
+    @property
+    def off_deg(self) -> float:
+        return abs((self.blur_deg - self.movement_deg + 90) % 180 - 90)
 
 
 class Direction(Check):
-    """A directional blur lies along the movement of the travel it covers, within 10°."""
+    """A directional blur lies along the movement it covers, within 10°."""
 
     id = "direction"
     title = "Direction"
+    order = 50
 
     def run(self, context: CheckContext) -> Finding:
-        """The widest angle between a streak and its movement, at the movement's fastest frame."""
-        crossed = [
+        """Return the largest angle between a blur and the movement, at the fastest frame."""
+        compared = [
             found
-            for place, each in context.working()
-            if each.kind == "directional_blur" and not isinstance(each.length, Follow)  # type: ignore[attr-defined]
-            if (found := _crossed(context, place, each)) is not None
+            for place, owner in context.enabled()
+            if owner.direction_parameter is not None
+            and (found := _compare(context, place, owner)) is not None
         ]
-        if not crossed:
-            return self.found("ok", 0, "deg", "No streak crosses a movement.")
-        worse = max(crossed, key=lambda each: each.off_deg)
-        if worse.off_deg <= _WITHIN_DEG:
-            return self.found(
-                "ok", worse.off_deg, "deg", "Every streak lies along its movement.", worse.frame
-            )
-        mend = Mend(
-            f"turn it to {worse.way_deg:.0f}°",
-            (replaced(f"/passes/{worse.place}/angle", round(worse.way_deg, 1)),),
-        )
+        if not compared:
+            return self.ok(0, "deg", "No directional blur lies over a movement.")
+        worst = max(compared, key=lambda each: each.off_deg)
+        if worst.off_deg <= _TOLERANCE_DEG:
+            message = "Every directional blur lies along its movement."
+            return self.ok(worst.off_deg, "deg", message, worst.frame)
+        angle = worst.movement_deg
+        path = f"/filters/{worst.place}/{worst.blur.direction_parameter}"
         return self.found(
-            "look",
-            worse.off_deg,
+            "warning",
+            worst.off_deg,
             "deg",
-            f"{worse.blur.id} smears {worse.off_deg:.0f}° across the movement under it: along it would"
-            f" be {worse.way_deg:.0f}°.",
-            worse.frame,
-            [mend],
+            f"{worst.blur.label} lies {worst.off_deg:.0f}° off the movement under it."
+            f" Set its angle to {angle:.0f}°.",
+            worst.frame,
+            [Fix(f"Set the angle to {angle:.0f}°", (set_field(path, round(angle, 1)),))],
         )
 
 
-def _crossed(context: CheckContext, place: int, blur: Pass) -> _Crossed | None:
-    """The streak against the summed movement, where that is fastest while the streak works."""
-    best: tuple[float, int, float, float] | None = None
+def _compare(context: CheckContext, place: int, blur: Filter) -> _Comparison | None:
+    """Compare with the sum of all movements, where that is fastest while the blur is at work."""
+    fastest, found = _LEAST_DISTANCE, None
+    moving = moving_under(context, blur)
     for offset in frames_of(context, blur):
-        values = context.timeline.values(blur, offset + 0.5)
-        moves = [
-            context.timeline.movement(each.id, offset + 0.5) for each in moving_under(context, blur)
-        ]
-        right, down = sum(each.right for each in moves), sum(each.down for each in moves)
+        angle_deg = blur.blur_angle_deg(context.timeline.values(blur, offset + 0.5))
+        movements = [context.timeline.movement(each.id, offset + 0.5) for each in moving]
+        right, down = (
+            sum(each.right for each in movements),
+            sum(each.down for each in movements),
+        )
         distance = math.hypot(right, down)
-        if values["length"] <= 0 or distance < _LEAST_TRAVEL:
+        if angle_deg is None or distance < fastest:
             continue
-        if best is None or distance > best[0]:
-            way = math.degrees(math.atan2(-down, right)) % 180
-            best = (distance, offset, way, values["angle"])
-    if best is None:
-        return None
-    off = abs((best[3] - best[2] + 90) % 180 - 90)
-    # Rounding must not tell a way of 180° where it is 0°.
-    way = 0.0 if min(best[2], 180 - best[2]) < 1e-6 else best[2]
-    return _Crossed(place, blur, best[1], off, way)
+        fastest = distance
+        movement_deg = math.degrees(math.atan2(-down, right)) % 180
+        # Rounding must not make 180° of a direction of 0°.
+        movement_deg = 0.0 if min(movement_deg, 180 - movement_deg) < 1e-6 else movement_deg
+        found = _Comparison(place, blur, offset, angle_deg, movement_deg)
+    return found

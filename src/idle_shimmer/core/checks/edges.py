@@ -2,47 +2,51 @@
 
 import numpy as np
 
-from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Mend, replaced
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, set_field
+from idle_shimmer.core.filters.base import GeometryFilter
 from idle_shimmer.core.render import frame_coverage
-from idle_shimmer.core.timeline import Timeline
 
-_LOOK_PERCENT, _BROKEN_PERCENT = 0.05, 1.0
-_PROBED_HEIGHT = 144
+_WARNING_PERCENT, _FAILED_PERCENT = 0.05, 1.0
+_PROBE_HEIGHT = 144
 
 
 class Edges(Check):
-    """No pixel of the window lies beyond the picture: told from coverage, not from black pixels."""
+    """No pixel of the window lies beyond the picture: by coverage, not by black pixels."""
 
     id = "edges"
     title = "Edges"
+    order = 40
 
     def run(self, context: CheckContext) -> Finding:
-        """The uncovered share of all frames in the window, in percent."""
-        black = [
-            place for place, each in context.working() if getattr(each, "edge", None) == "black"
+        """Return the uncovered share of all frames in the window, in percent."""
+        uncovering = [
+            place
+            for place, owner in context.enabled()
+            if isinstance(owner, GeometryFilter) and owner.can_uncover
         ]
-        if not black:
-            return self.found("ok", 0, "%", "The picture fills the frame throughout.")
+        if not uncovering:
+            return self.ok(0, "%", "The picture fills the frame throughout.")
         shares = _uncovered(context.timeline)
         percent = 100 * float(np.mean(shares))
-        if percent <= _LOOK_PERCENT:
-            return self.found("ok", percent, "%", "The picture fills the frame throughout.")
+        if percent <= _WARNING_PERCENT:
+            return self.ok(percent, "%", "The picture fills the frame throughout.")
         barest = int(np.argmax(shares))
-        patch = tuple(replaced(f"/passes/{place}/edge", "mirror") for place in black)
+        patch = tuple(set_field(f"/filters/{place}/edge", "mirror") for place in uncovering)
         return self.found(
-            "broken" if percent >= _BROKEN_PERCENT else "look",
+            "failed" if percent >= _FAILED_PERCENT else "warning",
             percent,
             "%",
-            f"{percent:.0f} % of the window shows no picture, {100 * shares[barest]:.0f} % at its"
-            " barest frame: mirrored edges would fill it.",
+            f"{percent:.1f} % of the window shows no picture; on the worst frame it is"
+            f" {100 * shares[barest]:.0f} %. Fill it with the mirrored picture.",
             barest - context.timeline.window.before,
-            [Mend("mirror the edges", patch)],
+            [Fix("Fill with the mirrored picture", patch)],
         )
 
 
 def _uncovered(timeline: Timeline) -> list[float]:
-    """For each frame the share of pixels without picture, on a small frame of the same shape."""
+    """Return the share of pixels without picture for each frame, on a small frame."""
     width, height = timeline.size
-    small = (max(2, round(width * _PROBED_HEIGHT / height)), _PROBED_HEIGHT)
+    small = (max(2, round(width * _PROBE_HEIGHT / height)), _PROBE_HEIGHT)
     probe = Timeline(timeline.recipe, timeline.window, timeline.rate, small)
     return [1 - float(frame_coverage(probe, offset).mean()) for offset in timeline.window.offsets]

@@ -1,26 +1,27 @@
-"""Enlargement: a picture that is blown up is not shown sharp."""
+"""Enlargement: an enlarged picture is not shown sharp."""
 
 import math
+from dataclasses import replace
 
+from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.checks.base import (
     Check,
     CheckContext,
     Finding,
-    Mend,
-    covers,
+    Fix,
+    apply_fix,
     frames_of,
-    mended,
-    replaced,
+    set_field,
+    share_frames,
 )
-from idle_shimmer.core.passes.base import MovingPass, Pass
-from idle_shimmer.core.timeline import Timeline
+from idle_shimmer.core.filters.base import Filter, GeometryFilter, MovingFilter, registered
 
 _SHARP_SCALE = 1.5
-# How many frame pixels of smear hide one source pixel's enlargement beyond its own size.
-_SMEAR_PER_ENLARGEMENT = 1.5
+# How many frame pixels of blur hide one source pixel's enlargement beyond its own size.
+_BLUR_PER_ENLARGEMENT = 1.5
 # The mean distance of a 16:9 frame's points from its centre, in frame heights.
 _MEAN_DISTANCE = 0.5
-_MEND_PEAKS = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6)
+_COVER_AMOUNTS = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6)
 
 
 class Enlargement(Check):
@@ -28,38 +29,38 @@ class Enlargement(Check):
 
     id = "enlargement"
     title = "Enlargement"
+    order = 90
 
     def run(self, context: CheckContext) -> Finding:
-        """The largest scale that is shown sharp, in percent of source pixels."""
+        """Return the largest scale that is shown sharp, in percent of source pixels."""
         percent, frame = _sharpest(context)
         if frame is None:
-            return self.found("ok", percent, "%", "No enlargement is shown sharp.")
+            return self.ok(percent, "%", "No enlargement is shown sharp.")
         return self.found(
-            "look",
+            "warning",
             percent,
             "%",
-            f"The picture is enlarged to {percent:.0f} % and shown sharp: a zoom blur on top hides"
-            " that it is soft.",
+            f"The picture is enlarged to {percent:.0f} % and shown sharp. Add a zoom blur on top.",
             frame,
-            _mends(context),
+            _fixes(context),
         )
 
 
 def _sharpest(context: CheckContext) -> tuple[float, int | None]:
-    """(the largest scale in percent, the frame in which it shows without enough blur, or None)."""
-    moving = [each for _, each in context.working() if isinstance(each, MovingPass)]
+    """Return (the largest scale in percent, the frame where it has too little blur, or None)."""
+    geometry = [each for _, each in context.enabled() if isinstance(each, GeometryFilter)]
     largest, bare = 100 * context.source_scale, None
     for side in ("outgoing", "incoming"):
-        seen = [each for each in moving if each.side in (side, "across")]
+        seen = [each for each in geometry if each.side in (side, "across")]
         if not seen:
             continue
         frames = [k for k in context.timeline.window.offsets if (k < 0) == (side == "outgoing")]
         for k in frames:
             scale = context.source_scale * math.prod(
-                _scale(context.timeline, each, k) for each in seen
+                _enlargement(context.timeline, each, k) for each in seen
             )
-            needed = _SMEAR_PER_ENLARGEMENT * (scale - 1)
-            if scale > _SHARP_SCALE and _smear_px(context, seen, k) < needed:
+            needed = _BLUR_PER_ENLARGEMENT * (scale - 1)
+            if scale > _SHARP_SCALE and _blur_px(context, seen, k) < needed:
                 if bare is None or 100 * scale > largest:
                     largest, bare = 100 * scale, k
             elif bare is None:
@@ -67,59 +68,49 @@ def _sharpest(context: CheckContext) -> tuple[float, int | None]:
     return largest, bare
 
 
-def _scale(timeline: Timeline, each: MovingPass, k: int) -> float:
-    stage = each.stage(timeline.values(each, k + 0.5), timeline.context(k + 0.5, k))
-    a, b, c, d = stage.matrix[0, 0], stage.matrix[0, 1], stage.matrix[1, 0], stage.matrix[1, 1]
-    return 1 / math.sqrt(abs(a * d - b * c))
+def _enlargement(timeline: Timeline, owner: GeometryFilter, k: int) -> float:
+    return owner.enlargement(timeline.values(owner, k + 0.5), timeline.context(k + 0.5, k))
 
 
-def _smear_px(context: CheckContext, seen: list[MovingPass], k: int) -> float:
-    """The full length of what blurs the picture in frame ``k``, shutter included, in pixels."""
+def _blur_px(context: CheckContext, seen: list[GeometryFilter], k: int) -> float:
+    """Return the full length of what blurs the picture in frame ``k``, shutter included."""
     timeline = context.timeline
     height = timeline.size[1]
     lengths = [
-        _blur(each, timeline, k) * height
-        for _, each in context.working()
-        if each.family == "blur" and k in frames_of(context, each) and covers(each, seen[0])
+        _softening(owner, timeline, k) * height
+        for _, owner in context.enabled()
+        if k in frames_of(context, owner) and share_frames(owner, seen[0])
     ]
-    for each in seen:
-        movement = timeline.movement(each.id, k + 0.5)
-        open_share = timeline.recipe.shutter / 360
-        grown = movement.distance + _MEAN_DISTANCE * (
-            abs(movement.zoom) + math.radians(abs(movement.turn_deg))
-        )
-        lengths.append(open_share * grown * height)
+    shutter = timeline.recipe.shutter / 360
+    for owner in seen:
+        if shutter and isinstance(owner, MovingFilter):
+            movement = timeline.movement(owner.id, k + 0.5)
+            distance = movement.distance + _MEAN_DISTANCE * (
+                abs(movement.zoom) + math.radians(abs(movement.turn_deg))
+            )
+            lengths.append(shutter * distance * height)
     return math.hypot(*lengths) if lengths else 0.0
 
 
-def _blur(each: Pass, timeline: Timeline, k: int) -> float:
-    """The full length of a blur, in frame heights."""
-    values = timeline.values(each, k + 0.5)
-    match each.kind:
-        case "directional_blur":
-            length = values["length"]
-        case "radial_blur" if values["style"] == "spin":
-            length = math.radians(values["amount"]) * _MEAN_DISTANCE
-        case "radial_blur":
-            length = values["amount"] * _MEAN_DISTANCE
-        case _:
-            # As wide as a box of the same variance.
-            length = values["radius"] * math.sqrt(12)
-    return float(length * values["opacity"])
+def _softening(owner: Filter, timeline: Timeline, k: int) -> float:
+    values = timeline.values(owner, k + 0.5)
+    return owner.softening(values) * float(values["opacity"])
 
 
-def _mends(context: CheckContext) -> list[Mend]:
-    """A zoom blur on top, just strong enough."""
-    taken = {each.id for each in context.recipe.passes}
-    name = next(each for n in range(1, 999) if (each := f"zoom-{n}") not in taken)
-    for peak in _MEND_PEAKS:
-        swell = {"kind": "swell", "peak": peak, "rise": "ease-out", "fall": "ease-in"}
-        blur = {"id": name, "kind": "radial_blur", "style": "zoom", "amount": swell}
-        mend = Mend("put a zoom blur on top", (replaced("/passes/-", blur),))
-        timeline = context.timeline
-        after = Timeline(
-            mended(context.recipe, mend), timeline.window, timeline.rate, timeline.size
-        )
-        if _sharpest(CheckContext(after, source_scale=context.source_scale))[1] is None:
-            return [mend]
+def _fixes(context: CheckContext) -> list[Fix]:
+    """Return the weakest zoom blur on top that is enough, by a filter that offers one."""
+    covering = [kind for kind, cls in sorted(registered().items()) if cls.zoom_cover(0.1)]
+    for kind in covering:
+        for amount in _COVER_AMOUNTS:
+            cover = {"id": _free_id(context), "kind": kind}
+            cover |= registered()[kind].zoom_cover(amount) or {}
+            fix = Fix("Add a zoom blur on top", (set_field("/filters/-", cover),))
+            fixed = replace(context.timeline, recipe=apply_fix(context.recipe, fix), _constant={})
+            if _sharpest(CheckContext(fixed, source_scale=context.source_scale))[1] is None:
+                return [fix]
     return []
+
+
+def _free_id(context: CheckContext) -> str:
+    taken = {each.id for each in context.recipe.filters}
+    return next(name for n in range(1, 999) if (name := f"zoom-{n}") not in taken)

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding
-from idle_shimmer.core.picture import Codes, linear_from_codes, luma
+from idle_shimmer.core.picture.encoding import Codes, linear_from_codes, luma
 
 MOST_A_SECOND = 3
 LEAST_CHANGE, DARKER_BELOW = 0.10, 0.80
@@ -30,7 +30,7 @@ Flags = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Flashing:
-    """The most flashes in any second, and the frame (index in the sequence) that ends them."""
+    """The most flashes in any second, and the picture (index in the sequence) that ends them."""
 
     count: int
     frame: int
@@ -42,10 +42,11 @@ class Flashes(Check):
 
     id = "flashes"
     title = "Flashes"
+    order = 110
     on_frames = True
 
     def run(self, context: CheckContext) -> Finding:
-        """The most flashes in any one second that touches the window."""
+        """Return the most flashes in any one second that touches the window."""
         assert context.frames is not None
         window, rate = context.timeline.window, context.timeline.rate
         around = int(rate)
@@ -60,21 +61,21 @@ class Flashes(Check):
         kind = "red flashes" if found.red else "flashes"
         if found.count > MOST_A_SECOND:
             return self.found(
-                "broken",
+                "failed",
                 found.count,
                 "per second",
-                f"{found.count} {kind} within a second: more than three can harm (WCAG 2.3.1). Fewer,"
-                " slower or weaker ones pass.",
+                f"{found.count} {kind} in one second. More than three can cause seizures (WCAG 2.3.1):"
+                " make them fewer, slower or weaker.",
                 frame,
             )
-        sentence = "Within the limits for flashes."
+        message = "Within the limits for flashes (WCAG 2.3.1)."
         if found.count == MOST_A_SECOND:
-            sentence = f"Three {kind} within a second: as many as the limit allows."
-        return self.found("ok", found.count, "per second", sentence, frame)
+            message = f"Three {kind} in one second, as many as the limit allows."
+        return self.ok(found.count, "per second", message, frame)
 
 
 def flashing(pictures: list[Codes], rate: Fraction) -> Flashing:
-    """The most general or red flashes within one second of ``pictures`` (uint8 RGB, of one size)."""
+    """Return the most general or red flashes in one second of ``pictures`` (uint8 RGB, one size)."""
     if len(pictures) < 2:
         return Flashing(0, 0, red=False)
     states = [_state(each) for each in pictures]
@@ -88,7 +89,7 @@ def flashing(pictures: list[Codes], rate: Fraction) -> Flashing:
 
 
 def _state(picture: Codes) -> tuple[Plane, Plane, Flags]:
-    """Relative luminance, redness and whether it is saturated, in cells of the standard view."""
+    """Return relative luminance, redness and whether it is saturated, in cells of the view."""
     height, width = picture.shape[:2]
     scale = min(_VIEW_W / width, _VIEW_H / height) / _CELL
     size = max(2, round(width * scale)), max(2, round(height * scale))
@@ -102,14 +103,14 @@ def _state(picture: Codes) -> tuple[Plane, Plane, Flags]:
 def _changes(
     values: list[Plane], least: float, allowed: list[Flags], *, either: bool = False
 ) -> list[NDArray[np.int8]]:
-    """For each picture, where a rise (+1) or fall (-1) of at least ``least`` completes.
+    """Return where a rise (+1) or fall (-1) of at least ``least`` completes, for each picture.
 
     A change runs from the last turning point of each cell. ``allowed`` must hold in the lower state,
     or in ``either`` state.
     """
     low, high = values[0].copy(), values[0].copy()
     low_ok, high_ok = allowed[0].copy(), allowed[0].copy()
-    way = np.zeros(values[0].shape, np.int8)
+    last = np.zeros(values[0].shape, np.int8)
     found = [np.zeros(values[0].shape, np.int8)]
     for value, ok in zip(values[1:], allowed[1:], strict=True):
         new_low, new_high = value < low, value > high
@@ -118,12 +119,12 @@ def _changes(
         low, high = np.minimum(low, value), np.maximum(high, value)
         rise_ok = low_ok | ok if either else low_ok
         fall_ok = high_ok | ok if either else ok
-        rises = (way != 1) & (value - low >= least - 1e-6) & rise_ok
-        falls = (way != -1) & (high - value >= least - 1e-6) & fall_ok & ~rises
+        rises = (last != 1) & (value - low >= least - 1e-6) & rise_ok
+        falls = (last != -1) & (high - value >= least - 1e-6) & fall_ok & ~rises
         event = rises.astype(np.int8) - falls.astype(np.int8)
         turned = event != 0
-        way = np.where(turned, event, way).astype(np.int8)
-        # From a turning point on, only the way back is looked for.
+        last = np.where(turned, event, last).astype(np.int8)
+        # From a turning point on, only the opposite change is looked for.
         low, high = np.where(turned, value, low), np.where(turned, value, high)
         low_ok, high_ok = np.where(turned, ok, low_ok), np.where(turned, ok, high_ok)
         found.append(event)
@@ -131,7 +132,7 @@ def _changes(
 
 
 def _most(changes: list[NDArray[np.int8]], rate: Fraction) -> tuple[int, int]:
-    """(the most flashes of any block within a second, the picture that ends them)."""
+    """Return (the most flashes of any block in a second, the picture that ends them)."""
     rows, columns = changes[0].shape
     block = min(rows, round(_BLOCK_H / _CELL)), min(columns, round(_BLOCK_W / _CELL))
     steps_y = range(0, rows - block[0] + 1, max(1, block[0] // 4))
@@ -148,25 +149,25 @@ def _most(changes: list[NDArray[np.int8]], rate: Fraction) -> tuple[int, int]:
 
 
 def _block_events(changes: list[NDArray[np.int8]], at_once: int) -> list[int]:
-    """The pictures at which more than a quarter of a block has turned the other way.
+    """Return the pictures at which more than a quarter of a block has changed direction.
 
     Changes that complete within ``at_once`` pictures count as one: a flash seldom crosses the
-    threshold everywhere in the same picture. What rises where as much falls is movement, no flash.
+    threshold everywhere in the same picture. Where as much falls as rises, something moves and nothing flashes.
     """
     events, last = [], 0
     for place in range(len(changes)):
         recent = np.array(changes[max(0, place - at_once + 1) : place + 1])
-        for way in (1, -1):
-            turned = (recent == way).any(axis=0).mean() - (recent == -way).any(axis=0).mean()
-            if way != last and turned > AREA_SHARE:
+        for sign in (1, -1):
+            turned = (recent == sign).any(axis=0).mean() - (recent == -sign).any(axis=0).mean()
+            if sign != last and turned > AREA_SHARE:
                 events.append(place)
-                last = way
+                last = sign
                 break
     return events
 
 
 def _in_a_second(events: list[int], rate: Fraction) -> tuple[int, int]:
-    """(the most pairs of changes within a second, the picture that ends them)."""
+    """Return (the most pairs of changes in a second, the picture that ends them)."""
     best = (0, 0)
     for first, start in enumerate(events):
         within = [each for each in events[first:] if each - start < rate]

@@ -4,95 +4,117 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Mend, ends_of, replaced
-from idle_shimmer.core.envelope import Travel
-from idle_shimmer.core.passes.base import Pass
+from idle_shimmer.core.animation.envelope import Travel
+from idle_shimmer.core.checks.base import (
+    Check,
+    CheckContext,
+    Finding,
+    Fix,
+    Unit,
+    set_field,
+    window_ends,
+)
+from idle_shimmer.core.filters.base import Filter
+from idle_shimmer.core.geometry.movement import NO_MOVEMENT
 
-_WITHIN_PX, _WITHIN_DEG = 0.5, 0.05
+_TOLERANCE_PX, _TOLERANCE_DEG = 0.5, 0.05
 
 
 @dataclass(frozen=True)
-class _Miss:
-    """How far a parameter is from a whole unit at an end of the window."""
+class _Landing:
+    """How far a periodic parameter is from a whole period at an end of the window."""
 
+    owner: Filter
     path: str
-    each: Pass
     name: str
     value: float
-    whole: float
-    over: float
+    period: float
+    # Pixels or degrees of one unit of the value.
+    size: float
     turning: bool
-    amount: Any
 
     @property
-    def beyond(self) -> float:
-        return abs(self.over) / (_WITHIN_DEG if self.turning else _WITHIN_PX)
+    def whole(self) -> float:
+        """The nearest whole period."""
+        return self.period * round(self.value / self.period)
+
+    @property
+    def miss(self) -> float:
+        """How far the value is past the whole period, in pixels or degrees."""
+        return (self.value - self.whole) * self.size
+
+    @property
+    def excess(self) -> float:
+        """The miss as a multiple of the tolerance."""
+        return abs(self.miss) / (_TOLERANCE_DEG if self.turning else _TOLERANCE_PX)
+
+    @property
+    def unit(self) -> Unit:
+        return "deg" if self.turning else "px"
 
 
 class Landing(Check):
-    """Every travel of a wrapping or turning pass ends on a whole unit, mirrored rolls on an even one."""
+    """Every travel of a wrapping or turning filter ends on a whole unit, mirrored rolls on an even."""
 
     id = "landing"
     title = "Landing"
+    order = 10
 
     def run(self, context: CheckContext) -> Finding:
-        """The widest miss, in pixels or degrees."""
-        misses = list(_misses(context))
-        if not misses:
-            return self.found("ok", 0, "px", "Nothing rolls or turns.")
-        far = max(misses, key=lambda each: each.beyond)
-        if far.beyond <= 1:
-            return self.found("ok", abs(far.over), _unit(far), "Everything lands where it began.")
-        return self.found("broken", abs(far.over), _unit(far), _sentence(far), None, _mends(far))
-
-
-def _unit(miss: _Miss) -> Any:
-    return "deg" if miss.turning else "px"
-
-
-def _misses(context: CheckContext) -> Iterator[_Miss]:
-    for place, each in context.working():
-        for name, fact in each.facts().items():
-            if fact.control != "whole" or fact.rest is None:
-                continue
-            envelope = getattr(each, name)
-            turning = fact.unit == "turns"
-            period = 2.0 if getattr(each, "edge", "") == "mirror" and not turning else 1.0
-            size = 360 if turning else context.timeline.size[0 if name == "x" else 1]
-            for u in ends_of(each.side):
-                value = each.values_at(u, _still)[name]
-                whole = period * round(value / period)
-                path = f"/passes/{place}/{name}"
-                over = (value - whole) * size
-                yield _Miss(path, each, name, value, whole, over, turning, envelope)
-
-
-def _still(_target: str) -> Any:
-    raise AssertionError("what rolls or turns follows nothing")
-
-
-def _sentence(miss: _Miss) -> str:
-    if miss.turning:
-        return (
-            f"{miss.each.id} ends after {round(abs(miss.value), 3):g} turns, {abs(miss.over):.0f}° off a whole"
-            f" one: {abs(miss.whole):g} would land."
+        """Return the largest miss, in pixels or degrees."""
+        landings = list(_landings(context))
+        if not landings:
+            return self.ok(0, "px", "Nothing rolls or turns.")
+        worst = max(landings, key=lambda each: each.excess)
+        if worst.excess <= 1:
+            return self.ok(abs(worst.miss), worst.unit, "Everything lands where it started.")
+        return self.found(
+            "failed", abs(worst.miss), worst.unit, _message(worst), None, _fixes(worst)
         )
-    way = "sideways" if miss.name == "x" else "up and down"
-    if miss.value == round(miss.value):
+
+
+def _landings(context: CheckContext) -> Iterator[_Landing]:
+    for place, owner in context.enabled():
+        for name, parameter in owner.parameters().items():
+            if parameter.period is None:
+                continue
+            turning = parameter.unit == "turns"
+            along = 0 if parameter.orientation == "rightward" else 1
+            for u in window_ends(owner.side):
+                yield _Landing(
+                    owner,
+                    f"/filters/{place}/{name}",
+                    name,
+                    owner.values_at(u, lambda _: NO_MOVEMENT)[name],
+                    parameter.period(owner),
+                    360 if turning else context.timeline.size[along],
+                    turning,
+                )
+
+
+def _message(landing: _Landing) -> str:
+    label, value, whole = landing.owner.label, abs(landing.value), abs(landing.whole)
+    if landing.turning:
         return (
-            f"{miss.each.id} rolls {abs(miss.value):g} mirrored frames {way}: an odd number lands"
-            f" reversed. {abs(miss.whole):g} would land."
+            f"{label} ends after {round(value, 3):g} turns, {abs(landing.miss):.0f}° off a whole"
+            f" turn. Use {whole:g}."
+        )
+    direction = landing.owner.parameters()[landing.name].label.lower()
+    if landing.value == round(landing.value):
+        return (
+            f"{label} rolls {value:g} mirrored frames ({direction}), and an odd number ends reversed."
+            f" Use {whole:g}."
         )
     return (
-        f"{miss.each.id} ends after {round(abs(miss.value), 3):g} rolls {way}, {abs(miss.over):.0f} pixels"
-        f" {'over' if abs(miss.value) > abs(miss.whole) else 'short'}: {abs(miss.whole):g} would land."
+        f"{label} ends after {round(value, 3):g} rolls ({direction}), {abs(landing.miss):.0f} px"
+        f" {'past' if value > whole else 'short of'} a whole one. Use {whole:g}."
     )
 
 
-def _mends(miss: _Miss) -> list[Mend]:
-    if not isinstance(miss.amount, Travel):
+def _fixes(landing: _Landing) -> list[Fix]:
+    envelope: Any = getattr(landing.owner, landing.name)
+    if not isinstance(envelope, Travel):
         return []
-    begun = miss.amount.origin or 0.0
-    path = f"{miss.path}/amount"
-    unit = "turns" if miss.turning else "rolls"
-    return [Mend(f"{miss.whole:g} {unit}", (replaced(path, miss.whole - begun),))]
+    amount = landing.whole - (envelope.origin or 0.0)
+    unit = "turns" if landing.turning else "rolls"
+    return [Fix(f"Use {landing.whole:g} {unit}", (set_field(f"{landing.path}/amount", amount),))]

@@ -1,34 +1,34 @@
-"""Pace: a blur swells as fast as the movement under it."""
+"""Pace: the curve of a blur follows the speed of the movement under it."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.envelope import is_animated
 from idle_shimmer.core.checks.base import (
     Check,
     CheckContext,
     Finding,
-    Mend,
+    Fix,
     frames_of,
     moving_under,
-    replaced,
+    set_field,
 )
-from idle_shimmer.core.envelope import is_moving
-from idle_shimmer.core.geometry.movement import Movement
-from idle_shimmer.core.passes.base import MovingPass, Pass
+from idle_shimmer.core.filters.base import Filter, MovingFilter
+from idle_shimmer.core.parameters import Following
 
-_MOST_PERCENT = 25.0
-_LEAST_TRAVEL, _LEAST_ZOOM, _LEAST_TURN_DEG = 0.05, 0.05, 4.0
-_EXPOSURE_DEG = 180.0
+_TOLERANCE_PERCENT = 25.0
+_SHUTTER_DEG = 180.0
 
 
 @dataclass(frozen=True)
-class _Apart:
-    place: int
-    blur: Pass
-    name: str
-    moving: MovingPass
+class _Comparison:
+    """A blur's curve against the speed of the filter that moves most under it."""
+
+    path: str
+    blur: Filter
+    moving: MovingFilter
     percent: float
     frame: int
 
@@ -38,59 +38,67 @@ class Pace(Check):
 
     id = "pace"
     title = "Pace"
+    order = 60
 
     def run(self, context: CheckContext) -> Finding:
-        """The mean difference of the two curves, each scaled to its own peak, in percent."""
-        apart = [
-            found for place, each in context.working() if (found := _apart(context, place, each))
+        """Return the mean difference of the two curves, each scaled to its peak, in percent."""
+        compared = [
+            found
+            for place, owner in context.enabled()
+            for found in _comparisons(context, place, owner)
         ]
-        if not apart:
-            return self.found("ok", 0, "%", "No blur covers a movement.")
-        worse = max(apart, key=lambda each: each.percent)
-        if worse.percent <= _MOST_PERCENT:
-            return self.found(
-                "ok", worse.percent, "%", "Every blur keeps pace with its movement.", worse.frame
+        if not compared:
+            return self.ok(0, "%", "No blur lies over a movement.")
+        worst = max(compared, key=lambda each: each.percent)
+        if worst.percent <= _TOLERANCE_PERCENT:
+            return self.ok(
+                worst.percent, "%", "Every blur keeps pace with its movement.", worst.frame
             )
-        follow = {"kind": "follow", "pass": worse.moving.id, "shutter": _EXPOSURE_DEG}
-        mend = Mend(
-            f"let it follow {worse.moving.id}",
-            (replaced(f"/passes/{worse.place}/{worse.name}", follow),),
-        )
+        follow = {"kind": "follow", "filter": worst.moving.id, "shutter": _SHUTTER_DEG}
         return self.found(
-            "look",
-            worse.percent,
+            "warning",
+            worst.percent,
             "%",
-            f"{worse.blur.id} does not keep pace with {worse.moving.id}: on average it is"
-            f" {worse.percent:.0f} % of its peak away from the movement's speed.",
-            worse.frame,
-            [mend],
+            f"{worst.blur.label} does not keep pace with {worst.moving.label}: on average it is"
+            f" {worst.percent:.0f} % of its peak away from the movement's speed. Let it follow the"
+            " movement.",
+            worst.frame,
+            [Fix(f"Follow {worst.moving.label}", (set_field(worst.path, follow),))],
         )
 
 
-def _measure(blur: Pass, movement: Movement) -> tuple[float, float]:
-    """(how much of the movement this blur should show, the least that counts)."""
-    if blur.kind == "directional_blur":
-        return movement.distance, _LEAST_TRAVEL
-    if getattr(blur, "style", "zoom") == "spin":
-        return abs(movement.turn_deg), _LEAST_TURN_DEG
-    return abs(movement.zoom), _LEAST_ZOOM
+def _comparisons(context: CheckContext, place: int, blur: Filter) -> Iterator[_Comparison]:
+    """Compare every animated parameter that must keep pace."""
+    for name, parameter in blur.parameters().items():
+        follow = parameter.follow
+        if follow is None or follow.noticeable is None or not is_animated(getattr(blur, name)):
+            continue
+        found = _compare(context, blur, name, follow)
+        if found is not None:
+            moving, percent, frame = found
+            yield _Comparison(f"/filters/{place}/{name}", blur, moving, percent, frame)
 
 
-def _apart(context: CheckContext, place: int, blur: Pass) -> _Apart | None:
-    """How far the blur's curve is from the speed of the pass that moves most under it."""
-    name = {"directional_blur": "length", "radial_blur": "amount"}.get(blur.kind)
-    if name is None or not is_moving(getattr(blur, name)):
+def _compare(
+    context: CheckContext, blur: Filter, name: str, follow: Following
+) -> tuple[MovingFilter, float, int] | None:
+    """Return (moving filter, mean difference in percent, frame of the largest difference)."""
+    assert follow.noticeable is not None
+    timeline, frames = context.timeline, list(frames_of(context, blur))
+    curve = np.array([timeline.values(blur, k + 0.5)[name] for k in frames], float)
+    speeds = [
+        (
+            moving,
+            np.array(
+                [follow.measure(timeline.movement(moving.id, k + 0.5), blur) for k in frames], float
+            ),
+        )
+        for moving in moving_under(context, blur)
+    ]
+    if not speeds or curve.max() <= 0:
         return None
-    frames = list(frames_of(context, blur))
-    curve = np.array([context.timeline.values(blur, k + 0.5)[name] for k in frames], float)
-    best: tuple[float, MovingPass, NDArray[np.float64]] | None = None
-    for moving in moving_under(context, blur):
-        measured = [_measure(blur, context.timeline.movement(moving.id, k + 0.5)) for k in frames]
-        speed = np.array([each[0] for each in measured])
-        if speed.max() >= measured[0][1] and (best is None or speed.max() > best[0]):
-            best = (float(speed.max()), moving, speed)
-    if best is None or curve.max() <= 0:
+    moving, speed = max(speeds, key=lambda each: float(each[1].max()))
+    if speed.max() < follow.noticeable(blur):
         return None
-    difference = np.abs(curve / curve.max() - best[2] / best[2].max())
-    at = int(np.argmax(difference))
-    return _Apart(place, blur, name, best[1], 100 * float(difference.mean()), frames[at])
+    difference = np.abs(curve / curve.max() - speed / speed.max())
+    return moving, 100 * float(difference.mean()), frames[int(np.argmax(difference))]

@@ -1,10 +1,23 @@
 """Peak: swells peak at the cut."""
 
-from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Mend, replaced
-from idle_shimmer.core.envelope import Swell
+from dataclasses import dataclass
 
-# A recipe that says so peaks elsewhere on purpose.
+from idle_shimmer.core.animation.envelope import Swell
+from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, plural, set_field
+from idle_shimmer.core.filters.base import Filter
+
+# A recipe with this tag peaks elsewhere on purpose.
 OFF_CUT_TAG = "off-cut"
+
+
+@dataclass(frozen=True)
+class _OffCut:
+    """A swell whose peak does not cover the cut."""
+
+    owner: Filter
+    path: str
+    u: float
+    frames: float
 
 
 class Peak(Check):
@@ -12,33 +25,36 @@ class Peak(Check):
 
     id = "peak"
     title = "Peak"
+    order = 100
 
     def run(self, context: CheckContext) -> Finding:
-        """How many frames the farthest peak is from the cut."""
+        """Return how many frames the farthest peak is from the cut."""
         if OFF_CUT_TAG in context.recipe.tags:
-            return self.found("ok", 0, "frames", "This recipe peaks away from the cut on purpose.")
-        window = context.timeline.window
-        far: tuple[float, int, str, str, float] | None = None
-        for place, each in context.working():
-            for name in each.facts():
-                envelope = getattr(each, name)
-                if not isinstance(envelope, Swell) or envelope.full_from <= 0 <= envelope.full_to:
-                    continue
-                u = envelope.full_from if envelope.full_from > 0 else envelope.full_to
-                frames = abs(u) * (window.after if u > 0 else window.before)
-                if far is None or frames > far[0]:
-                    far = (frames, place, each.id, name, u)
-        if far is None or far[0] < 0.5:
-            return self.found("ok", 0, "frames", "Every swell peaks at the cut.")
-        frames, place, name_of_pass, name, u = far
-        end = "full_from" if u > 0 else "full_to"
-        mend = Mend("bring the peak to the cut", (replaced(f"/passes/{place}/{name}/{end}", 0.0),))
-        side = "after" if u > 0 else "before"
+            return self.ok(0, "frames", "This recipe peaks away from the cut on purpose.")
+        worst = max(_off_cut(context), key=lambda each: each.frames, default=None)
+        if worst is None or worst.frames < 0.5:
+            return self.ok(0, "frames", "Every swell peaks at the cut.")
+        end, side = ("full_from", "after") if worst.u > 0 else ("full_to", "before")
+        frames = round(worst.frames)
         return self.found(
-            "look",
-            frames,
+            "warning",
+            worst.frames,
             "frames",
-            f"{name_of_pass} peaks {frames:.0f} frames {side} the cut, where the change is not hidden.",
-            round(frames) if u > 0 else -round(frames),
-            [mend],
+            f"{worst.owner.label} peaks {plural(frames, 'frame')} {side} the cut, where it does not"
+            " hide the change. Move its peak to the cut.",
+            frames if worst.u > 0 else -frames,
+            [Fix("Move the peak to the cut", (set_field(f"{worst.path}/{end}", 0.0),))],
         )
+
+
+def _off_cut(context: CheckContext) -> list[_OffCut]:
+    window, found = context.timeline.window, []
+    for place, owner in context.enabled():
+        for name in owner.parameters():
+            envelope = getattr(owner, name)
+            if not isinstance(envelope, Swell) or envelope.full_from <= 0 <= envelope.full_to:
+                continue
+            u = envelope.full_from if envelope.full_from > 0 else envelope.full_to
+            frames = abs(u) * (window.after if u > 0 else window.before)
+            found.append(_OffCut(owner, f"/filters/{place}/{name}", u, frames))
+    return found

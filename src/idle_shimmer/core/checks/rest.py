@@ -1,59 +1,63 @@
-"""Rest: every pass does nothing at the ends of the window at which it is seen."""
+"""Rest: every filter does nothing at the ends of the window at which it is seen."""
 
-from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Mend, ends_of, replaced
-from idle_shimmer.core.facts import Fact
-from idle_shimmer.core.geometry.movement import Movement
-from idle_shimmer.core.passes.base import Pass
+from idle_shimmer.core.checks.base import (
+    Check,
+    CheckContext,
+    Finding,
+    Fix,
+    set_field,
+    window_ends,
+)
+from idle_shimmer.core.filters.base import Filter
+from idle_shimmer.core.geometry.movement import NO_MOVEMENT
 
 
 class Rest(Check):
-    """Across passes rest at both ends, outgoing ones at the start, incoming ones at the end."""
+    """Across filters rest at both ends, outgoing ones at the start, incoming ones at the end."""
 
     id = "rest"
     title = "Rest"
+    order = 20
 
     def run(self, context: CheckContext) -> Finding:
-        """The number of passes that still work at an end."""
+        """Return the number of filters that still work at an end."""
         restless = [
-            (place, each, name, u)
-            for place, each in context.working()
-            for u in ends_of(each.side)
-            for name in _restless(each, u)
+            (place, owner, name, u)
+            for place, owner in context.enabled()
+            for u in window_ends(owner.side)
+            for name in _away_from_rest(owner, u)
         ]
         if not restless:
-            return self.found("ok", 0, "passes", "Every pass is at rest at the ends of the window.")
-        place, each, name, u = restless[0]
+            return self.ok(0, "filters", "Every filter is at rest at the ends of the window.")
+        place, owner, name, u = restless[0]
         window = context.timeline.window
         end, frame = ("start", -window.before) if u < 0 else ("end", window.after - 1)
         count = len({each.id for _, each, _, _ in restless})
-        sentence = (
-            f"{each.id} still works at the {end} of the window: its {each.facts()[name].label.lower()}"
-            f" does not go back to nothing, so the picture jumps there."
+        message = (
+            f"{owner.label} still changes the picture at the {end} of the window, so the picture"
+            f" jumps there. Let its {owner.parameters()[name].label.lower()} return to rest."
         )
-        mends = _mends(place, each, name)
-        return self.found("broken", count, "passes", sentence, frame, mends)
+        return self.found("failed", count, "filters", message, frame, _fixes(place, owner, name))
 
 
-def _restless(each: Pass, u: float) -> list[str]:
-    values = each.values_at(u, lambda _target: Movement(0.0, 0.0, 0.0, 0.0))
+def _away_from_rest(owner: Filter, u: float) -> list[str]:
+    """Return the parameters that are not at rest; periodic ones are the landing check's."""
+    values = owner.values_at(u, lambda _: NO_MOVEMENT)
     if values["opacity"] == 0:
         return []
     return [
         name
-        for name, fact in each.facts().items()
-        if fact.rest is not None and not _wraps(fact) and values[name] != fact.rest
+        for name, parameter in owner.parameters().items()
+        if parameter.rest is not None
+        and parameter.period is None
+        and values[name] != parameter.rest
     ]
 
 
-def _wraps(fact: Fact) -> bool:
-    """Whole units are the landing check's."""
-    return fact.control == "whole"
-
-
-def _mends(place: int, each: Pass, name: str) -> list[Mend]:
-    envelope = getattr(each, name)
+def _fixes(place: int, owner: Filter, name: str) -> list[Fix]:
+    envelope = getattr(owner, name)
     if not isinstance(envelope, int | float):
         return []
     swell = {"kind": "swell", "peak": envelope}
-    label = f"let {each.facts()[name].label.lower()} rise from nothing and go back"
-    return [Mend(label, (replaced(f"/passes/{place}/{name}", swell),))]
+    label = f"Let {owner.parameters()[name].label.lower()} rise from rest and return"
+    return [Fix(label, (set_field(f"/filters/{place}/{name}", swell),))]

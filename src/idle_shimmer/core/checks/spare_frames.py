@@ -1,6 +1,6 @@
-"""Spare frames: the mix finds the frames that it needs on both clips."""
+"""Spare frames: the mix and the speed ramps find the frames that they need on both clips."""
 
-from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Mend, replaced
+from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, plural, set_field
 from idle_shimmer.core.render import spare_frames_needed
 
 
@@ -9,39 +9,36 @@ class SpareFrames(Check):
 
     id = "spare_frames"
     title = "Spare frames"
+    order = 30
 
     def run(self, context: CheckContext) -> Finding:
-        """How many frames are missing on the worse side."""
+        """Return how many frames are missing on the worse side."""
         short = [each for each in context.shortages if each.missing > 0]
         if not short:
             needed = spare_frames_needed(context.recipe, context.timeline.window)
-            return self.found(
-                "ok",
-                0,
-                "frames",
-                f"Needs {needed.outgoing} spare frames of outgoing and {needed.incoming} of incoming.",
+            if not needed.outgoing and not needed.incoming:
+                return self.ok(0, "frames", "Uses no spare frames.")
+            message = (
+                f"Uses {plural(needed.outgoing, 'spare frame')} of the outgoing clip and"
+                f" {needed.incoming} of the incoming clip."
             )
+            return self.ok(0, "frames", message)
         worse = max(short, key=lambda each: each.missing)
-        place = "after the cut" if worse.side == "outgoing" else "before it"
-        sentence = (
-            f"The mix shows {worse.needed} frames of {worse.side} {place}, but the clip has"
-            f" {worse.available} there: {worse.missing} missing."
-        )
         frame = worse.available if worse.side == "outgoing" else -worse.available - 1
-        return self.found("broken", worse.missing, "frames", sentence, frame, _mends(context))
+        message = f"{worse.sentence} Shorten the mix or move the cut."
+        return self.found("failed", worse.missing, "frames", message, frame, _fixes(context))
 
 
-def _mends(context: CheckContext) -> list[Mend]:
-    mends = []
+def _fixes(context: CheckContext) -> list[Fix]:
+    fixes = []
     span = context.span_that_fits
     if span is not None:
-        patch = (replaced("/mix/span", list(span)),)
-        mends.append(Mend(f"shorten the span to {span[0]:g} … {span[1]:g}", patch))
-    hold = (replaced("/hold_frames", True),)
-    mends.append(Mend("hold the last frame that there is", hold))
+        patch = (set_field("/mix/span", list(span)),)
+        fixes.append(Fix(f"Shorten the span to {span[0]:g} … {span[1]:g}", patch))
+    fixes.append(Fix("Hold the last frame", (set_field("/hold_frames", True),)))
     sides = {each.side: each.missing for each in context.shortages if each.missing > 0}
     if len(sides) == 1:
         side, missing = next(iter(sides.items()))
         move = -missing if side == "outgoing" else missing
-        mends.append(Mend(f"move the cut by {move:+d} frames", move_cut=move))
-    return mends
+        fixes.append(Fix(f"Move the cut by {move:+d} frames", move_cut=move))
+    return fixes

@@ -1,1 +1,7 @@
-"""The computations that passes share: pure functions from pixels to new pixels."""
+"""The filters: one file a filter, found in this package."""
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+for _module in iter_modules(__path__):
+    import_module(f"{__name__}.{_module.name}")

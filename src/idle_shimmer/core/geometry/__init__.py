@@ -1,1 +1,1 @@
-"""Coordinate maps, edges, the one lookup, and the shutter."""
+"""Coordinate maps, what lies beyond the edges, the one warp, and the shutter."""

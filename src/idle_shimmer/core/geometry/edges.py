@@ -1,8 +1,8 @@
-"""What lies beyond the frame: mirror, tile, smear or black.
+"""What lies beyond the frame: the mirrored, repeated or smeared picture, or black.
 
-Conventions: a frame of width W covers x from 0 to W; pixel j is the point j + 0.5. ``mirror`` is
-half-sample symmetric (… c b a | a b c …), ``tile`` repeats, ``smear`` takes the nearest edge
-pixel, ``black`` shows nothing: there the coverage falls from 1 to 0 over one pixel.
+A frame of width W covers x from 0 to W; pixel j is the point j + 0.5. ``mirror`` is half-sample
+symmetric (… c b a | a b c …), ``tile`` repeats, ``smear`` takes the nearest edge pixel, ``black``
+shows nothing: there the coverage falls from 1 to 0 over one pixel.
 """
 
 import math
@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from idle_shimmer.core.kernel import inlined, kernel
+from idle_shimmer.core.compute.jit import inlined, kernel
 
 Edge = Literal["mirror", "tile", "smear", "black"]
 MIRROR, TILE, SMEAR, BLACK = range(4)
@@ -18,8 +18,8 @@ EDGE_CODE: dict[Edge, int] = {"mirror": MIRROR, "tile": TILE, "smear": SMEAR, "b
 
 
 @inlined
-def unfolded(x: float, size: float, edge: int) -> tuple[float, float]:
-    """The point inside 0…size that shows at ``x``, and 1, or -1 where it runs backwards there.
+def fold_with_sign(x: float, size: float, edge: int) -> tuple[float, float]:
+    """Return the point inside 0…size that shows at ``x``, and -1 where it is mirrored there, else 1.
 
     Smeared and black points stay where they are.
     """
@@ -33,7 +33,7 @@ def unfolded(x: float, size: float, edge: int) -> tuple[float, float]:
 
 @inlined
 def fold(x: float, size: float, edge: int) -> float:
-    """The point inside 0…size that shows at ``x``."""
+    """Return the point inside 0…size that shows at ``x``."""
     if 0 <= x <= size:
         return x
     if edge == MIRROR:
@@ -46,7 +46,7 @@ def fold(x: float, size: float, edge: int) -> float:
 
 @kernel
 def fold_row(xs: Any, size: float, edge: int, out: Any) -> None:
-    """``fold`` for a row of points; without branches it is vectorised."""
+    """Write ``fold`` of a row of points to ``out``; without branches it is vectorised."""
     if edge == MIRROR:
         for j in range(xs.shape[0]):
             x = xs[j] - 2 * size * np.floor(xs[j] / (2 * size))
@@ -61,10 +61,10 @@ def fold_row(xs: Any, size: float, edge: int, out: Any) -> None:
 
 @inlined
 def fold_index(k: int, count: int, edge: int) -> int:
-    """The pixel index inside 0…count-1 that shows at index ``k``."""
+    """Return the pixel index inside 0…count-1 that shows at index ``k``."""
     if 0 <= k < count:
         return k
-    # The copies next to the frame without a division, which takes longer than all else here.
+    # The copies next to the frame without a division, which takes longer than the rest.
     if edge == MIRROR:
         k = k if -2 * count <= k < 2 * count else k % (2 * count)
         k = -1 - k if k < 0 else k
@@ -77,7 +77,7 @@ def fold_index(k: int, count: int, edge: int) -> int:
 
 @kernel
 def mirror_ends(wide: Any, room: int, channels: int) -> None:
-    """Fills ``room`` pixels at both ends of a flat row with the mirror of what lies between them."""
+    """Fill ``room`` pixels at both ends of a flat row with the mirror of what lies between them."""
     width = wide.shape[0] // channels - 2 * room
     for k in range(room):
         left = room + fold_index(-1 - k, width, MIRROR)
@@ -89,5 +89,5 @@ def mirror_ends(wide: Any, room: int, channels: int) -> None:
 
 @inlined
 def coverage(x: float, size: float) -> float:
-    """How much of the picture a one-pixel-wide look at ``x`` meets: 1 inside, 0 outside."""
+    """Return how much of a one-pixel-wide sample at ``x`` lies inside the picture, 0…1."""
     return min(max(min(x, size - x) + 0.5, 0.0), 1.0)

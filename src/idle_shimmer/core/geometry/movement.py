@@ -1,4 +1,4 @@
-"""How far a moving stage carries the picture during one frame."""
+"""How far a moving stage of the coordinate map carries the picture during one frame."""
 
 import itertools
 import math
@@ -7,17 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from idle_shimmer.core.geometry.stages import AffineStage, Matrix
+from idle_shimmer.core.geometry.transforms import AffineTransform, Matrix
 
+# Rotations are summed over so many parts of the frame, so that more than half a turn is counted.
 _PARTS = 16
 
 
 @dataclass(frozen=True, slots=True)
 class Movement:
-    """The picture's travel from half a frame before a time to half a frame after it.
+    """The picture's displacement from half a frame before a time to half a frame after it.
 
-    ``right`` and ``down`` are the way of what stands in the frame's middle, in frame heights;
-    ``zoom`` is the natural logarithm of the change of scale; ``turn_deg`` counter-clockwise.
+    ``right`` and ``down`` are the displacement of what is shown at the frame's centre, in frame
+    heights; ``zoom`` is the natural logarithm of the change of scale; ``turn_deg`` is
+    counter-clockwise.
     """
 
     right: float
@@ -27,39 +29,42 @@ class Movement:
 
     @property
     def distance(self) -> float:
-        """The length of the way, in frame heights."""
+        """The length of the displacement, in frame heights."""
         return math.hypot(self.right, self.down)
 
     @property
     def angle_deg(self) -> float:
-        """The direction of the way, counter-clockwise from rightwards; 0 where there is none."""
+        """The direction, counter-clockwise from rightwards; 0 where there is no displacement."""
         return math.degrees(math.atan2(0.0 - self.down, self.right)) if self.distance else 0.0
 
 
+NO_MOVEMENT = Movement(0.0, 0.0, 0.0, 0.0)
+
+
 def movement(
-    stage_at: Callable[[float], AffineStage], t: float, width: int, height: int
+    stage_at: Callable[[float], AffineTransform], t: float, width: int, height: int
 ) -> Movement:
-    """The movement during the frame around ``t`` (frames from the cut)."""
+    """Return the movement during the frame around ``t`` (frames from the cut)."""
     times = t - 0.5 + np.arange(_PARTS + 1) / _PARTS
-    ways = [_forward(stage_at(float(each)).matrix) for each in times]
+    maps = [_inverse(stage_at(float(time)).matrix) for time in times]
     shown = stage_at(t).matrix @ np.array([width / 2, height / 2, 1.0])
-    begun, done = (way @ np.append(shown, 1.0) for way in (ways[0], ways[-1]))
-    right, down = (done - begun) / height
-    zoom = 0.5 * math.log(abs(_determinant(ways[-1]) / _determinant(ways[0])))
-    turned = sum(_turned_deg(a, b) for a, b in itertools.pairwise(ways))
-    return Movement(float(right), float(down), zoom, turned)
+    first, last = (each @ np.append(shown, 1.0) for each in (maps[0], maps[-1]))
+    right, down = (last - first) / height
+    zoom = 0.5 * math.log(abs(_determinant(maps[-1]) / _determinant(maps[0])))
+    turn_deg = sum(_turn_deg(one, other) for one, other in itertools.pairwise(maps))
+    return Movement(float(right), float(down), zoom, turn_deg)
 
 
-def _forward(backward: Matrix) -> Matrix:
-    linear = np.linalg.inv(backward[:, :2])
-    return np.column_stack([linear, -linear @ backward[:, 2]])
+def _inverse(matrix: Matrix) -> Matrix:
+    linear = np.linalg.inv(matrix[:, :2])
+    return np.column_stack([linear, -linear @ matrix[:, 2]])
 
 
-def _determinant(way: Matrix) -> float:
-    return float(np.linalg.det(way[:, :2]))
+def _determinant(matrix: Matrix) -> float:
+    return float(np.linalg.det(matrix[:, :2]))
 
 
-def _turned_deg(one: Matrix, other: Matrix) -> float:
-    """The turn from one way to a slightly later one, y downward, counter-clockwise positive."""
+def _turn_deg(one: Matrix, other: Matrix) -> float:
+    """Return the rotation from one map to a slightly later one, counter-clockwise, y downward."""
     step = other[:, :2] @ np.linalg.inv(one[:, :2])
     return math.degrees(math.atan2(step[0, 1] - step[1, 0], step[0, 0] + step[1, 1]))

@@ -1,29 +1,58 @@
-"""Looks into a picture at traced points: the inner loops of the lookup.
+"""Samples a picture at mapped points: the inner loops of the warp.
 
-Conventions: ``source`` is a flat float32 picture of ``size`` (rows, columns) in RGB pixels. Points
-folded into the frame have at most taps around them beyond it; those are folded by ``edge``. What is
-seen is added to ``line``, flat float32 with four floats a pixel, the last of no meaning.
+``source`` is a flat float32 picture of RGB pixels. Points folded into the frame have at most taps
+around them beyond it; those are folded by the edge. What is seen is added to ``line``, flat float32
+with four floats a pixel, the last without meaning.
 
-Where a point lies is worked out for a whole row at once, by itself: that loop is vectorised, and
-the loop over the taps is free of branches. In one loop both take twice as long.
+Where a point lies is computed for a whole row first: that loop is vectorised, and the loop over the
+taps has no branches. In one loop both take twice as long.
 """
 
 import math
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from idle_shimmer.core.compute.jit import inlined, kernel
+from idle_shimmer.core.compute.simd import move_four, prefetch
 from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
-from idle_shimmer.core.interpolation import add_cubic, add_linear, cubic_rgb, cubic_weights
-from idle_shimmer.core.kernel import inlined, kernel
-from idle_shimmer.core.vectors import move_four, prefetch
+from idle_shimmer.core.picture.resampling import add_cubic, add_linear, cubic_rgb, cubic_weights
 
-# Taps ahead of a point and after it. Linear reads two floats beyond its taps, hence a column more.
-_CUBIC_AHEAD, _CUBIC_AFTER = 1.0, 2.0
-_LINEAR_AHEAD, _LINEAR_AFTER = 0.0, 2.0
-LEAST_SIDE = 5
-# So many points ahead, their first and last rows of taps are asked for.
-_READ_AHEAD = 16
+# Taps before a point and after it. Linear reads two floats beyond its taps, hence a column more.
+_CUBIC_BEFORE, _CUBIC_AFTER = 1.0, 2.0
+_LINEAR_BEFORE, _LINEAR_AFTER = 0.0, 2.0
+MIN_SIDE = 5
+# So many points ahead, their first and last rows of taps are prefetched.
+_PREFETCH_POINTS = 16
+
+
+class Sampling(NamedTuple):
+    """How a picture is sampled: its size, the edge, and whether linear instead of cubic."""
+
+    rows: int
+    columns: int
+    edge: int
+    linear: bool
+
+
+class RowPoints(NamedTuple):
+    """Memory for a row of points, one entry a point.
+
+    ``first`` is the first float of the first tap; ``fx`` and ``fy`` are fractions, ``weight`` the
+    share of the point; ``x`` and ``y`` are folded coordinates; ``a`` … ``d`` the weights of the four
+    rows of taps.
+    """
+
+    first: Any
+    fx: Any
+    fy: Any
+    weight: Any
+    x: Any
+    y: Any
+    a: Any
+    b: Any
+    c: Any
+    d: Any
 
 
 # These are compiled by themselves: inlined, their many live values slow down every caller's loop.
@@ -31,7 +60,7 @@ _READ_AHEAD = 16
 def sample_folded(
     source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
 ) -> tuple[Any, Any, Any]:
-    """The cubic interpolation near the frame's edges, of the picture at float ``start``."""
+    """Return the cubic interpolation near the edges of the picture that begins at float ``start``."""
     j, i = int(math.floor(x)), int(math.floor(y))
     wx, wy = cubic_weights(np.float32(x - j)), cubic_weights(np.float32(y - i))
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
@@ -50,7 +79,7 @@ def sample_folded(
 def sample(
     source: Any, start: int, rows: int, columns: int, x: float, y: float, edge: int
 ) -> tuple[Any, Any, Any]:
-    """The cubic interpolation at one point of the picture at float ``start``."""
+    """Return the cubic interpolation at one point of the picture that begins at float ``start``."""
     q, p = int(math.floor(x)), int(math.floor(y))
     if 1 <= p < rows - 2 and 1 <= q < columns - 2:
         base = start + ((p - 1) * columns + q - 1) * 3
@@ -59,12 +88,9 @@ def sample(
 
 
 @kernel
-def row_store(length: int) -> Any:
-    """Room for a row of points: (first float, fractions x and y, weight; folded x and y; rows).
-
-    The last four are the weights of the four rows of taps.
-    """
-    return (
+def row_points(length: int) -> Any:
+    """Return uninitialised memory for ``length`` points."""
+    return RowPoints(
         np.empty(length, np.int32),
         np.empty(length, np.float32),
         np.empty(length, np.float32),
@@ -79,93 +105,87 @@ def row_store(length: int) -> Any:
 
 
 @inlined
-def reach(quick: bool) -> tuple[float, float]:
-    """How far inside the frame a point must lie at its low and its high end to be looked up whole."""
-    return (_LINEAR_AHEAD, _LINEAR_AFTER) if quick else (_CUBIC_AHEAD, _CUBIC_AFTER)
+def margins(linear: bool) -> tuple[float, float]:
+    """Return how far inside the frame, at its low and high end, all taps of a point lie inside."""
+    return (_LINEAR_BEFORE, _LINEAR_AFTER) if linear else (_CUBIC_BEFORE, _CUBIC_AFTER)
 
 
 @kernel
-def add_traced(
-    source: Any, size: Any, points: Any, edge: int, quick: bool, store: Any, line: Any
-) -> None:
-    """Adds what a row of points shows to ``line``.
+def add_points(source: Any, sampling: Any, points: Any, memory: Any, line: Any) -> None:
+    """Add what a row of points shows to ``line``.
 
-    ``points`` are (xs, ys, weights), unfolded; where ``edge`` is black, the weights are changed to
-    what is covered. Cubic, or linear where ``quick``, at a quarter of the cost.
+    ``points`` are (xs, ys, weights), unfolded; with a black edge the weights are reduced to what is
+    covered. Linear sampling takes a quarter of the time of cubic.
     """
     xs, ys, weights = points
-    rows, columns = size
-    width, height = float(columns), float(rows)
-    large = min(rows, columns) >= LEAST_SIDE
-    if large and not _place(size, xs, ys, weights, quick, store):
-        add_placed(source, columns, quick, store, 0, xs.shape[0], line)
+    width, height = float(sampling.columns), float(sampling.rows)
+    large = min(sampling.rows, sampling.columns) >= MIN_SIDE
+    if large and not _place(sampling, xs, ys, weights, memory):
+        add_placed(source, sampling, memory, 0, xs.shape[0], line)
         return
-    across, down = store[4][: xs.shape[0]], store[5][: xs.shape[0]]
-    if edge == BLACK:
+    across, down = memory.x[: xs.shape[0]], memory.y[: xs.shape[0]]
+    if sampling.edge == BLACK:
         for j in range(xs.shape[0]):
             weights[j] *= np.float32(coverage(xs[j], width) * coverage(ys[j], height))
-    fold_row(xs, width, edge, across)
-    fold_row(ys, height, edge, down)
-    placed = across, down, weights
+    fold_row(xs, width, sampling.edge, across)
+    fold_row(ys, height, sampling.edge, down)
     if large:
-        _place(size, across, down, weights, quick, store)
-        add_placed(source, columns, quick, store, 0, xs.shape[0], line)
-    _add_beyond(source, size, placed, edge, quick, not large, line)
+        _place(sampling, across, down, weights, memory)
+        add_placed(source, sampling, memory, 0, xs.shape[0], line)
+    _add_beyond(source, sampling, (across, down, weights), not large, line)
 
 
 @inlined
-def _all_taps_inside(
-    x: float, y: float, rows: int, columns: int, ahead: float, after: float
-) -> bool:
-    return (x >= ahead) & (y >= ahead) & (x < columns - after) & (y < rows - after)
+def _all_taps_inside(x: float, y: float, sampling: Any, before: float, after: float) -> bool:
+    low = (x >= before) & (y >= before)
+    return low & (x < sampling.columns - after) & (y < sampling.rows - after)
 
 
 @kernel
-def _place(size: Any, xs: Any, ys: Any, weights: Any, quick: bool, store: Any) -> bool:
-    """Finds each point's first tap; whether some points have taps beyond the frame.
+def _place(sampling: Any, xs: Any, ys: Any, weights: Any, memory: Any) -> bool:
+    """Find each point's first tap; return whether some points have taps beyond the frame.
 
     Those are placed at some pixel inside, with a weight of 0.
     """
-    rows, columns = size
-    ahead, after = reach(quick)
-    first, fx, fy, shown = store[:4]
-    wide, back = np.int32(columns), np.int32(ahead) * (np.int32(columns) + np.int32(1))
+    before, after = margins(sampling.linear)
+    columns = np.int32(sampling.columns)
+    back = np.int32(before) * (columns + np.int32(1))
+    first, fx, fy, shown = memory.first, memory.fx, memory.fy, memory.weight
     beyond = False
     for j in range(xs.shape[0]):
         x, y = xs[j] - 0.5, ys[j] - 0.5
-        inside = _all_taps_inside(x, y, rows, columns, ahead, after)
+        inside = _all_taps_inside(x, y, sampling, before, after)
         beyond |= not inside
         q, p = np.int32(x), np.int32(y)
         fx[j], fy[j] = np.float32(x - np.float64(q)), np.float32(y - np.float64(p))
-        first[j] = (p * wide + q - back) * np.int32(3) if inside else np.int32(0)
+        first[j] = (p * columns + q - back) * np.int32(3) if inside else np.int32(0)
         shown[j] = weights[j] if inside else np.float32(0)
     return beyond
 
 
 @kernel
-def add_placed(
-    source: Any, columns: int, quick: bool, store: Any, begin: int, end: int, line: Any
-) -> None:
-    """Adds the points ``begin`` … ``end`` - 1, whose places are in ``store``."""
-    first, fx, fy, shown = store[:4]
-    a, b, c, d = store[6:]
-    row = columns * 3
-    if not quick:
-        _weigh_rows(fy[begin:end], shown[begin:end], a[begin:], b[begin:], c[begin:], d[begin:])
-    last_tap = row if quick else 3 * row
+def add_placed(source: Any, sampling: Any, memory: Any, begin: int, end: int, line: Any) -> None:
+    """Add the points ``begin`` … ``end`` - 1, whose places are in ``memory``."""
+    first, fx, fy, shown = memory.first, memory.fx, memory.fy, memory.weight
+    a, b, c, d = memory.a, memory.b, memory.c, memory.d
+    row = sampling.columns * 3
+    if not sampling.linear:
+        _weigh_rows(fy[begin:end], shown[begin:end], (a[begin:], b[begin:], c[begin:], d[begin:]))
+    last_tap = row if sampling.linear else 3 * row
     for j in range(begin, end):
-        soon = np.int64(first[min(j + _READ_AHEAD, end - 1)])
+        soon = np.int64(first[min(j + _PREFETCH_POINTS, end - 1)])
         prefetch(source, soon)
         prefetch(source, soon + last_tap)
         base = np.int64(first[j])
-        if quick:
-            add_linear(source, base, row, fx[j], fy[j], shown[j], line, j * 4)
+        if sampling.linear:
+            add_linear(source, base, row, (fx[j], fy[j]), shown[j], line, j * 4)
         else:
-            add_cubic(source, base, row, fx[j], a[j], b[j], c[j], d[j], line, j * 4)
+            add_cubic(source, base, row, fx[j], (a[j], b[j], c[j], d[j]), line, j * 4)
 
 
 @kernel
-def _weigh_rows(fy: Any, shown: Any, a: Any, b: Any, c: Any, d: Any) -> None:
+def _weigh_rows(fy: Any, shown: Any, weights: Any) -> None:
+    a, b, c, d = weights
     for j in range(fy.shape[0]):
         one, two, three, four = cubic_weights(fy[j])
         a[j], b[j], c[j], d[j] = one * shown[j], two * shown[j], three * shown[j], four * shown[j]
@@ -173,53 +193,44 @@ def _weigh_rows(fy: Any, shown: Any, a: Any, b: Any, c: Any, d: Any) -> None:
 
 @kernel
 def add_point(
-    source: Any,
-    size: Any,
-    x: float,
-    y: float,
-    weight: Any,
-    edge: int,
-    quick: bool,
-    line: Any,
-    j: int,
+    source: Any, sampling: Any, x: float, y: float, weight: Any, line: Any, j: int
 ) -> None:
-    """Adds what one point, from the first pixel's centre, shows to pixel ``j`` of ``line``."""
-    rows, columns = size
-    ahead, after = reach(quick)
-    if _all_taps_inside(x, y, rows, columns, ahead, after):
+    """Add what one point, counted from the first pixel's centre, shows to pixel ``j`` of ``line``."""
+    before, after = margins(sampling.linear)
+    columns = sampling.columns
+    if _all_taps_inside(x, y, sampling, before, after):
         q, p = int(x), int(y)
         fx, fy = np.float32(x - q), np.float32(y - p)
-        if quick:
-            add_linear(source, (p * columns + q) * 3, columns * 3, fx, fy, weight, line, j * 4)
+        if sampling.linear:
+            base = (p * columns + q) * 3
+            add_linear(source, base, columns * 3, (fx, fy), weight, line, j * 4)
         else:
             base = ((p - 1) * columns + q - 1) * 3
             a, b, c, d = cubic_weights(fy)
-            down = a * weight, b * weight, c * weight, d * weight
-            add_cubic(source, base, columns * 3, fx, *down, line, j * 4)
+            down = (a * weight, b * weight, c * weight, d * weight)
+            add_cubic(source, base, columns * 3, fx, down, line, j * 4)
         return
-    red, green, blue = sample_folded(source, 0, rows, columns, x, y, edge)
+    red, green, blue = sample_folded(source, 0, sampling.rows, columns, x, y, sampling.edge)
     line[4 * j] += weight * red
     line[4 * j + 1] += weight * green
     line[4 * j + 2] += weight * blue
 
 
 @kernel
-def _add_beyond(
-    source: Any, size: Any, points: Any, edge: int, quick: bool, every: bool, line: Any
-) -> None:
-    """Adds the points that have taps beyond the frame, or ``every`` one."""
+def _add_beyond(source: Any, sampling: Any, points: Any, all_points: bool, line: Any) -> None:
+    """Add the points that have taps beyond the frame, or ``all_points``."""
     xs, ys, weights = points
-    ahead, after = reach(quick)
+    before, after = margins(sampling.linear)
     for j in range(xs.shape[0]):
         x, y = xs[j] - 0.5, ys[j] - 0.5
-        inside = _all_taps_inside(x, y, size[0], size[1], ahead, after)
-        if weights[j] != 0 and (every or not inside):
-            add_point(source, size, x, y, weights[j], edge, quick, line, j)
+        inside = _all_taps_inside(x, y, sampling, before, after)
+        if weights[j] != 0 and (all_points or not inside):
+            add_point(source, sampling, x, y, weights[j], line, j)
 
 
 @kernel
 def add_line(line: Any, out: Any) -> None:
-    """Adds the colours of ``line`` to pixels (length, 3)."""
+    """Add the colours of ``line`` to pixels (length, 3)."""
     for j in range(out.shape[0]):
         for c in range(3):
             out[j, c] += line[4 * j + c]
@@ -227,7 +238,7 @@ def add_line(line: Any, out: Any) -> None:
 
 @kernel
 def put_line(line: Any, out: Any) -> None:
-    """The colours of ``line`` as pixels (length, 3)."""
+    """Write the colours of ``line`` to pixels (length, 3)."""
     flat, last = out.reshape(-1), out.shape[0] - 1
     for j in range(last):
         move_four(line, 4 * j, flat, 3 * j)

@@ -1,7 +1,7 @@
-"""The shutter: how many moments a movement needs to blur without gaps.
+"""The shutter: how many time samples a movement needs to blur without gaps.
 
-Source of the exposure: shutter angle / 360 / frame rate, so over one frame the shutter is open for
-angle / 360 of it, here centred on the frame's sampling time.
+Source of the exposure: exposure time = shutter angle / 360 / frame rate (common practice), so over
+one frame the shutter is open for angle / 360 of it, here centred on the frame's sampling time.
 """
 
 import math
@@ -11,61 +11,64 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.geometry.stages import Stage
+from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
-MOST_MOMENTS = 512
+MAX_TIME_SAMPLES = 512
 _PROBE_TIMES = 9
 _PROBE_PX = 32
-# (up to so many pixels of the movement, pixels between moments): the longer a blur, the more moments
-# it averages anyway, and the less each one is seen (tests/core/test_geometry.py holds the error).
+# (up to so many pixels of the movement, pixels between time samples): the longer a blur, the more
+# samples it averages, and the less each is seen (tests/core/test_geometry.py limits the error).
 _SPACING = ((24.0, 1.0), (48.0, 2.0), (96.0, 3.0), (math.inf, 5.0))
-# Counts above this are rounded up to a few leading bits, so that neighbouring parts share moments.
-_COUNTED_SINGLY = 16
+# Counts above this are rounded up to a few leading bits, so that neighbouring parts share samples.
+_EXACT_UP_TO = 16
 
-Moments = Sequence[Sequence[Stage]]
+# The stages of the coordinate map, in stack order, at each time sample.
+TimeSamples = Sequence[Sequence[CoordinateTransform]]
+# (left, top, right, bottom) in pixels, the last two exclusive.
 Part = tuple[int, int, int, int]
 
 
 class Exposure:
-    """The sets of stages to average for a frame sampled at ``t`` (frames from the cut).
+    """The stages to average for a frame sampled at ``t`` (frames from the cut).
 
-    As many moments as the longest movement among a grid of points needs while the shutter is open,
-    at most MOST_MOMENTS. With a shutter of 0, the one moment at ``t``. Points near the middle of a
-    turn move less than those far out, so a part of the frame may need fewer than the whole.
+    The longest movement among a grid of points, while the shutter is open, decides how many time
+    samples there are, at most MAX_TIME_SAMPLES; with a shutter of 0, the one at ``t``. Points near
+    the centre of a rotation move less than those far out, so a part of the frame may need fewer.
     """
 
     def __init__(
         self,
-        stages_at: Callable[[float], Sequence[Stage]],
+        stages_at: Callable[[float], Sequence[CoordinateTransform]],
         t: float,
         shutter_deg: float,
         size: tuple[int, int],
     ) -> None:
         self._stages_at, self._t, self._span, self._size = stages_at, t, shutter_deg / 360, size
-        self._known: dict[int, Moments] = {}
+        self._samples: dict[int, TimeSamples] = {}
 
     @cached_property
-    def moments(self) -> Moments:
+    def time_samples(self) -> TimeSamples:
         """What the whole frame needs."""
         width, height = self._size
         return self.within((0, 0, width, height))
 
-    def within(self, part: Part) -> Moments:
-        """What a part of the frame needs: pixels from (left, top) up to (right, bottom)."""
-        count = self._needed(part)
-        if count not in self._known:
+    def within(self, part: Part) -> TimeSamples:
+        """Return what a part of the frame needs; parts with as many samples share one object."""
+        count = self._count(part)
+        if count not in self._samples:
             times = ((i + 0.5) / count - 0.5 for i in range(count))
-            self._known[count] = [self._stages_at(self._t + self._span * each) for each in times]
-        return self._known[count]
+            self._samples[count] = [self._stages_at(self._t + self._span * at) for at in times]
+        return self._samples[count]
 
-    def _needed(self, part: Part) -> int:
+    def _count(self, part: Part) -> int:
         if self._span == 0:
             return 1
-        left, top, right, bottom = (each / _PROBE_PX for each in part)
+        left, top, right, bottom = (limit / _PROBE_PX for limit in part)
         near = self._lengths_px[
             math.floor(top) : math.ceil(bottom) + 1, math.floor(left) : math.ceil(right) + 1
         ]
-        return _rounded(min(MOST_MOMENTS, max(1, math.ceil(_spaced(float(near.max()))))))
+        needed = math.ceil(_samples_along(float(near.max())))
+        return _rounded(min(MAX_TIME_SAMPLES, max(1, needed)))
 
     @cached_property
     def _lengths_px(self) -> NDArray[np.float64]:
@@ -78,34 +81,34 @@ class Exposure:
         points = np.meshgrid(across, down)
         times = (i / (_PROBE_TIMES - 1) - 0.5 for i in range(_PROBE_TIMES))
         places = np.array(
-            [_shown_at(self._stages_at(self._t + self._span * each), *points) for each in times]
+            [_mapped(self._stages_at(self._t + self._span * at), *points) for at in times]
         )
         lengths: NDArray[np.float64] = np.linalg.norm(np.diff(places, axis=0), axis=1).sum(axis=0)
         return lengths
 
 
-def _spaced(length_px: float) -> float:
-    """How many moments lie along a movement of this length."""
-    count = begun = 0.0
-    for up_to, spacing in _SPACING:
-        count += max(0.0, min(length_px, up_to) - begun) / spacing
-        begun = up_to
+def _samples_along(length_px: float) -> float:
+    """Return how many time samples lie along a movement of this length."""
+    count = begin = 0.0
+    for end, spacing in _SPACING:
+        count += max(0.0, min(length_px, end) - begin) / spacing
+        begin = end
     return count
 
 
 def _rounded(count: int) -> int:
-    if count <= _COUNTED_SINGLY:
+    if count <= _EXACT_UP_TO:
         return count
     step = 2 ** (count.bit_length() - 3)
     return -(-count // step) * step
 
 
-def _shown_at(
-    stages: Sequence[Stage], x: NDArray[np.float64], y: NDArray[np.float64]
+def _mapped(
+    stages: Sequence[CoordinateTransform], x: NDArray[np.float64], y: NDArray[np.float64]
 ) -> NDArray[np.float64]:
-    """Where output points look, (2, rows, columns) in pixels, without folding at the edges."""
+    """Return where output points look, (2, rows, columns) in pixels, without folding at edges."""
     x, y = x.copy(), y.copy()
-    shades = np.ones(x.shape, np.float32)
+    gains = np.ones(x.shape, np.float32)
     for stage in reversed(stages):
-        stage.warp(x, y, shades, stage.parameters)
+        stage.move(x, y, gains, stage.parameters)
     return np.stack([x, y])

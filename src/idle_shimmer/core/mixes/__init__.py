@@ -1,4 +1,4 @@
-"""The mixes: one file a mix, found by listing this package."""
+"""The mixes: one file a mix, found in this package."""
 
 from importlib import import_module
 from pkgutil import iter_modules

@@ -3,21 +3,21 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
-from typing import Annotated, Any, ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, model_validator
 
-from idle_shimmer.core.easing import Easing, curve
-from idle_shimmer.core.facts import Axis, Fact
-from idle_shimmer.core.picture import Light, Picture
+from idle_shimmer.core.animation.easing import Easing, curve
+from idle_shimmer.core.animation.envelope import EnvelopeTime
+from idle_shimmer.core.orientation import Axis
+from idle_shimmer.core.parameters import Parameter
+from idle_shimmer.core.picture.encoding import Encoding, Picture
 
-Moment = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
 _REGISTRY: dict[str, type["Mix"]] = {}
 
-
-# The picture of a wipe by its id: its brightness in display light, float32 (H, W), 0…1.
+# Gives the picture of a wipe by its id: luma of display values, float32 (H, W), 0…1.
 MatteOf = Callable[[str], NDArray[np.float32]]
 
 
@@ -25,14 +25,14 @@ MatteOf = Callable[[str], NDArray[np.float32]]
 class MixContext:
     """Where a mix works: frame number from the cut, frame size in pixels, the user's mattes.
 
-    ``wanted`` is the light in which its result is used next; it may give another.
+    ``wanted`` is the encoding in which the result is used next; a mix may return another.
     """
 
     offset: int
     width: int
     height: int
     matte_of: MatteOf | None = None
-    wanted: Light = "display"
+    wanted: Encoding = "display"
 
 
 class Mix(BaseModel):
@@ -52,57 +52,57 @@ class Mix(BaseModel):
         if not isinstance(kind, str):
             return
         if kind in _REGISTRY:
-            raise TypeError(f"two mixes are called '{kind}': {_REGISTRY[kind]} and {cls}")
+            raise TypeError(f"two mixes have the kind '{kind}': {_REGISTRY[kind]} and {cls}")
         _REGISTRY[kind] = cls
 
     def progress(self, u: float) -> float:
-        """How far the mix has gone at envelope time ``u``: 0 all outgoing, 1 all incoming."""
+        """Return how far the mix has gone at envelope time ``u``: 0 all outgoing, 1 all incoming."""
         raise NotImplementedError
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
-        """The two pictures joined at a progress between 0 and 1, both excluded."""
+        """Return the two pictures joined at a progress between 0 and 1, both excluded."""
         raise NotImplementedError
 
     def flipped(self, axis: Axis) -> "Mix":
-        """The mix for the picture flipped along ``axis``."""
+        """Return the mix for the picture flipped along ``axis``."""
         return self
 
     @classmethod
     @cache
-    def facts(cls) -> dict[str, Fact]:
-        """The facts of every parameter of its own, by field name."""
+    def parameters(cls) -> dict[str, Parameter]:
+        """Return every parameter of its own, by field name."""
         return {
-            name: fact
+            name: parameter
             for name, field in cls.model_fields.items()
-            for fact in field.metadata
-            if isinstance(fact, Fact)
+            for parameter in field.metadata
+            if isinstance(parameter, Parameter)
         }
 
 
 class SpannedMix(Mix):
-    """A mix that takes from ``span[0]`` to ``span[1]`` of the window, eased by ``shape``."""
+    """A mix that runs from ``span[0]`` to ``span[1]`` of the window, along ``easing``."""
 
-    span: tuple[Moment, Moment] = (-1.0, 1.0)
-    shape: Easing = "linear"
+    span: tuple[EnvelopeTime, EnvelopeTime] = (-1.0, 1.0)
+    easing: Easing = "linear"
 
     @model_validator(mode="after")
     def _in_order(self) -> "SpannedMix":
         if self.span[0] > self.span[1]:
-            raise ValueError("span must not go backwards")
+            raise ValueError("the span must not end before it starts")
         return self
 
     def progress(self, u: float) -> float:
-        """Eased progress, held inside 0…1 where the shape overshoots."""
+        """Return the eased progress, clamped to 0…1 where the easing overshoots."""
         start, end = self.span
         if u <= start and start < end:
             return 0.0
         if u >= end:
             return 1.0
-        return min(max(curve(self.shape)((u - start) / (end - start)), 0.0), 1.0)
+        return min(max(curve(self.easing)((u - start) / (end - start)), 0.0), 1.0)
 
 
 def registered() -> dict[str, type[Mix]]:
-    """Every mix by its kind."""
+    """Return every mix by its kind."""
     return dict(_REGISTRY)

@@ -14,5 +14,5 @@ class Cut(Mix):
     kind: Literal["cut"] = "cut"
 
     def progress(self, u: float) -> float:
-        """0 before the cut, 1 from it."""
+        """Return 0 before the cut, 1 from it."""
         return 0.0 if u < 0 else 1.0

@@ -4,19 +4,19 @@ from typing import Literal
 
 import numpy as np
 
-from idle_shimmer.core.facts import coloured
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.picture import Picture, display_of_colour
+from idle_shimmer.core.parameters import coloured
+from idle_shimmer.core.picture.encoding import Picture, display_of_colour
 
 
 class FadeThrough(SpannedMix):
-    """Outgoing fades to ``colour`` in the first half of the way, incoming out of it in the second.
+    """Outgoing fades to ``colour`` in the first half, incoming fades in from it in the second.
 
-    In display light, as dissolves are.
+    Display values are mixed, as in dissolves.
     """
 
     title = "Fade through a colour"
-    purpose = "Fades out to one colour, then in from it."
+    purpose = "Fades out to a colour, then in from it."
 
     kind: Literal["fade_through"] = "fade_through"
     colour: coloured("Colour") = "#000000"  # type: ignore[valid-type]
@@ -24,7 +24,7 @@ class FadeThrough(SpannedMix):
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
-        """The nearer clip, weighted by how far the colour is away."""
+        """Return the clip of this half, mixed with the colour."""
         shown = outgoing if progress < 0.5 else incoming
         share = np.float32(abs(2 * progress - 1))
         through = display_of_colour(self.colour)

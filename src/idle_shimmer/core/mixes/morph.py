@@ -1,14 +1,14 @@
-"""The morph: each picture moves towards the other along the optical flow between them."""
+"""The morph: both pictures move towards each other along the optical flow between them."""
 
 from typing import Literal
 
-from idle_shimmer.core.filters.flow import between
+from idle_shimmer.core.kernels.optical_flow import interpolate
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.picture import Picture
+from idle_shimmer.core.picture.encoding import Picture
 
 
 class Morph(SpannedMix):
-    """Dense optical flow across a jump in one shot; see ``filters.flow``."""
+    """Dense optical flow across a jump in one shot; see ``kernels.optical_flow``."""
 
     title = "Morph"
     purpose = "Moves one picture into the other, across a jump within one shot."
@@ -18,5 +18,5 @@ class Morph(SpannedMix):
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
-        """Outgoing moved by ``progress`` of its flow, incoming by the rest of its own, dissolved."""
-        return between(outgoing, incoming, progress)
+        """Return a dissolve of outgoing, moved by ``progress``, and incoming, moved by the rest."""
+        return interpolate(outgoing, incoming, progress)

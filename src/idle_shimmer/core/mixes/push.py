@@ -1,4 +1,4 @@
-"""The push: incoming slides in and shoves outgoing off the frame."""
+"""The push: incoming slides in and pushes outgoing off the frame."""
 
 import itertools
 import math
@@ -8,27 +8,29 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
-from idle_shimmer.core.facts import Axis, Fact, choice
-from idle_shimmer.core.filters.blend import Share, blended
-from idle_shimmer.core.geometry.lookup import look_up
-from idle_shimmer.core.geometry.shift import shift_codes_into
-from idle_shimmer.core.geometry.stages import translation
+from idle_shimmer.core.geometry.transforms import translation
+from idle_shimmer.core.geometry.translate import shift_codes_into
+from idle_shimmer.core.geometry.warp import warp
+from idle_shimmer.core.kernels.blend import Share, blend
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.picture import Light, Picture
+from idle_shimmer.core.orientation import Axis
+from idle_shimmer.core.parameters import Parameter, choice
+from idle_shimmer.core.picture.encoding import Encoding, Picture
 
-FEATHER = Fact("Feather", "amount", "ratio", low=0, high=1, step=0.01)
-# As far as an interpolation looks around a point.
+FEATHER = Parameter("Feather", "amount", "ratio", low=0, high=1, step=0.01)
+# How far an interpolation reads around a point.
 _TAPS_PX = 3
-_WAY = {"left": (1, 0), "right": (-1, 0), "top": (0, 1), "bottom": (0, -1)}
+# The direction of the movement: (right, down).
+_DIRECTIONS = {"left": (1, 0), "right": (-1, 0), "top": (0, 1), "bottom": (0, -1)}
 
 
 class Push(SpannedMix):
-    """Incoming enters from a side; ``feather`` is the soft border's width, of the way across."""
+    """Incoming enters from a side; ``feather`` is the soft border's width, as a share of the frame."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
 
     title = "Push"
-    purpose = "Slides the next picture in, which shoves the last one out."
+    purpose = "Slides the incoming picture in, which pushes the outgoing one out."
 
     kind: Literal["push"] = "push"
     origin: choice("Comes from", "left", "right", "top", "bottom") = Field(  # type: ignore[valid-type]
@@ -37,8 +39,8 @@ class Push(SpannedMix):
     feather: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False), FEATHER] = 0.0
 
     def flipped(self, axis: Axis) -> "Push":
-        """Comes from the other side, where that lies along the axis."""
-        pair = ("left", "right") if axis == "left_right" else ("top", "bottom")
+        """Return the push from the other side, where that lies along the axis."""
+        pair = ("left", "right") if axis == "horizontal" else ("top", "bottom")
         if self.origin not in pair:
             return self
         return self.model_copy(update={"origin": pair[1 - pair.index(self.origin)]})
@@ -46,39 +48,39 @@ class Push(SpannedMix):
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
-        """Both pictures moved by whole and broken pixels, joined along the border between them.
+        """Return both pictures, moved and joined along the border between them.
 
-        Beyond the border each picture is mirrored, so that a feather shows no edge. Each is moved
+        Beyond its edges each picture is mirrored, so that a feather shows no edge. Each is moved
         only where it is seen.
         """
-        right, down = _WAY[self.origin]
-        axis, way_px = (1, context.width) if right else (0, context.height)
-        at = np.arange(way_px, dtype=np.float64) + 0.5
-        entered = at if right + down > 0 else way_px - at
-        soft = max(self.feather * way_px, 1.0)
+        right, down = _DIRECTIONS[self.origin]
+        axis, length_px = (1, context.width) if right else (0, context.height)
+        at = np.arange(length_px, dtype=np.float64) + 0.5
+        distance = at if right + down > 0 else length_px - at
+        soft = max(self.feather * length_px, 1.0)
         # The border starts and ends outside the frame, so that the ends are whole.
-        border = progress * (way_px + soft) - soft / 2
-        share = np.clip((border - entered) / soft + 0.5, 0, 1).astype(np.float32)
+        border = progress * (length_px + soft) - soft / 2
+        share = np.clip((border - distance) / soft + 0.5, 0, 1).astype(np.float32)
         sides = (
-            _Moved(outgoing, axis, (right + down) * progress * way_px),
-            _Moved(incoming, axis, (right + down) * (progress - 1) * way_px),
+            _Moved(outgoing, axis, (right + down) * progress * length_px),
+            _Moved(incoming, axis, (right + down) * (progress - 1) * length_px),
         )
-        light = context.wanted
-        out = np.empty(outgoing.pixels.shape, np.uint8 if light == "codes" else np.float32)
-        for first, end in _stretches(share):
+        encoding = context.wanted
+        out = np.empty(outgoing.pixels.shape, np.uint8 if encoding == "codes" else np.float32)
+        for first, end in _runs(share):
             here = share[first:end]
             if here[0] in (0, 1):
-                sides[int(here[0])].put(first, end, light, out)
+                sides[int(here[0])].put(first, end, encoding, out)
                 continue
             plane = here[None, :] if right else here[:, None]
             seen = [side.part(first, end, "display") for side in sides]
-            mixed = blended(seen[0], seen[1], Share(plane), light)
+            mixed = blend(seen[0], seen[1], Share(plane), encoding)
             out.swapaxes(0, axis)[first:end] = mixed.pixels.swapaxes(0, axis)
-        return Picture(out, light)
+        return Picture(out, encoding)
 
 
-def _stretches(share: NDArray[np.float32]) -> list[tuple[int, int]]:
-    """(first, end) of the stretches that show one picture, both, and the other."""
+def _runs(share: NDArray[np.float32]) -> list[tuple[int, int]]:
+    """Return (first, end) of the rows or columns that show one picture, both, and the other."""
     kind = np.where(share == 0, 0, np.where(share == 1, 1, 2))
     changes = [0, *(np.flatnonzero(np.diff(kind)) + 1).tolist(), share.size]
     return list(itertools.pairwise(changes))
@@ -90,32 +92,32 @@ class _Moved:
     def __init__(self, picture: Picture, axis: int, shift_px: float) -> None:
         self._picture, self._axis = picture, axis
         self._whole = math.floor(shift_px)
-        self._broken = shift_px - self._whole
+        self._fraction = shift_px - self._whole
 
-    def put(self, first: int, end: int, light: Light, out: NDArray[Any]) -> None:
-        """Rows or columns ``first`` … ``end`` - 1 of the moved picture into those of ``out``."""
-        if self._picture.light == light == "codes":
-            shift = self._whole + self._broken
+    def put(self, first: int, end: int, encoding: Encoding, out: NDArray[Any]) -> None:
+        """Write rows or columns ``first`` … ``end`` - 1 of the moved picture to those of ``out``."""
+        if self._picture.encoding == encoding == "codes":
+            shift = self._whole + self._fraction
             height, width = out.shape[:2]
             if self._axis == 1:
                 shift_codes_into(out, self._picture.pixels, shift, 0.0, (first, 0, end, height))
             else:
                 shift_codes_into(out, self._picture.pixels, 0.0, shift, (0, first, width, end))
             return
-        pixels = self.part(first, end, light).pixels
+        pixels = self.part(first, end, encoding).pixels
         out.swapaxes(0, self._axis)[first:end] = pixels.swapaxes(0, self._axis)
 
-    def part(self, first: int, end: int, light: Light) -> Picture:
-        """Rows or columns ``first`` … ``end`` - 1 of the moved picture, in ``light``."""
-        if self._broken == 0:
-            return self._cut(first - self._whole, end - self._whole).to(light)
+    def part(self, first: int, end: int, encoding: Encoding) -> Picture:
+        """Return rows or columns ``first`` … ``end`` - 1 of the moved picture."""
+        if self._fraction == 0:
+            return self._cut(first - self._whole, end - self._whole).to(encoding)
         near = self._cut(first - self._whole - _TAPS_PX, end - self._whole + _TAPS_PX)
-        shift = (self._broken, 0.0) if self._axis == 1 else (0.0, self._broken)
-        moved = look_up(near.to("display").pixels, [[translation(shift, "mirror")]])
-        # Brought to the light while it is of one piece: a part of it would have to be copied first.
-        pixels = Picture(moved, "display").to(light).pixels
+        shift = (self._fraction, 0.0) if self._axis == 1 else (0.0, self._fraction)
+        moved = warp(near.to("display").pixels, [[translation(shift, "mirror")]])
+        # Converted before it is cut out: a part of it would have to be copied first.
+        pixels = Picture(moved, "display").to(encoding).pixels
         inside = slice(_TAPS_PX, pixels.shape[self._axis] - _TAPS_PX)
-        return Picture(pixels[:, inside] if self._axis == 1 else pixels[inside], light)
+        return Picture(pixels[:, inside] if self._axis == 1 else pixels[inside], encoding)
 
     def _cut(self, first: int, end: int) -> Picture:
         pixels = self._picture.pixels.swapaxes(0, self._axis)
@@ -129,4 +131,4 @@ class _Moved:
                 parts.append(pixels[begin : begin + length])
             at += length
         cut = parts[0] if len(parts) == 1 else np.concatenate(parts)
-        return Picture(cut.swapaxes(0, self._axis), self._picture.light)
+        return Picture(cut.swapaxes(0, self._axis), self._picture.encoding)

@@ -9,28 +9,29 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.facts import Axis, Fact, switch
-from idle_shimmer.core.filters.blend import Share, blended
-from idle_shimmer.core.mixes import mattes  # noqa: F401  (listing the package registers the shapes)
+from idle_shimmer.core.kernels.blend import Share, blend
+from idle_shimmer.core.mixes import wipe_shapes  # noqa: F401  (importing the package registers the shapes)
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.mixes.mattes.base import drawn, shapes
-from idle_shimmer.core.noise import field, hashed
-from idle_shimmer.core.picture import Picture, luma
+from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes
+from idle_shimmer.core.orientation import Axis
+from idle_shimmer.core.parameters import Parameter, switch
+from idle_shimmer.core.picture.encoding import Picture, luma
+from idle_shimmer.core.picture.noise import field, hashed
 
 Matte = NDArray[np.float32]
-SOFTNESS = Fact("Softness", "factor", "ratio", low=0, high=1, step=0.01)
-_TURNING = ("clockWipe", "pinWheelWipe")
+SOFTNESS = Parameter("Softness", "factor", "ratio", low=0, high=1, step=0.01)
+_ROTATING = ("clockWipe", "pinWheelWipe")
 _OCTAVES = ((1.0, 1.0), (0.5, 0.5), (0.25, 0.25))
 _CLOUDS_SPREAD = 0.95
 _Size = Annotated[float, Field(strict=True, gt=0, le=5, allow_inf_nan=False)]
 _Seed = Annotated[int, Field(strict=True, ge=0, le=2**31 - 1)]
 
 
-class _Described(BaseModel):
+class _Matte(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-class ShapeMatte(_Described):
+class ShapeMatte(_Matte):
     """A shape of W3C SMIL 3.0 Transition Effects, drawn at any size."""
 
     type: str = "barWipe"
@@ -55,82 +56,83 @@ class ShapeMatte(_Described):
         return self
 
     def flipped(self, axis: Axis) -> "tuple[ShapeMatte, bool]":
-        """The mirrored shape where it has a name, and whether the wipe runs the other way instead."""
+        """Return the mirrored shape, where it has a name, and whether the wipe must be inverted."""
         pairs = [("clockwise", "counterClockwise"), ("Clockwise", "CounterClockwise")]
-        sides = ("left", "right") if axis == "left_right" else ("top", "bottom")
+        sides = ("left", "right") if axis == "horizontal" else ("top", "bottom")
         pairs += [sides, (sides[0].capitalize(), sides[1].capitalize())]
-        if self.type in _TURNING:
-            # Mirrored these turn the other way, which is the same as being revealed backwards.
-            hours = ("Three", "Nine") if axis == "left_right" else ("Twelve", "Six")
+        if self.type in _ROTATING:
+            # Mirrored these rotate the other way, which is the same as being revealed backwards.
+            hours = ("Three", "Nine") if axis == "horizontal" else ("Twelve", "Six")
             pairs = [hours]
-        elif axis == "up_down":
+        elif axis == "vertical":
             pairs += [("up", "down"), ("Up", "Down")]
         pattern = re.compile("|".join(sorted((w for p in pairs for w in p), key=len, reverse=True)))
         other = {a: b for pair in pairs for a, b in (pair, pair[::-1])}
         name = pattern.sub(lambda found: other[found[0]], self.subtype)
         if (self.type, name) in shapes():
-            return self.model_copy(update={"subtype": name}), self.type in _TURNING
-        along = {"leftToRight": "left_right", "topToBottom": "up_down"}.get(self.subtype)
+            return self.model_copy(update={"subtype": name}), self.type in _ROTATING
+        along = {"leftToRight": "horizontal", "topToBottom": "vertical"}.get(self.subtype)
         return self, along == axis
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
-        """The shape, 0…1."""
+        """Return the shape, 0…1."""
         return drawn(self.type, self.subtype, context.width, context.height)
 
 
-class ImageMatte(_Described):
+class ImageMatte(_Matte):
     """The brightness of a picture of the user's, by its id."""
 
     image: Annotated[str, Field(min_length=1, max_length=500)]
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
-        """The picture's luma in display light; raises InvalidValue where it is not there."""
+        """Return the luma of the picture's display values; raises InvalidValue where it is missing."""
         if context.matte_of is None:
             raise InvalidValue(
-                f"the picture '{self.image}' is not at hand", field="mix.matte.image"
+                f"the matte '{self.image}' is missing: choose another picture",
+                field="mix.matte.image",
             )
         return context.matte_of(self.image)
 
 
-class Cells(_Described):
+class Cells(_Matte):
     """The size of clouds or blocks, in frame heights, and their seed."""
 
     size: _Size = 0.25
     seed: _Seed = 1
 
 
-class CloudsMatte(_Described):
+class CloudsMatte(_Matte):
     """Seeded clouds: three octaves of smooth noise."""
 
     clouds: Cells
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
-        """Spread over 0…1 so that about as much is revealed in any stretch of the progress."""
+        """Return noise spread over 0…1, so that equal steps of progress reveal about equal areas."""
         return _clouds(self.clouds, context.width, context.height)
 
 
-class BlocksMatte(_Described):
+class BlocksMatte(_Matte):
     """Seeded squares that appear one by one."""
 
     blocks: Cells
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
-        """A number for each square, counted from the frame's centre."""
+        """Return a number for each square, laid out from the frame's centre."""
         return _blocks(self.blocks, context.width, context.height)
 
 
-class BrightnessMatte(_Described):
-    """The brightness of either clip: the dark parts go first."""
+class BrightnessMatte(_Matte):
+    """The brightness of either clip: dark parts change first."""
 
     brightness: Literal["outgoing", "incoming"]
 
     def drawn(self, outgoing: Picture, incoming: Picture, _context: MixContext) -> Matte:
-        """Luma in display light (ITU-R BT.709 weights)."""
+        """Return the luma of display values (ITU-R BT.709 weights, from memory)."""
         shown = outgoing if self.brightness == "outgoing" else incoming
         return luma(shown.to("display").pixels)
 
 
-# The same for every frame of a window, like the shapes: do not write to what these return.
+# The same for every frame of a window, like the shapes: do not write to the results.
 @lru_cache(maxsize=4)
 def _clouds(cells: Cells, width: int, height: int) -> Matte:
     total = np.zeros((1, 1), np.float32)
@@ -170,32 +172,32 @@ AnyMatte = Annotated[
 class Wipe(SpannedMix):
     """Reveals incoming where ``matte`` < progress, over a border ``softness`` wide in matte values.
 
-    There is no harder border than about a pixel. ``invert`` reveals the other parts first.
+    The border is at least about a pixel wide. ``invert`` reveals the other parts first.
     """
 
     title = "Wipe"
-    purpose = "Reveals the next picture along a shape, clouds, blocks or a clip's brightness."
+    purpose = "Reveals the incoming picture along a shape, clouds, blocks or a clip's brightness."
 
     kind: Literal["wipe"] = "wipe"
-    matte: Annotated[AnyMatte, Fact("Matte", "matte")] = ShapeMatte(subtype="leftToRight")
+    matte: Annotated[AnyMatte, Parameter("Matte", "matte")] = ShapeMatte(subtype="leftToRight")
     softness: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False), SOFTNESS] = 0.05
-    invert: switch("Other way round") = False  # type: ignore[valid-type]
+    invert: switch("Invert") = False  # type: ignore[valid-type]
 
     def flipped(self, axis: Axis) -> "Wipe":
-        """The shape mirrored, where there is one of that name; other mattes stay."""
+        """Return the wipe with its shape mirrored, where that exists; other mattes are unchanged."""
         if not isinstance(self.matte, ShapeMatte):
             return self
-        matte, turned = self.matte.flipped(axis)
-        return self.model_copy(update={"matte": matte, "invert": self.invert ^ turned})
+        matte, inverted = self.matte.flipped(axis)
+        return self.model_copy(update={"matte": matte, "invert": self.invert ^ inverted})
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
-        """A weighted sum in display light; none is revealed at progress 0, and all at 1."""
+        """Return a weighted sum of display values; nothing is revealed at progress 0, all at 1."""
         matte = self.matte.drawn(outgoing, incoming, context)
         soft = max(self.softness, 1 / context.height)
         border = progress * (1 + soft)
         # The share is (border - matte) / soft, of the matte or of 1 - matte.
         slope, start = (1, border - 1) if self.invert else (-1, border)
         share = Share(matte, slope=slope / soft, start=start / soft)
-        return blended(outgoing, incoming, share, context.wanted)
+        return blend(outgoing, incoming, share, context.wanted)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.demo import paint
 
 

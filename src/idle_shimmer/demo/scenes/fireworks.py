@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from idle_shimmer.core.picture import Codes, Pixels
+from idle_shimmer.core.picture.encoding import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _INKS = ("#ffd27a", "#ff7a6b", "#8fe3d4", "#ffb0d0", "#b9c8ff")

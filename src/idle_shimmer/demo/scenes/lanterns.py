@@ -4,14 +4,14 @@ from functools import lru_cache
 
 import numpy as np
 
-from idle_shimmer.core.picture import Codes, Pixels
+from idle_shimmer.core.picture.encoding import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _INKS = ("#ffb24d", "#ff8f45", "#ffd27a", "#ff6a4a", "#ffe3a1")
 
 
 class Lanterns:
-    """A tracking shot: the near row passes fast and out of focus, the far ones slowly."""
+    """A tracking shot: the near row filters fast and out of focus, the far ones slowly."""
 
     title = "Lantern rows"
     frames = 140

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from idle_shimmer.core.picture import Codes
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.demo import paint
 
 _LETTERS = {

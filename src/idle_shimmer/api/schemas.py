@@ -1,0 +1,226 @@
+"""The bodies that the API answers with."""
+
+import uuid
+from datetime import datetime
+from fractions import Fraction
+from typing import Any
+
+from pydantic import BaseModel
+from sqlalchemy.orm import object_session
+
+from idle_shimmer.api.cut_status import StatusOut, status_of
+from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.core.framing import Framing
+from idle_shimmer.core.recipe import recipe_to_json
+from idle_shimmer.store import cuts as cut_store
+from idle_shimmer.store import edit_history, placed_clips
+from idle_shimmer.store import edits as edit_store
+from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
+
+
+class ClipOut(BaseModel):
+    """An imported clip."""
+
+    id: uuid.UUID
+    name: str
+    width: int
+    height: int
+    rate: str
+    frame_count: int
+    duration_s: float
+    has_sound: bool
+    still: bool
+    notes: list[str]
+
+    @classmethod
+    def of(cls, clip: Clip) -> "ClipOut":
+        """From its row."""
+        return cls.model_validate(clip, from_attributes=True)
+
+
+class PlacedOut(BaseModel):
+    """A placed clip; ``spare_before`` and ``spare_after`` are null where a still has no end."""
+
+    id: uuid.UUID
+    clip: ClipOut
+    position: int
+    in_frame: int
+    out_frame: int
+    spare_before: int | None
+    spare_after: int | None
+    framing: Framing
+    muted: bool
+
+    @classmethod
+    def of(cls, placed: PlacedClip, rate: Fraction) -> "PlacedOut":
+        """From its row, in an edit at ``rate``."""
+        count = edit_store.conformed_count(placed.clip, rate)
+        return cls(
+            id=placed.id,
+            clip=ClipOut.of(placed.clip),
+            position=placed.position,
+            in_frame=placed.in_frame,
+            out_frame=placed.out_frame,
+            spare_before=None if count is None else placed.in_frame,
+            spare_after=None if count is None else count - placed.out_frame,
+            framing=placed_clips.framing_of(placed),
+            muted=placed.muted,
+        )
+
+
+class CutSummary(BaseModel):
+    """A cut as the run shows it."""
+
+    id: uuid.UUID
+    before: int
+    after: int
+    recipe_name: str
+    filter_count: int
+    version: int
+    worst: StatusOut
+
+    @classmethod
+    def of(cls, cut: Cut) -> "CutSummary":
+        """From its row."""
+        document = cut_store.document_of(cut)
+        return cls(
+            id=cut.id,
+            before=document.before,
+            after=document.after,
+            recipe_name=document.recipe.name,
+            filter_count=len(document.recipe.filters),
+            version=cut.version,
+            worst=status_of(cut),
+        )
+
+
+class EditOut(BaseModel):
+    """An edit with its clips in order and the cuts between them.
+
+    ``undo_label`` names the step of arranging that can be undone.
+    """
+
+    id: uuid.UUID
+    name: str
+    width: int
+    height: int
+    rate: str
+    changed_at: datetime
+    frame_count: int
+    beats_per_minute: float | None
+    beat_offset_s: float
+    undo_label: str | None
+    placed: list[PlacedOut]
+    cuts: list[CutSummary]
+
+    @classmethod
+    def of(cls, edit: Edit) -> "EditOut":
+        """From its row."""
+        rate = parse_rate(edit.rate)
+        return cls(
+            id=edit.id,
+            name=edit.name,
+            width=edit.width,
+            height=edit.height,
+            rate=edit.rate,
+            changed_at=edit.changed_at,
+            frame_count=sum(each.out_frame - each.in_frame for each in edit.placed),
+            beats_per_minute=edit.beats_per_minute,
+            beat_offset_s=edit.beat_offset_s,
+            undo_label=_undo_label(edit),
+            placed=[PlacedOut.of(each, rate) for each in edit.placed],
+            cuts=[CutSummary.of(cut) for cut in edit_store.cuts_of(edit)],
+        )
+
+
+def _undo_label(edit: Edit) -> str | None:
+    session = object_session(edit)
+    step = edit_history.latest(session, edit.id) if session is not None else None
+    return step.label if step is not None else None
+
+
+class CutOut(BaseModel):
+    """A cut, whole: what the bench needs. ``recipe`` has every field written out."""
+
+    id: uuid.UUID
+    edit_id: uuid.UUID
+    edit_name: str
+    width: int
+    height: int
+    rate: str
+    beats_per_minute: float | None
+    number: int
+    of: int
+    previous_id: uuid.UUID | None
+    next_id: uuid.UUID | None
+    edit_frame: int
+    most_before: int
+    most_after: int
+    version: int
+    undo_label: str | None
+    redo_label: str | None
+    before: int
+    after: int
+    recipe: dict[str, Any]
+    outgoing: PlacedOut
+    incoming: PlacedOut
+
+    @classmethod
+    def from_row(cls, cut: Cut) -> "CutOut":
+        """From its row."""
+        outgoing, incoming = edit_store.sides_of(cut)
+        edit = outgoing.edit
+        rate, cuts = parse_rate(edit.rate), edit_store.cuts_of(edit)
+        place = [each.id for each in cuts].index(cut.id)
+        document = cut_store.document_of(cut)
+        labels = {each.number: each.label for each in cut.revisions}
+        taken_before = cut_store.document_of(cuts[place - 1]).after if place > 0 else 0
+        taken_after = cut_store.document_of(cuts[place + 1]).before if place + 1 < len(cuts) else 0
+        return cls(
+            id=cut.id,
+            edit_id=edit.id,
+            edit_name=edit.name,
+            width=edit.width,
+            height=edit.height,
+            rate=edit.rate,
+            beats_per_minute=edit.beats_per_minute,
+            number=place + 1,
+            of=len(cuts),
+            previous_id=cuts[place - 1].id if place > 0 else None,
+            next_id=cuts[place + 1].id if place + 1 < len(cuts) else None,
+            edit_frame=sum(each.out_frame - each.in_frame for each in edit.placed[: place + 1]),
+            most_before=outgoing.out_frame - outgoing.in_frame - taken_before,
+            most_after=incoming.out_frame - incoming.in_frame - taken_after,
+            version=cut.version,
+            undo_label=labels[cut.current] if cut.current > 1 else None,
+            redo_label=labels.get(cut.current + 1),
+            before=document.before,
+            after=document.after,
+            recipe=recipe_to_json(document.recipe),
+            outgoing=PlacedOut.of(outgoing, rate),
+            incoming=PlacedOut.of(incoming, rate),
+        )
+
+
+class RenderOut(BaseModel):
+    """A render in the queue, at work, or finished."""
+
+    id: uuid.UUID
+    edit_id: uuid.UUID | None
+    cut_id: uuid.UUID | None
+    title: str
+    state: str
+    done_frames: int
+    total_frames: int
+    cancel_asked: bool
+    message: str
+    has_file: bool
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+
+    @classmethod
+    def of(cls, render: Render) -> "RenderOut":
+        """From its row."""
+        fields = {name: getattr(render, name) for name in cls.model_fields if name != "has_file"}
+        return cls(**fields, has_file=bool(render.file))

@@ -1,0 +1,25 @@
+"""The command line: what scripts and batch users call. It uses the same core as the server.
+
+Commands import what they need when they run, so that the command line starts at once.
+"""
+
+import typer
+
+from idle_shimmer.cli import listing, serving, transitions
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+
+
+@app.callback()
+def _describe() -> None:
+    """Build transitions out of image filters across the cut between two clips."""
+
+
+for _commands in (transitions, listing, serving):
+    for _command in _commands.COMMANDS:
+        app.command()(_command)
+
+
+def main() -> None:
+    """Run the command line; arguments that cannot be understood exit with 2, as Typer does."""
+    app()

@@ -1,0 +1,27 @@
+"""How commands fail: one clear line on standard error and exit 2, in place of a trace."""
+
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import NoReturn
+
+from idle_shimmer.core.errors import ShimmerError
+
+
+@contextmanager
+def plain_errors() -> Iterator[None]:
+    """Turn errors that are meant for the user into one line and exit 2."""
+    try:
+        yield
+    except ShimmerError as error:
+        refuse(str(error))
+    except PermissionError as error:
+        refuse(f"{error.filename}: no permission to read or write it")
+    except OSError as error:
+        refuse(f"{error.filename or 'file'}: {error.strerror or error}")
+
+
+def refuse(message: str) -> NoReturn:
+    """Print one line on standard error and exit with 2."""
+    print(" ".join(f"idle-shimmer: {message}".split()), file=sys.stderr)
+    raise SystemExit(2)

@@ -1,0 +1,228 @@
+"""Commands on one transition: render it, check it."""
+
+import json
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from idle_shimmer.cli.problems import plain_errors
+from idle_shimmer.cli.recipe_files import read_recipe
+from idle_shimmer.core.errors import InvalidValue
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from idle_shimmer.core.animation.timing import Window
+    from idle_shimmer.core.recipe import Recipe
+    from idle_shimmer.media.rate_conversion import RateConvertedClip
+    from idle_shimmer.media.sound import Sound
+    from idle_shimmer.transition import Transition
+
+_MAX_SIDE_PX = 16384
+
+
+@dataclass(frozen=True)
+class _Options:
+    """What render and check share: two clips, a recipe, and where they meet."""
+
+    outgoing: Path
+    incoming: Path
+    recipe: Path
+    before: int | None
+    after: int | None
+    outgoing_out: int | None
+    incoming_in: int
+    size: str | None
+    rate: str | None
+
+
+_Outgoing = Annotated[Path, typer.Option(help="The clip before the cut.")]
+_Incoming = Annotated[Path, typer.Option(help="The clip after the cut.")]
+_RecipeFile = Annotated[Path, typer.Option(help="The recipe, a JSON file.")]
+_Before = Annotated[int | None, typer.Option(help="Frames of the window ahead of the cut.")]
+_After = Annotated[int | None, typer.Option(help="Frames of the window from the cut.")]
+_OutgoingOut = Annotated[
+    int | None,
+    typer.Option(help="First frame of the outgoing clip that is not shown; its end by default."),
+]
+_IncomingIn = Annotated[int, typer.Option(help="First frame of the incoming clip that is shown.")]
+_SizeText = Annotated[
+    str | None, typer.Option(help="Frame size, such as 1280x720; the outgoing clip's by default.")
+]
+_RateText = Annotated[
+    str | None,
+    typer.Option(help="Frame rate, such as 25 or 30000/1001; the outgoing clip's by default."),
+]
+
+
+def render(
+    outgoing: _Outgoing,
+    incoming: _Incoming,
+    recipe: _RecipeFile,
+    out: Annotated[
+        Path, typer.Option(help="A folder for PNG files, or a .mp4, .mov, .mkv or .webm file.")
+    ],
+    before: _Before = None,
+    after: _After = None,
+    outgoing_out: _OutgoingOut = None,
+    incoming_in: _IncomingIn = 0,
+    size: _SizeText = None,
+    margin: Annotated[int, typer.Option(help="Untouched frames on each side of the window.")] = 1,
+    rate: _RateText = None,
+) -> None:
+    """Render a transition: its window, and a margin of untouched frames around it."""
+    options = _Options(
+        outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
+    )
+    with plain_errors(), _transition(options) as transition:
+        from idle_shimmer.rendering import write_transition
+
+        if margin < 0:
+            raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
+        transition.require_frames(margin)
+        clip = _converted(transition.outgoing)
+        sound = _sound(transition, options, margin) if out.suffix else None
+        write_transition(transition, out, clip.reader.size, clip.rate, margin, sound)
+
+
+def check(
+    outgoing: _Outgoing,
+    incoming: _Incoming,
+    recipe: _RecipeFile,
+    before: _Before = None,
+    after: _After = None,
+    outgoing_out: _OutgoingOut = None,
+    incoming_in: _IncomingIn = 0,
+    size: _SizeText = None,
+    margin: Annotated[int, typer.Option(hidden=True)] = 1,
+    rate: _RateText = None,
+    out: Annotated[Path | None, typer.Option(hidden=True)] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+) -> None:
+    """Check whether a transition lands cleanly; exit 1 where a check failed."""
+    # Accepted so that a render's options can be given unchanged.
+    del margin, out
+    options = _Options(
+        outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
+    )
+    with plain_errors(), _transition(options) as transition:
+        from idle_shimmer.checking import check_transition, frame_or_none, small_size
+        from idle_shimmer.core.checks.base import SEVERITY, worst
+
+        transition.require_window()
+        clip = _converted(transition.outgoing)
+        facts, frame_size = clip.reader.facts, clip.reader.size
+        scale = max(frame_size[0] / facts.width, frame_size[1] / facts.height)
+        with _transition(options, small_size(frame_size)) as small:
+            findings = check_transition(
+                transition, frame_size, partial(frame_or_none, small), source_scale=scale
+            )
+    if as_json:
+        print(json.dumps({"checks": [each.as_json() for each in findings]}, indent=1))
+    else:
+        for finding in sorted(findings, key=lambda one: -SEVERITY[one.status]):
+            print(f"{finding.status:8} {finding.id:13} {finding.message}")
+            if finding.fix is not None:
+                print(f"{'':22} fix: {finding.fix.label}")
+    raise SystemExit(1 if worst(findings).status == "failed" else 0)
+
+
+COMMANDS = (render, check)
+
+
+def _converted(clip: object) -> "RateConvertedClip":
+    from idle_shimmer.media.rate_conversion import RateConvertedClip
+
+    assert isinstance(clip, RateConvertedClip)
+    return clip
+
+
+def _sound(transition: "Transition", options: _Options, margin: int) -> "Sound | None":
+    from idle_shimmer.rendering import SoundAround, sound_around_cut
+
+    sides = _converted(transition.outgoing), _converted(transition.incoming)
+    if not any(side.reader.facts.has_sound for side in sides):
+        return None
+    window = transition.window
+    return sound_around_cut(
+        SoundAround(
+            options.outgoing,
+            options.incoming,
+            transition.outgoing_out,
+            options.incoming_in,
+            window.before + margin,
+            window.after + margin,
+            sides[0].rate,
+        )
+    )
+
+
+@contextmanager
+def _transition(
+    options: _Options, small: tuple[int, int] | None = None
+) -> "Iterator[Transition]":
+    """Open what the options ask for; at the size ``small`` where that is given."""
+    from idle_shimmer.core.animation.timing import parse_rate
+    from idle_shimmer.core.compute.allocator import keep_freed_memory
+    from idle_shimmer.media.mattes import matte_reader
+    from idle_shimmer.media.rate_conversion import RateConvertedClip
+    from idle_shimmer.media.reader import VideoReader
+    from idle_shimmer.transition import Transition
+
+    keep_freed_memory()
+    recipe = read_recipe(options.recipe)
+    frame_size = small or (_parse_size(options.size) if options.size else None)
+    with ExitStack() as opened:
+        one = opened.enter_context(VideoReader(options.outgoing, frame_size))
+        other = opened.enter_context(VideoReader(options.incoming, frame_size or one.size))
+        rate = parse_rate(options.rate) if options.rate else one.facts.rate
+        clips = RateConvertedClip(one, rate), RateConvertedClip(other, rate)
+        outgoing_out = options.outgoing_out
+        if outgoing_out is None:
+            outgoing_out = clips[0].count or 0
+        for name, clip, number in (
+            ("--outgoing-out", clips[0], outgoing_out),
+            ("--incoming-in", clips[1], options.incoming_in),
+        ):
+            if clip.count is not None and not 0 <= number <= clip.count:
+                raise InvalidValue(
+                    f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
+                )
+        yield Transition(
+            *clips,
+            outgoing_out,
+            options.incoming_in,
+            _window(recipe, options.before, options.after, rate),
+            recipe,
+            rate=rate,
+            matte_of=matte_reader(options.recipe.parent, one.size),
+        )
+
+
+def _window(
+    recipe: "Recipe", before: int | None, after: int | None, rate: "Fraction"
+) -> "Window":
+    from idle_shimmer.core.animation.timing import Window
+
+    suggested = recipe.window.at_rate(rate) if recipe.window else None
+    before = before if before is not None else suggested.before if suggested else None
+    after = after if after is not None else suggested.after if suggested else None
+    if before is None or after is None:
+        raise InvalidValue(
+            "the recipe suggests no window: give --before and --after", field="--before, --after"
+        )
+    return Window(before, after)
+
+
+def _parse_size(text: str) -> tuple[int, int]:
+    parts = text.lower().split("x")
+    if len(parts) == 2 and all(part.isdigit() for part in parts):
+        width, height = int(parts[0]), int(parts[1])
+        if 2 <= width <= _MAX_SIDE_PX and 2 <= height <= _MAX_SIDE_PX:
+            return width, height
+    raise InvalidValue(f"'{text}' is not a frame size: write it as 1280x720", field="--size")

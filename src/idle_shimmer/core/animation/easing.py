@@ -1,0 +1,189 @@
+"""Easing curves: the names and syntax of W3C CSS Easing Functions, and the steepness dial.
+
+Source: W3C CSS Easing Functions Level 1 (keyword control points, the steps algorithm and the
+linear extension beyond the ends; from memory). Input and output are progress, without unit:
+0 at the start, 1 at the end. Outside 0…1 a cubic curve continues along its end tangent.
+"""
+
+import math
+import re
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Annotated
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from idle_shimmer.core.errors import InvalidValue
+
+Curve = Callable[[float], float]
+
+KEYWORDS: dict[str, tuple[float, float, float, float]] = {
+    "linear": (0.0, 0.0, 1.0, 1.0),
+    "ease": (0.25, 0.1, 0.25, 1.0),
+    "ease-in": (0.42, 0.0, 1.0, 1.0),
+    "ease-out": (0.0, 0.0, 0.58, 1.0),
+    "ease-in-out": (0.42, 0.0, 0.58, 1.0),
+}
+_NUMBER = r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*"
+_CUBIC = re.compile(rf"cubic-bezier\({_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}\)", re.IGNORECASE)
+_STEPS = re.compile(
+    r"steps\(\s*(\d+)\s*(?:,\s*(start|end|jump-start|jump-end)\s*)?\)", re.IGNORECASE
+)
+_BISECTION_ROUNDS = 60
+_NEWTON_ROUNDS = 8
+# Half of the chord that approximates a tangent: far above rounding, far below a frame.
+_CHORD = 1e-5
+
+
+class Steepness(BaseModel):
+    """One dial for "slow, very fast at the cut, slow": cubic-bezier(s, 0, 1 - s, 1)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    steepness: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
+def _parsed(text: str) -> str:
+    curve_of_text(text)
+    return text
+
+
+EasingText = Annotated[str, AfterValidator(_parsed)]
+Easing = EasingText | Steepness
+
+
+def curve(easing: Easing) -> Curve:
+    """Return the function progress -> eased progress of ``easing``. Raises InvalidValue if unknown."""
+    if isinstance(easing, Steepness):
+        return cubic_bezier(easing.steepness, 0.0, 1.0 - easing.steepness, 1.0)
+    return curve_of_text(easing)
+
+
+@lru_cache(maxsize=512)
+def curve_of_text(text: str) -> Curve:
+    """Return the function of an easing as text: a keyword, ``cubic-bezier()`` or ``steps()``."""
+    name = text.strip().lower()
+    if name in KEYWORDS:
+        return cubic_bezier(*KEYWORDS[name])
+    if match := _CUBIC.fullmatch(name):
+        x1, y1, x2, y2 = (float(part) for part in match.groups())
+        return cubic_bezier(x1, y1, x2, y2)
+    if match := _STEPS.fullmatch(name):
+        return steps(int(match[1]), at_start=(match[2] or "end").endswith("start"))
+    known = ", ".join(KEYWORDS)
+    raise InvalidValue(
+        f"'{text}' is not an easing: use {known}, cubic-bezier(x1,y1,x2,y2), steps(n,start|end)"
+        ' or {"steepness": 0…1}'
+    )
+
+
+@lru_cache(maxsize=512)
+def cubic_bezier(x1: float, y1: float, x2: float, y2: float) -> Curve:
+    """Return the cubic Bézier curve with the points (0,0), (x1,y1), (x2,y2), (1,1), as a function of x.
+
+    ``x1`` and ``x2`` lie in 0…1 (InvalidValue otherwise); y may overshoot.
+    """
+    for name, x in (("x1", x1), ("x2", x2)):
+        if not 0 <= x <= 1:
+            raise InvalidValue(f"{name} of cubic-bezier must lie in 0…1, not {x:g}")
+    if not (math.isfinite(y1) and math.isfinite(y2)):
+        raise InvalidValue("y1 and y2 of cubic-bezier must be finite numbers")
+    if (x1, x2) == (y1, y2):
+        return _identity
+    before, after = _end_slopes(x1, y1, x2, y2)
+
+    def eased(x: float) -> float:
+        if x <= 0:
+            return before * x
+        if x >= 1:
+            return 1.0 + after * (x - 1.0)
+        s = _parameter_at(x, x1, x2)
+        return _polynomial(s, y1, y2)
+
+    return eased
+
+
+def is_stepped(easing: Easing) -> bool:
+    """Whether ``easing`` jumps on purpose."""
+    return isinstance(easing, str) and easing.strip().lower().startswith("steps")
+
+
+def _identity(x: float) -> float:
+    return x
+
+
+def slope(easing: Easing) -> Curve:
+    """Return the derivative of ``curve(easing)``: eased progress per progress.
+
+    It is 0 for ``steps()``; where a cubic curve is vertical it is the slope of a narrow chord, a
+    large finite number.
+    """
+    eased = curve(easing)
+    if is_stepped(easing):
+        return lambda _x: 0.0
+
+    def steep(x: float) -> float:
+        return (eased(x + _CHORD) - eased(x - _CHORD)) / (2 * _CHORD)
+
+    return steep
+
+
+def _polynomial(s: float, first: float, second: float) -> float:
+    """Return one coordinate of the curve at parameter ``s``, by Horner's rule."""
+    c = 3.0 * first
+    b = 3.0 * (second - first) - c
+    return ((1.0 - c - b) * s + b) * s * s + c * s
+
+
+def _parameter_at(x: float, x1: float, x2: float) -> float:
+    """Return the parameter at which the curve's x reaches ``x``: Newton, then bisection."""
+    c = 3.0 * x1
+    b = 3.0 * (x2 - x1) - c
+    a = 1.0 - c - b
+    s = x
+    for _ in range(_NEWTON_ROUNDS):
+        error = ((a * s + b) * s + c) * s - x
+        if abs(error) < 1e-12:
+            return s
+        slope = (3.0 * a * s + 2.0 * b) * s + c
+        if abs(slope) < 1e-6:
+            break
+        s -= error / slope
+    low, high = 0.0, 1.0
+    for _ in range(_BISECTION_ROUNDS):
+        s = 0.5 * (low + high)
+        low, high = (s, high) if ((a * s + b) * s + c) * s < x else (low, s)
+    return s
+
+
+def _end_slopes(x1: float, y1: float, x2: float, y2: float) -> tuple[float, float]:
+    """Return the tangent slopes at (0,0) and (1,1); a vertical tangent counts as 0, as in CSS Level 1."""
+    if x1 > 0:
+        start = y1 / x1
+    else:
+        start = y2 / x2 if y1 == 0 and x2 > 0 else (1.0 if (y1, y2, x2) == (0, 0, 0) else 0.0)
+    if x2 < 1:
+        end = (y2 - 1) / (x2 - 1)
+    else:
+        end = (
+            (y1 - 1) / (x1 - 1)
+            if y2 == 1 and x1 < 1
+            else (1.0 if (y1, y2, x1) == (1, 1, 1) else 0.0)
+        )
+    return start, end
+
+
+@lru_cache(maxsize=128)
+def steps(count: int, *, at_start: bool) -> Curve:
+    """Return ``count`` equal steps (at least 1); ``at_start`` jumps at the beginning of each."""
+    if not 1 <= count <= 10_000:
+        raise InvalidValue(f"steps() takes 1 to 10000 steps, not {count}")
+
+    def eased(x: float) -> float:
+        step = math.floor(x * count) + (1 if at_start else 0)
+        if x >= 0:
+            step = max(step, 0)
+        if x <= 1:
+            step = min(step, count)
+        return step / count
+
+    return eased

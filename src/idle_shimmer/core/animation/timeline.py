@@ -1,0 +1,68 @@
+"""A recipe over a window at a frame rate and size: every value at every time.
+
+Rendering, curves and checks ask here, so that they always agree. Times are frames from the cut;
+frame k is sampled at k + 0.5.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.filters.base import Filter, FrameContext, GeometryFilter, MovingFilter
+from idle_shimmer.core.geometry.movement import NO_MOVEMENT, Movement, movement
+from idle_shimmer.core.geometry.transforms import AffineTransform, CoordinateTransform
+from idle_shimmer.core.picture.encoding import Picture
+from idle_shimmer.core.recipe import Recipe
+
+
+@dataclass(frozen=True)
+class Timeline:
+    """The values of ``recipe`` over ``window``, at ``rate`` frames a second and ``size`` (W, H)."""
+
+    recipe: Recipe
+    window: Window
+    rate: Fraction
+    size: tuple[int, int]
+    # Constant values by filter id: an open shutter asks for the values at hundreds of times.
+    _constant: dict[str, dict[str, Any]] = field(default_factory=dict, compare=False, repr=False)
+
+    def context(
+        self, t: float, offset: int, other: Callable[[], Picture] | None = None
+    ) -> FrameContext:
+        """Return where and when filters work at ``t``, for frame ``offset``."""
+        return FrameContext(
+            offset,
+            self.window.u_at(t),
+            t / float(self.rate),
+            *self.size,
+            light=self.recipe.light,
+            other=other,
+        )
+
+    def values(self, owner: Filter, t: float) -> dict[str, Any]:
+        """Return every parameter of a filter at ``t``."""
+        if owner.id not in self._constant:
+            self._constant[owner.id] = owner.constant_values()
+        return owner.values_at(
+            self.window.u_at(t), lambda target: self.movement(target, t), self._constant[owner.id]
+        )
+
+    def stage(self, owner: GeometryFilter, t: float, offset: int) -> CoordinateTransform:
+        """Return the stage of the coordinate map that a geometry filter is at ``t``."""
+        return owner.stage(self.values(owner, t), self.context(t, offset))
+
+    def movement(self, filter_id: str, t: float) -> Movement:
+        """Return how far a filter carries the picture in the frame around ``t``.
+
+        A filter that is switched off or does not move the picture has no movement.
+        """
+        moving = next(each for each in self.recipe.filters if each.id == filter_id)
+        if not isinstance(moving, MovingFilter) or not moving.enabled:
+            return NO_MOVEMENT
+
+        def stage_at(when: float) -> AffineTransform:
+            return moving.stage(self.values(moving, when), self.context(when, int(when // 1)))
+
+        return movement(stage_at, t, *self.size)

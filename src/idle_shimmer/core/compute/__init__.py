@@ -1,0 +1,1 @@
+"""How kernels are compiled and run: parallel rows, the compiler and its cache, SIMD, memory."""

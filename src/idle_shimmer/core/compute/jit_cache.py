@@ -1,0 +1,62 @@
+"""Where compiled kernels are kept on disk, so that they are compiled once.
+
+Numba notices a change to the file that a kernel is written in, but not to the helpers from other
+files that were compiled into it. The folder is therefore named after a hash of all sources of the
+core: after any change to them, everything is compiled anew.
+"""
+
+import hashlib
+import os
+import shutil
+import tempfile
+from contextlib import suppress
+from pathlib import Path
+
+_CORE = Path(__file__).parents[1]
+_KEPT_FOLDERS = 4
+
+
+def cache_folder(mode: str) -> Path:
+    """Return the folder for kernels of the current sources, compiled in ``mode``.
+
+    It lies below ``NUMBA_CACHE_DIR`` where that is set, otherwise below the user's cache folder.
+    """
+    base = os.environ.get("NUMBA_CACHE_DIR")
+    parent = Path(base) if base else _user_cache() / "idle-shimmer" / "kernels"
+    return parent / f"{mode}-{_sources_hash()}"
+
+
+def prepare(mode: str) -> str:
+    """Create the folder of ``mode``, delete the oldest ones, and return its path.
+
+    Where the user's cache folder cannot be written to, the system's temporary folder is used.
+    """
+    folder = cache_folder(mode)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        os.utime(folder)
+    except OSError:
+        folder = Path(tempfile.mkdtemp(prefix="idle-shimmer-kernels-"))
+    older = sorted(folder.parent.glob(f"{mode}-*"), key=_changed_at, reverse=True)
+    for outdated in older[_KEPT_FOLDERS:]:
+        shutil.rmtree(outdated, ignore_errors=True)
+    return str(folder)
+
+
+def _changed_at(folder: Path) -> float:
+    # Another process may be deleting it.
+    with suppress(OSError):
+        return folder.stat().st_mtime
+    return 0.0
+
+
+def _user_cache() -> Path:
+    return Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+
+
+def _sources_hash() -> str:
+    digest = hashlib.sha256()
+    for path in sorted(_CORE.rglob("*.py")):
+        digest.update(str(path.relative_to(_CORE)).encode())
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:16]

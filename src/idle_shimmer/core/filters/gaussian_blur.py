@@ -1,0 +1,48 @@
+"""Gaussian blur. Radii are standard deviations in frame heights."""
+
+import math
+from typing import Literal
+
+from idle_shimmer.core.filters.base import FrameContext, PictureFilter, Values, number
+from idle_shimmer.core.kernels.gaussian import gaussian
+from idle_shimmer.core.parameters import Following, Parameter, choice
+from idle_shimmer.core.picture.encoding import Pixels
+
+RADIUS = Parameter(
+    "Radius",
+    "amount",
+    "height",
+    rest=0,
+    low=0,
+    high=2,
+    step=0.005,
+    usual=0.03,
+    moves="swell",
+    # The standard deviation of a uniform distribution over the distance.
+    follow=Following(lambda movement, _: movement.distance / math.sqrt(12)),
+)
+
+
+class GaussianBlur(PictureFilter):
+    """``radius`` is the standard deviation in frame heights; beyond the edge lies the mirrored picture."""
+
+    title = "Gaussian blur"
+    family = "blur"
+    purpose = "Softens evenly, in all directions or along one axis."
+
+    kind: Literal["gaussian_blur"] = "gaussian_blur"
+    radius: number(RADIUS) = 0.0  # type: ignore[valid-type]
+    axis: choice("Axis", "both", "horizontal", "vertical") = "both"  # type: ignore[valid-type]
+
+    def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
+        """Return the picture blurred by sigma = radius · height pixels, along the chosen axes."""
+        sigma = values["radius"] * context.height
+        return gaussian(
+            pixels,
+            sigma_x=sigma if values["axis"] != "vertical" else 0.0,
+            sigma_y=sigma if values["axis"] != "horizontal" else 0.0,
+        )
+
+    def softening(self, values: Values) -> float:
+        """Return the length of the box of the same variance."""
+        return float(values["radius"] * math.sqrt(12))

@@ -1,0 +1,313 @@
+"""The one warp: composed stages, mapped point by point, sampled once.
+
+An output point is mapped back through the stages, last stage first; after each, it is folded into
+the frame by that stage's edge, so that it is always the picture entering a filter that is extended.
+Enlarging samples with the Catmull-Rom cubic (Keys 1981, a = -1/2). Where the map shrinks, each output
+pixel averages as many samples of a suitably halved picture as its footprint needs. The shutter
+averages over time as well.
+"""
+
+import math
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from idle_shimmer.core.compute.jit import kernel
+from idle_shimmer.core.compute.parallel import parallel_rows
+from idle_shimmer.core.compute.simd import without_refcount
+from idle_shimmer.core.compute.special_paths import is_on
+from idle_shimmer.core.geometry.affine_scanline import warp_scanlines
+from idle_shimmer.core.geometry.edges import EDGE_CODE, SMEAR
+from idle_shimmer.core.geometry.footprint import (
+    SHARP_FOOTPRINT,
+    add_wide,
+    find_wide,
+    samples_across,
+)
+from idle_shimmer.core.geometry.inverse_map import (
+    blocks,
+    fold_block,
+    map_affine,
+    map_points,
+    mapped,
+    parts,
+    start_block,
+)
+from idle_shimmer.core.geometry.pyramid import Pyramid, halved, max_level
+from idle_shimmer.core.geometry.sampling import Sampling, add_line, add_points, put_line, row_points
+from idle_shimmer.core.geometry.separable import is_separable, warp_separable
+from idle_shimmer.core.geometry.shutter import Part, TimeSamples
+from idle_shimmer.core.geometry.transforms import AffineTransform
+from idle_shimmer.core.geometry.translate import is_translation, warp_translation
+from idle_shimmer.core.picture.encoding import Pixels
+
+# Which time samples a part of the frame needs, where that is fewer than the whole frame needs.
+SamplesWithin = Callable[[Part], TimeSamples]
+
+# Averaged over so many time samples, what lies between pixels is averaged as well: linear suffices.
+_LINEAR_FROM = 32
+# (rows, columns) that share their time samples: the smaller, the fewer an unmoved middle needs.
+_SCANLINE_PART = 48, 160
+_PROBES = 17
+_PROBED_TIMES = 8
+
+
+def warp(pixels: Pixels, time_samples: TimeSamples, within: SamplesWithin | None = None) -> Pixels:
+    """Return the picture seen through composed stages, averaged over ``time_samples``.
+
+    ``pixels`` is float32 (H, W, 3). Each time sample is one list of stages, in stack order; all have
+    the same number of stages with the same edges. ``within`` gives the time samples that a part of
+    the frame needs. Returns a new picture of the same shape; beyond a ``black`` edge it is 0.
+    """
+    pixels = np.ascontiguousarray(pixels)
+    matrices, edges = _matrices(time_samples), _edges(time_samples)
+    if matrices is not None and is_on("translate") and is_translation(matrices, edges):
+        return warp_translation(pixels, matrices, int(edges[0]))
+    if matrices is not None and is_on("separable") and is_separable(matrices):
+        return _warp_separable(pixels, matrices, edges)
+    out = np.empty_like(pixels)
+    spans = _affine_spans(matrices) if matrices is not None else _probed_spans(pixels, time_samples)
+    halvings, shrinks = _halvings(pixels, *spans)
+    samples, min_rows = _SamplesByPart(time_samples, within), max(8, 64 // len(time_samples))
+    if matrices is not None and not shrinks and is_on("scanline"):
+        arguments: tuple[Any, ...] = (_scanline_rows, pixels.shape[0], pixels.reshape(-1), samples)
+    else:
+        pyramid = Pyramid(pixels, halvings)
+        arguments = (_mapped_rows, pixels.shape[0], pyramid, shrinks, samples)
+    parallel_rows(*arguments, out, min_rows=min_rows)
+    return out
+
+
+def coverage_map(
+    width: int, height: int, time_samples: TimeSamples, within: SamplesWithin | None = None
+) -> NDArray[np.float32]:
+    """Return how much of each output pixel shows picture: float32 (H, W), 1 without black edges."""
+    out = np.zeros((height, width), np.float32)
+    parallel_rows(_coverage_rows, height, within or (lambda _: time_samples), out)
+    return out
+
+
+class _SampleArrays:
+    """Time samples, their edges and matrices as kernels take them; None where one is not affine."""
+
+    def __init__(self, time_samples: TimeSamples) -> None:
+        self.time_samples, self.edges = time_samples, _edges(time_samples)
+        matrices = _matrices(time_samples)
+        self.matrices = None if matrices is None else matrices.reshape(len(time_samples), -1, 2, 3)
+        self.linear = len(time_samples) >= _LINEAR_FROM and is_on("linear_shutter")
+
+    def sampling(self, rows: int, columns: int) -> Sampling:
+        """Return how a picture of this size is sampled."""
+        return Sampling(rows, columns, int(self.edges[-1]), self.linear)
+
+
+class _SamplesByPart:
+    """The time samples that each part of the frame needs, as arrays, made once for each count."""
+
+    def __init__(self, time_samples: TimeSamples, within: SamplesWithin | None) -> None:
+        self.time_samples = time_samples
+        # One time sample is the fewest that any part could need.
+        by_part = len(time_samples) > 1 and is_on("shutter_parts")
+        self.within = within if by_part else None
+        self._arrays: dict[int, _SampleArrays] = {}
+
+    def of(self, part: Part) -> _SampleArrays:
+        """Return what ``part`` needs. Parts that move alike have the very same time samples."""
+        samples = self.within(part) if self.within else self.time_samples
+        if len(samples) not in self._arrays:
+            self._arrays[len(samples)] = _SampleArrays(samples)
+        return self._arrays[len(samples)]
+
+
+def _edges(time_samples: TimeSamples) -> NDArray[np.int64]:
+    """Return the stages' edges, last stage first."""
+    return np.array([EDGE_CODE[stage.edge] for stage in reversed(time_samples[0])], dtype=np.int64)
+
+
+def _matrices(time_samples: TimeSamples) -> NDArray[np.float64] | None:
+    """Return (time sample, stage, 6 matrix members), last stage first; None unless all are affine."""
+    if not all(isinstance(stage, AffineTransform) for stage in time_samples[0]):
+        return None
+    return np.array([[s.parameters.ravel() for s in reversed(stages)] for stages in time_samples])
+
+
+def _warp_separable(
+    pixels: Pixels, matrices: NDArray[np.float64], edges: NDArray[np.int64]
+) -> Pixels:
+    footprint = (_max_span(matrices[:, :, 0]), _max_span(matrices[:, :, 4]))
+    halvings = max(0, math.floor(math.log2(min(footprint)) + 1e-9))
+    if SMEAR in edges:
+        # Halved, the outermost pixel is an average, and no longer what has to be smeared.
+        halvings = 0
+    across, down = (samples_across(span / 2**halvings) for span in footprint)
+    source = halved(pixels, halvings)
+    return warp_separable(source, pixels.shape[:2], matrices, edges, (across, down))
+
+
+def _max_span(scales: NDArray[np.float64]) -> float:
+    """Return the widest footprint along one axis, from scales (time sample, stage)."""
+    return max(float(np.abs(scales.prod(axis=1)).max()), 1e-9)
+
+
+def _halvings(pixels: Pixels, deepest: float, widest: float) -> tuple[int, bool]:
+    """Return (halved copies that the map can use, whether it shrinks anywhere)."""
+    halvings = math.floor(math.log2(max(deepest, 1.0)) + 1e-9)
+    return min(max_level(pixels), halvings), widest > SHARP_FOOTPRINT
+
+
+def _affine_spans(matrices: NDArray[np.float64]) -> tuple[float, float]:
+    """Return ``_probed_spans`` of affine stages, which are the same everywhere in the frame."""
+    composed = np.broadcast_to(np.eye(2), (len(matrices), 2, 2))
+    for stage in range(matrices.shape[1]):
+        composed = matrices[:, stage].reshape(-1, 2, 3)[:, :, :2] @ composed
+    spans = np.linalg.norm(composed, axis=1)
+    return float(spans.min(axis=1).max()), float(spans.max())
+
+
+def _probed_spans(pixels: Pixels, time_samples: TimeSamples) -> tuple[float, float]:
+    """Return how far apart neighbouring output pixels look, in pixels, from a grid of probes.
+
+    (the most along the shorter side of any footprint, the most along any side).
+    """
+    height, width = pixels.shape[:2]
+    deepest = widest = 0.0
+    for stages in time_samples[:: max(1, len(time_samples) // _PROBED_TIMES)]:
+        x, y = mapped(*_probes(width, height), stages, (width, height))
+        across, down = (np.hypot(x[k] - x[0], y[k] - y[0]) for k in (1, 2))
+        deepest = max(deepest, float(np.minimum(across, down).max()))
+        widest = max(widest, float(across.max()), float(down.max()))
+    return deepest, widest
+
+
+@lru_cache(maxsize=8)
+def _probes(width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Return x and y (3, probes) of a grid of points, of those right of them and those below them."""
+    x, y = np.meshgrid(
+        np.linspace(0.5, width - 1.5, _PROBES), np.linspace(0.5, height - 1.5, _PROBES)
+    )
+    return np.stack([x, x + 1, x]).reshape(3, -1), np.stack([y, y, y + 1]).reshape(3, -1)
+
+
+def _scanline_rows(source: Any, samples: _SamplesByPart, out: Pixels, first: int, end: int) -> None:
+    height, width = out.shape[:2]
+    whole = (0, first, width, end)
+    for part in parts(first, end, width, _SCANLINE_PART) if samples.within else (whole,):
+        found = samples.of(part)
+        sampling = found.sampling(height, width)
+        warp_scanlines(source, sampling, part, found.matrices, found.edges, out)
+
+
+class _Block(NamedTuple):
+    """A block of mapped points, with a border of one pixel, and where it lies in the frame."""
+
+    xs: Any
+    ys: Any
+    covers: Any
+    left: int
+    top: int
+
+
+class _Averaging(NamedTuple):
+    """Whether the map shrinks anywhere, each time sample's share, whether there is only one."""
+
+    shrinks: bool
+    share: Any
+    alone: bool
+
+
+def _mapped_rows(
+    pyramid: Pyramid,
+    shrinks: bool,
+    samples: _SamplesByPart,
+    out: Pixels,
+    first: int,
+    end: int,
+) -> None:
+    height, width = out.shape[:2]
+    for part, xs, ys, covers in blocks(first, end, width):
+        found = samples.of(part)
+        left, top, right, bottom = part
+        count = len(found.time_samples)
+        averaging = _Averaging(shrinks, np.float32(1 / count), count == 1)
+        if count > 1:
+            out[top:bottom, left:right] = 0
+        block, sampling = _Block(xs, ys, covers, left, top), found.sampling(height, width)
+        if found.matrices is not None and is_on("affine_batch"):
+            affine = found.matrices, found.edges
+            _sample_affine(pyramid.arrays, block, affine, sampling, averaging, out)
+            continue
+        for stages in found.time_samples:
+            start_block(xs, ys, covers, left, top)
+            map_points((xs, ys), covers, covers, stages, (width, height))
+            _sample_block(pyramid.arrays, block, sampling, averaging, out)
+
+
+@kernel
+def _sample_affine(
+    pyramid: Any, block: Any, affine: Any, sampling: Any, averaging: Any, out: Any
+) -> None:
+    """Sample all time samples of a block whose stages are affine, in one call.
+
+    With a call for each stage of each time sample, threads would wait for the interpreter in turns.
+    """
+    matrices, edges = affine
+    size = (float(sampling.columns), float(sampling.rows))
+    for time_sample in range(matrices.shape[0]):
+        start_block(block.xs, block.ys, block.covers, block.left, block.top)
+        map_affine(block.xs, block.ys, block.covers, matrices[time_sample], edges, size)
+        _sample_block(pyramid, block, sampling, averaging, out)
+
+
+def _coverage_rows(within: SamplesWithin, out: NDArray[np.float32], first: int, end: int) -> None:
+    height, width = out.shape
+    for part, xs, ys, covers in blocks(first, end, width):
+        left, top, right, bottom = part
+        samples = within(part)
+        edge = EDGE_CODE[samples[0][0].edge]
+        share = np.float32(1 / len(samples))
+        gains = np.ones_like(covers)
+        for stages in samples:
+            start_block(xs, ys, covers, left, top)
+            map_points((xs, ys), gains, covers, stages, (width, height))
+            fold_block(xs, ys, covers, float(width), float(height), edge)
+            out[top:bottom, left:right] += share * covers[1:-1, 1:-1]
+
+
+@kernel
+def _begin_row(covers: Any, share: Any, wide: Any, weights: Any, line: Any) -> None:
+    """Clear ``line`` and set the weights (all points, those that need one sample) of a row."""
+    every, sharp = weights
+    for n in range(line.shape[0]):
+        line[n] = 0
+    for j in range(every.shape[0]):
+        every[j] = covers[j] * share
+        sharp[j] = np.float32(0) if wide[j] else every[j]
+
+
+@kernel
+def _sample_block(pyramid: Any, block: Any, sampling: Any, averaging: Any, out: Any) -> None:
+    """Add what each mapped point shows to ``out`` (H, W, 3), times its cover and share.
+
+    The only time sample is not added, but written.
+    """
+    xs, ys = without_refcount(block.xs), without_refcount(block.ys)
+    covers, out = without_refcount(block.covers), without_refcount(out)
+    length = xs.shape[1] - 2
+    memory, line = row_points(length), np.empty(length * 4, np.float32)
+    every, sharp = np.empty(length, np.float32), np.empty(length, np.float32)
+    wide = np.zeros(length, np.bool_)
+    for i in range(xs.shape[0] - 2):
+        any_wide = averaging.shrinks and find_wide(xs, ys, i + 1, wide)
+        _begin_row(covers[i + 1, 1:-1], averaging.share, wide, (every, sharp), line)
+        seen = xs[i + 1, 1:-1], ys[i + 1, 1:-1], sharp
+        add_points(pyramid[0], sampling, seen, memory, line)
+        if any_wide:
+            add_wide(pyramid, (xs, ys), i + 1, wide, every, sampling.edge, line)
+        row = out[block.top + i, block.left : block.left + length]
+        if averaging.alone:
+            put_line(line, row)
+        else:
+            add_line(line, row)

@@ -1,7 +1,0 @@
-"""The passes: one file a pass, found by listing this package."""
-
-from importlib import import_module
-from pkgutil import iter_modules
-
-for _module in iter_modules(__path__):
-    import_module(f"{__name__}.{_module.name}")

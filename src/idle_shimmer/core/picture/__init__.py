@@ -1,0 +1,1 @@
+"""Pixel encodings, the transfer function, resampling weights and seeded noise."""

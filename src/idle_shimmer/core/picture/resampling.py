@@ -1,0 +1,192 @@
+"""Interpolation between pixels: the Catmull-Rom cubic, and linear where many samples are averaged.
+
+Source of the cubic: Keys 1981, "Cubic convolution interpolation", a = -1/2.
+
+``cubic_rgb``, ``add_cubic`` and ``add_linear`` are called in kernels, with
+
+- ``pixels``, a contiguous flat float32 array of RGB pixels, and ``row``, its floats per row (int64);
+- ``base`` (int64), the first float of the first tap, of 4 by 4 (cubic) or 2 by 2 (linear);
+- ``fx`` (float32, 0…1), where the point lies between the middle taps horizontally; ``down``, the
+  float32 weights of the four rows of taps, or ``fractions``, (fx, fy).
+
+``cubic_rgb`` returns red, green and blue. The two others add them to the first three of the four
+floats at ``at`` (int64) of ``line``; the fourth has no meaning. ``add_linear`` reads two floats
+beyond each row of taps: they must still belong to ``pixels``.
+
+The vector forms sum the taps of a row as one run of floats, and take only the sum of the rows apart
+into pixels.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from llvmlite import ir
+from numba import types
+from numba.core import cgutils
+from numba.extending import intrinsic
+
+from idle_shimmer.core.compute.jit import inlined, kernel
+from idle_shimmer.core.compute.simd import Vectors
+from idle_shimmer.core.compute.special_paths import is_on
+
+# For each power of the fraction, highest first, the factors of the four neighbours.
+_CUBIC = (
+    (-0.5, 1.5, -1.5, 0.5),
+    (1.0, -2.5, 2.0, -0.5),
+    (-0.5, 0.0, 0.5, 0.0),
+    (0.0, 1.0, 0.0, 0.0),
+)
+_HALF, _ONE, _THREE_HALVES = np.float32(0.5), np.float32(1), np.float32(1.5)
+_TWO, _FIVE_HALVES = np.float32(2), np.float32(2.5)
+
+
+@inlined
+def cubic_weights(f: Any) -> tuple[Any, Any, Any, Any]:
+    """Return the float32 weights of the four neighbours at fraction ``f`` (float32, 0…1)."""
+    return (
+        ((-_HALF * f + _ONE) * f - _HALF) * f,
+        (_THREE_HALVES * f - _FIVE_HALVES) * f * f + _ONE,
+        ((-_THREE_HALVES * f + _TWO) * f + _HALF) * f,
+        (_HALF * f - _HALF) * f * f,
+    )
+
+
+class _Interpolation(Vectors):
+    """Vector instructions of the interpolations; the first argument is the picture."""
+
+    def between(self, one: Any, other: Any, share: Any) -> Any:
+        """Return the values ``share`` (a scalar) of the way from ``one`` to ``other``."""
+        return self.multiply_add(one, self.builder.fsub(other, one), share)
+
+    def cubic_weights(self, fraction: Any) -> Any:
+        """Return the four weights as one vector."""
+        f, four = self.broadcast(fraction, 4), ir.VectorType(ir.FloatType(), 4)
+        weights = ir.Constant(four, list(_CUBIC[0]))
+        for power in _CUBIC[1:]:
+            weights = self.add_product(ir.Constant(four, list(power)), weights, f)
+        return weights
+
+    def cubic(self, base: Any, row: Any, fx: Any, down: Any) -> Any:
+        """Return red, green and blue in the first three of four lanes."""
+        across = self.cubic_weights(fx)
+        # The twelve floats of a row of taps, as eight and four.
+        eight = four = None
+        for i, weight in enumerate(cgutils.unpack_tuple(self.builder, down, 4)):
+            begin = self.builder.add(base, self.builder.mul(row, ir.Constant(row.type, i)))
+            eight = self.multiply_add(eight, self.load(0, begin, 8), weight)
+            four = self.multiply_add(four, self.load(0, self.after(begin, 8), 4), weight)
+        eight = self.add_product(None, eight, self.shuffle(across, [0, 0, 0, 1, 1, 1, 2, 2]))
+        four = self.add_product(None, four, self.shuffle(across, [2, 3, 3, 3]))
+        widened = self.shuffle(four, [0, 1, 2, 3, 3, 3, 3, 3])
+        pixels = (
+            self.shuffle(eight, [0, 1, 2, 2]),
+            self.shuffle(eight, [3, 4, 5, 5]),
+            self.shuffle(eight, [6, 7, 8, 8], widened),
+            self.shuffle(four, [1, 2, 3, 3]),
+        )
+        fadd = self.builder.fadd
+        return fadd(fadd(pixels[0], pixels[1]), fadd(pixels[2], pixels[3]))
+
+    def linear(self, base: Any, row: Any, fractions: Any, weight: Any) -> Any:
+        """Return red, green and blue in the first three of four lanes, times ``weight``."""
+        fx, fy = cgutils.unpack_tuple(self.builder, fractions, 2)
+        upper = self.load(0, base, 8)
+        lower = self.load(0, self.builder.add(base, row), 8)
+        mixed = self.between(upper, lower, fy)
+        one, other = self.shuffle(mixed, [0, 1, 2, 2]), self.shuffle(mixed, [3, 4, 5, 5])
+        return self.multiply_add(None, self.between(one, other, fx), weight)
+
+
+@intrinsic
+def _cubic_simd(_context: Any, pixels: Any, base: Any, row: Any, fx: Any, down: Any) -> Any:
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        total = _Interpolation(context, builder, signature, arguments).cubic(*arguments[1:])
+        lanes = (ir.Constant(ir.IntType(32), c) for c in range(3))
+        channels = [builder.extract_element(total, lane) for lane in lanes]
+        return context.make_tuple(builder, signature.return_type, channels)
+
+    result = types.UniTuple(types.float32, 3)
+    return result(pixels, types.int64, types.int64, types.float32, down), codegen
+
+
+@kernel
+def _cubic_plain(pixels: Any, base: Any, row: Any, fx: Any, down: Any) -> Any:
+    across = cubic_weights(fx)
+    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+    for i in range(4):
+        for k in range(4):
+            at, weight = base + i * row + 3 * k, down[i] * across[k]
+            red += weight * pixels[at]
+            green += weight * pixels[at + 1]
+            blue += weight * pixels[at + 2]
+    return red, green, blue
+
+
+_cubic = _cubic_simd if is_on("cubic_simd") else _cubic_plain
+
+
+@inlined
+def cubic_rgb(pixels: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
+    """See the head of this module."""
+    return _cubic(pixels, base, row, fx, cubic_weights(fy))
+
+
+def _adding(interpolated: Callable[..., Any]) -> Callable[..., Any]:
+    """Return the code that adds what is ``interpolated`` to a line."""
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        vectors = _Interpolation(context, builder, signature, arguments)
+        shown = interpolated(vectors, *arguments[1:-2])
+        line, at = len(arguments) - 2, arguments[-1]
+        vectors.store(builder.fadd(vectors.load(line, at, 4), shown), line, at)
+        return vectors.nothing()
+
+    return codegen
+
+
+@intrinsic
+def _add_cubic_simd(
+    _context: Any, pixels: Any, base: Any, row: Any, fx: Any, down: Any, line: Any, at: Any
+) -> Any:
+    number = types.int64
+    signature = types.void(pixels, number, number, types.float32, down, line, number)
+    return signature, _adding(_Interpolation.cubic)
+
+
+@kernel
+def _add_cubic_plain(
+    pixels: Any, base: Any, row: Any, fx: Any, down: Any, line: Any, at: Any
+) -> None:
+    red, green, blue = _cubic_plain(pixels, base, row, fx, down)
+    line[at] += red
+    line[at + 1] += green
+    line[at + 2] += blue
+
+
+add_cubic = _add_cubic_simd if is_on("cubic_simd") else _add_cubic_plain
+
+
+@intrinsic
+def _add_linear_simd(
+    _context: Any, pixels: Any, base: Any, row: Any, fractions: Any, weight: Any, line: Any, at: Any
+) -> Any:
+    number = types.int64
+    signature = types.void(pixels, number, number, fractions, types.float32, line, number)
+    return signature, _adding(_Interpolation.linear)
+
+
+@kernel
+def _add_linear_plain(
+    pixels: Any, base: Any, row: Any, fractions: Any, weight: Any, line: Any, at: Any
+) -> None:
+    fx, fy = fractions
+    for c in range(3):
+        upper, upper_next = pixels[base + c], pixels[base + 3 + c]
+        lower, lower_next = pixels[base + row + c], pixels[base + row + 3 + c]
+        left = upper + fy * (lower - upper)
+        right = upper_next + fy * (lower_next - upper_next)
+        line[at + c] += weight * (left + fx * (right - left))
+
+
+add_linear = _add_linear_simd if is_on("linear_simd") else _add_linear_plain

@@ -1,0 +1,164 @@
+"""The processes that decode files which somebody brought: each a conversation over one socket.
+
+Started by ``media.guarded`` as ``python -m idle_shimmer.media.decoder_process FD``, which makes a process
+for every socket that it is sent: loading the decoders takes a good part of a second, to fork takes a
+few milliseconds. Every request is one JSON object, answered by one JSON object; where that has a
+``shape``, the numbers of that array follow as raw bytes. No interpreter state goes either way, so
+that a decoder which was taken over by a file can tell lies about pictures, and nothing else. Ends
+when the socket is closed.
+"""
+
+import json
+import os
+import resource
+import signal
+import socket
+import struct
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import asdict
+from fractions import Fraction
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.media.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.sound import Sound, sound_parts
+from idle_shimmer.media.waveform import peaks
+
+KEPT_BYTES = 64 << 20
+PROCESS_ID = "i"
+_TRIED_PICTURES = 25
+_Answer = tuple[dict[str, Any], NDArray[Any] | None]
+
+
+class _Decoder:
+    """What one conversation is about: at most one open file."""
+
+    def __init__(self) -> None:
+        self._reader: VideoReader | None = None
+        self._sound: Iterator[Sound] = iter(())
+
+    def limit(self, memory_bytes: int) -> _Answer:
+        """Never use more memory than this."""
+        resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
+        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+        return {}, None
+
+    def facts(self, path: str) -> _Answer:
+        """The facts and the index of a file."""
+        facts, index = read_facts(Path(path))
+        return {"facts": asdict(facts), "index": asdict(index)}, None
+
+    def try_pictures(self, path: str) -> _Answer:
+        """Decode some pictures at the start, middle and end: damage is found by looking."""
+        with opened(Path(path)) as container:
+            stream = video_stream(container, Path(path))
+            _, index = read_facts(Path(path))
+            for start in sorted({0, index.count // 2, max(0, index.count - _TRIED_PICTURES)}):
+                keyframe = index.pts[index.keyframe_before(start)]
+                try:
+                    container.seek(keyframe, stream=stream, backward=True)
+                    for count, _ in enumerate(container.decode(stream)):
+                        if count >= _TRIED_PICTURES:
+                            break
+                except av.FFmpegError:
+                    break
+        return {}, None
+
+    def open(self, path: str, size: list[int], facts: Any, index: Any) -> _Answer:
+        """Be ready to read the pictures of a file, filling ``size``."""
+        known = facts_of(facts), index_of(index)
+        self._reader = VideoReader(Path(path), (size[0], size[1]), known, keep_bytes=KEPT_BYTES)
+        return {}, None
+
+    def read(self, number: int) -> _Answer:
+        """A picture of the open file."""
+        assert self._reader is not None
+        return {}, self._reader.read(number)
+
+    def peaks(self, path: str) -> _Answer:
+        """How loud the file is along its time."""
+        return {}, np.array(peaks(Path(path)), np.float32)
+
+    def sound(self, path: str, start_s: str, duration_s: str) -> _Answer:
+        """Be ready to read a piece of the file's sound."""
+        self._sound = sound_parts(Path(path), Fraction(start_s), Fraction(duration_s))
+        return {}, None
+
+    def sound_part(self) -> _Answer:
+        """The next part of that piece; none after the last."""
+        return {}, next(self._sound, None)
+
+
+def facts_of(told: dict[str, Any]) -> MediaFacts:
+    """The facts as they come back from JSON."""
+    exact = {name: Fraction(told[name]) for name in ("pixel_aspect", "rate", "duration")}
+    return MediaFacts(**{**told, **exact, "notes": tuple(told["notes"])})
+
+
+def index_of(told: dict[str, Any]) -> FrameIndex:
+    """The index as it comes back from JSON."""
+    return FrameIndex(
+        tuple(told["pts"]),
+        tuple(told["keyframes"]),
+        Fraction(told["time_base"]),
+        told["last_duration"],
+    )
+
+
+def as_json(told: dict[str, Any]) -> bytes:
+    """One message; fractions are written as text."""
+    return json.dumps(told, default=str).encode()
+
+
+def _serve(connection: Connection) -> None:
+    decoder = _Decoder()
+    while True:
+        request = json.loads(connection.recv_bytes())
+        work: Callable[..., _Answer] = getattr(decoder, request.pop("do"))
+        try:
+            told, array = work(**request)
+        except ShimmerError as error:
+            told, array = {"problem": error.message}, None
+        if array is None:
+            connection.send_bytes(as_json(told))
+            continue
+        shape = {"shape": array.shape, "dtype": str(array.dtype)}
+        connection.send_bytes(as_json({**told, **shape}))
+        if array.size:
+            connection.send_bytes(np.ascontiguousarray(array).data.cast("B"))
+
+
+def _conversation(connection: Connection) -> None:
+    with suppress(EOFError, OSError):
+        _serve(connection)
+    # Nothing is left to tidy, and whoever waits for this process should not wait for more.
+    os._exit(0)
+
+
+def _make_processes(control: socket.socket) -> None:
+    """A process for every socket that comes, until ``control`` is closed; its id is answered."""
+    # Whoever ends is forgotten at once.
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+    while True:
+        message, sockets, _, _ = socket.recv_fds(control, 1, 1)
+        if not message or not sockets:
+            return
+        made = os.fork()
+        if made == 0:
+            control.close()
+            _conversation(Connection(sockets[0]))
+        os.close(sockets[0])
+        control.sendall(struct.pack(PROCESS_ID, made))
+
+
+if __name__ == "__main__":
+    _make_processes(socket.socket(fileno=int(sys.argv[1])))

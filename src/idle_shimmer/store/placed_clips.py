@@ -1,0 +1,134 @@
+"""Placed clips: trimmed, moved, split, removed; the cuts between them follow."""
+
+import uuid
+
+from sqlalchemy.orm import Session
+
+from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.framing import Framing
+from idle_shimmer.store.cuts import new_cut
+from idle_shimmer.store.edits import (
+    conformed_count,
+    shorten_windows,
+    sides_of,
+    touch,
+    windows_on,
+)
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.models import Cut, Edit, PlacedClip
+
+
+def placed_by_id(edit: Edit, placed_id: uuid.UUID) -> PlacedClip:
+    """The placed clip of ``edit``. Raises NotFound."""
+    found = next((each for each in edit.placed if each.id == placed_id), None)
+    if found is None:
+        raise NotFound("this clip is no longer in the edit: load it again", field="placed")
+    return found
+
+
+def trim(session: Session, edit: Edit, placed: PlacedClip, in_frame: int, out_frame: int) -> None:
+    """Show ``in_frame`` up to ``out_frame`` (exclusive), inside the clip and around its windows."""
+    count = conformed_count(placed.clip, parse_rate(edit.rate))
+    last = out_frame if count is None else count
+    if not 0 <= in_frame < out_frame <= last:
+        raise InvalidValue(
+            f"{placed.clip.name} has frames 0 to {last}: in must come before out, both inside it",
+            field="in_frame",
+        )
+    _require_room(edit, placed, out_frame - in_frame)
+    placed.in_frame, placed.out_frame = in_frame, out_frame
+    touch(session, edit)
+
+
+def move(session: Session, edit: Edit, placed: PlacedClip, position: int) -> None:
+    """Put ``placed`` at ``position`` of the run; a cut goes with its outgoing clip."""
+    order = [each for each in edit.placed if each is not placed]
+    order.insert(min(max(position, 0), len(order)), placed)
+    _arrange(session, edit, order)
+
+
+def remove(session: Session, edit: Edit, placed: PlacedClip) -> None:
+    """Take ``placed`` out of the run; the clip itself stays imported."""
+    if len(edit.placed) == 1:
+        raise InvalidValue("an edit needs one clip: delete the edit instead", field="placed")
+    _arrange(session, edit, [each for each in edit.placed if each is not placed])
+
+
+def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> None:
+    """Make two of ``placed``, the second from ``at_frame`` of the clip: an accent's cut."""
+    if not placed.in_frame < at_frame < placed.out_frame:
+        raise InvalidValue(
+            f"split between frames {placed.in_frame + 1} and {placed.out_frame - 1} of the clip",
+            field="at_frame",
+        )
+    second = PlacedClip(
+        clip=placed.clip,
+        framing=placed.framing,
+        muted=placed.muted,
+        in_frame=at_frame,
+        out_frame=placed.out_frame,
+        position=len(edit.placed),
+    )
+    edit.placed.append(second)
+    placed.out_frame = at_frame
+    second.cut, placed.cut = placed.cut, None
+    order = [each for each in edit.placed if each is not second]
+    order.insert(order.index(placed) + 1, second)
+    _arrange(session, edit, order)
+
+
+def frame(session: Session, edit: Edit, placed: PlacedClip, framing: Framing) -> None:
+    """Set how ``placed`` stands in the frame."""
+    placed.framing = framing.model_dump(mode="json", exclude_defaults=True)
+    touch(session, edit)
+
+
+def move_cut(session: Session, edit: Edit, cut: Cut, by: int) -> None:
+    """Let ``cut`` come ``by`` frames later: its clips are trimmed against each other.
+
+    Every other cut stays at its frame. Raises InvalidValue where a clip has no more frames.
+    """
+    outgoing, incoming = sides_of(cut)
+    rate = parse_rate(edit.rate)
+    count = conformed_count(outgoing.clip, rate)
+    out_frame, in_frame = outgoing.out_frame + by, incoming.in_frame + by
+    if in_frame < 0 or (count is not None and out_frame > count):
+        side, clip = ("incoming", incoming) if in_frame < 0 else ("outgoing", outgoing)
+        raise InvalidValue(
+            f"the cut cannot move by {by:+d} frames: the {side} clip {clip.clip.name} has no more",
+            field="by",
+        )
+    _require_room(edit, outgoing, out_frame - outgoing.in_frame)
+    _require_room(edit, incoming, incoming.out_frame - in_frame)
+    outgoing.out_frame, incoming.in_frame = out_frame, in_frame
+    touch(session, edit)
+
+
+def framing_of(placed: PlacedClip) -> Framing:
+    """How ``placed`` stands in the frame."""
+    return Framing.model_validate(placed.framing)
+
+
+def _arrange(session: Session, edit: Edit, order: list[PlacedClip]) -> None:
+    """Give the clips their positions, every join a cut, and every cut a window that fits."""
+    for position, each in enumerate(order):
+        each.position = position
+    edit.placed[:] = order
+    for each in order[:-1]:
+        if each.cut is None:
+            each.cut = new_cut()
+    order[-1].cut = None
+    session.flush()
+    shorten_windows(edit)
+    touch(session, edit)
+
+
+def _require_room(edit: Edit, placed: PlacedClip, frames: int) -> None:
+    ahead, behind = windows_on(edit, placed)
+    if frames < ahead + behind:
+        raise InvalidValue(
+            f"{frames} frames leave no room for the windows on {placed.clip.name}"
+            f" ({ahead} at its start, {behind} at its end): shorten them first",
+            field="out_frame",
+        )

@@ -1,0 +1,63 @@
+"""Kernels over bands of rows: every row once, errors told, several callers at once."""
+
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from idle_shimmer.core.compute.parallel import parallel_rows, set_threads, threads
+
+
+@pytest.fixture
+def four_threads() -> Iterator[None]:
+    before = threads()
+    set_threads(4)
+    yield
+    set_threads(before)
+
+
+def count_up(rows: NDArray[np.int64], first: int, end: int) -> None:
+    rows[first:end] += 1
+
+
+@pytest.mark.parametrize("rows", [0, 1, 3, 4, 999])
+def test_every_row_is_worked_on_once(four_threads: None, rows: int) -> None:
+    seen = np.zeros(rows, np.int64)
+    parallel_rows(count_up, rows, seen, min_rows=1)
+    assert (seen == 1).all()
+
+
+@pytest.mark.parametrize("faulty", [0, 60, 99])
+def test_an_error_in_a_band_is_told_once_all_bands_have_ended(
+    four_threads: None, faulty: int
+) -> None:
+    def fails(rows: NDArray[np.int64], first: int, end: int) -> None:
+        if first <= faulty < end:
+            raise ValueError(f"row {faulty}")
+        count_up(rows, first, end)
+
+    seen = np.zeros(100, np.int64)
+    with pytest.raises(ValueError, match=f"row {faulty}"):
+        parallel_rows(fails, 100, seen, min_rows=1)
+    assert seen.sum() == 75
+
+
+def test_many_frames_may_be_rendered_at_once(four_threads: None) -> None:
+    pictures = [np.zeros(400, np.int64) for _ in range(64)]
+    with ThreadPoolExecutor(16) as callers:
+        list(callers.map(lambda rows: parallel_rows(count_up, 400, rows, min_rows=1), pictures))
+    assert all((rows == 1).all() for rows in pictures)
+
+
+def test_protected_arrays_are_taken_as_they_are(four_threads: None) -> None:
+    source, out = np.arange(100.0), np.empty(100)
+    source.flags.writeable = False
+
+    def double(values: NDArray, doubled: NDArray, first: int, end: int) -> None:
+        doubled[first:end] = 2 * values[first:end]
+
+    parallel_rows(double, 100, source, out, min_rows=1)
+    np.testing.assert_array_equal(out, 2 * source)
+    assert not source.flags.writeable
