@@ -3,21 +3,21 @@
 On the demo clips, by the same core as renders. Run it with ``scripts/contact_sheets``.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 import cv2
 import numpy as np
 
 from idle_shimmer.book import book
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.warm_up import usual_values
 from idle_shimmer.demo.build import build_clips
 from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.settings import settings
+from idle_shimmer.settings import settings as project_settings
 from idle_shimmer.transition import Transition
 
 SIZE = (320, 180)
@@ -33,16 +33,10 @@ _CLIPS = {
     "light": ("pier-crowd", "lantern-rows"),
     "glitch": ("hoisted-sail", "fireworks"),
 }
-_MORE = (
-    ("radial_blur", {"style": "spin", "amount": 20.0}, "radial_blur, spin"),
-    ("lens", {"model": "fisheye", "k1": 0.0, "view": 90.0}, "lens, fisheye"),
-    ("bulge", {"ball": True, "radius": 0.4, "strength": 0.55}, "bulge, glass ball"),
-    ("displace", {"by": "noise", "amount": 0.1}, "displace, by noise"),
-)
 
 
 def captioned(picture: Codes, text: str, more: str = "") -> Codes:
-    """The picture with a line of text under it."""
+    """Return the picture with a line of text under it."""
     line = np.full((_CAPTION_PX, picture.shape[1], 3), _GROUND, np.uint8)
     cv2.putText(line, text, (6, 15), cv2.FONT_HERSHEY_SIMPLEX, 0.42, _INK, 1, cv2.LINE_AA)
     right = picture.shape[1] - 6 - cv2.getTextSize(more, cv2.FONT_HERSHEY_SIMPLEX, 0.38, 1)[0][0]
@@ -50,32 +44,27 @@ def captioned(picture: Codes, text: str, more: str = "") -> Codes:
     return np.vstack([picture, line])
 
 
-def strengths(kind: str, more: dict[str, Any]) -> Iterator[tuple[float, dict[str, Any]]]:
-    """(factor, the filter as JSON) at each strength, held inside the ranges."""
-    facts = registered()[kind].facts()
-    usual = {**usual_values(facts), **{k: v for k, v in more.items() if k in facts}}
+def strengths(kind: str, more: Mapping[str, Any]) -> Iterator[tuple[float, dict[str, Any]]]:
+    """Yield (factor, the filter as JSON) at each strength, inside the ranges."""
+    parameters = registered()[kind].parameters()
+    usual = {**usual_values(parameters), **more}
     for factor in STRENGTHS:
         document: dict[str, Any] = {"kind": kind, **usual}
         for name, value in usual.items():
-            fact = facts[name]
-            if fact.rest is None or not isinstance(value, int | float) or isinstance(value, bool):
-                continue
-            grown = fact.rest + (value - fact.rest) * factor
-            document[name] = float(min(max(grown, fact.low), fact.high))
+            rest = parameters[name].rest
+            if rest is not None and isinstance(value, int | float) and not isinstance(value, bool):
+                document[name] = float(parameters[name].clamp(rest + (value - rest) * factor))
         yield factor, document
 
 
-def pass_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
-    """Three strengths of every filter in a row, two filters side by side."""
-    wanted: list[tuple[str, dict[str, Any], str]] = [
-        (kind, {}, kind) for kind in sorted(registered(), key=_by_family)
-    ]
+def filter_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
+    """Return three strengths of every filter in a row, two filters side by side."""
     rows = []
-    for kind, more, title in (*wanted, *_MORE):
+    for kind, more, title in _filters_and_examples():
         one, other = (clips[name] for name in _CLIPS[registered()[kind].family])
         pictures = []
         for factor, document in strengths(kind, more):
-            recipe = recipe_from_json({"filters": [document]})
+            recipe = recipe_from_json({"format": 2, "filters": [document]})
             made = Transition(one, other, 60, 40, Window(6, 6), recipe).frame(-1)
             label = title if factor == STRENGTHS[0] else ""
             pictures.append(captioned(made, label, f"{factor:.0%} of usual"))
@@ -85,12 +74,20 @@ def pass_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
     return np.vstack([np.hstack(rows[n : n + 2]) for n in range(0, len(rows), 2)])
 
 
+def _filters_and_examples() -> Iterator[tuple[str, Mapping[str, Any], str]]:
+    """Yield (kind, settings, title) of every filter, by family, and of its examples."""
+    for kind in sorted(registered(), key=_by_family):
+        yield kind, {}, kind
+        for label, settings in registered()[kind].examples.items():
+            yield kind, settings, f"{kind}, {label}"
+
+
 def _by_family(kind: str) -> tuple[int, str]:
     return list(_CLIPS).index(registered()[kind].family), kind
 
 
 def recipe_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
-    """Frames of every recipe across its window."""
+    """Return frames of every recipe across its window."""
     rows = []
     for slug, entry in book().items():
         pictures = list(_recipe_frames(entry.recipe, entry.window, clips))
@@ -110,9 +107,9 @@ def _recipe_frames(
 
 def main() -> None:
     """Draw both sheets."""
-    paths = build_clips(settings().demo)
+    paths = build_clips(project_settings().demo)
     clips = {path.stem: RateConvertedClip.open(path, SIZE) for path in paths}
-    for name, sheet in (("filters", pass_sheet(clips)), ("recipes", recipe_sheet(clips))):
+    for name, sheet in (("filters", filter_sheet(clips)), ("recipes", recipe_sheet(clips))):
         picture = cv2.cvtColor(sheet, cv2.COLOR_RGB2BGR)
         cv2.imwrite(f"docs/{name}.jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])
 

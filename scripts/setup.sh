@@ -1,4 +1,4 @@
-# Sets up everything that ./start, ./test and ./bench need. Sourced by them; run from the project's root.
+# Sets up everything that ./start, ./test and ./benchmark need. Sourced by them; run from the project's root.
 #
 # Keeps what it makes below var/ and .venv/. Each step is skipped while what it depends on is
 # unchanged, so that a second run takes seconds.
@@ -43,7 +43,7 @@ setup_python() {
 
 # Compiles the kernels beside the steps that follow; `kernels_ready` waits until that is done.
 WARMING=
-kernel_sources() { find src/idle_shimmer/core -name '*.py' | LC_ALL=C sort; }
+kernel_sources() { find src/idle_shimmer/core/{compute,geometry,kernels,picture} -name '*.py' | LC_ALL=C sort; }
 compile_kernels() {
   # shellcheck disable=SC2046
   unchanged kernels requirements.lock $(kernel_sources) && return

@@ -12,9 +12,9 @@ import pytest
 from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.media.index import read_facts
 from idle_shimmer.media.reader import VideoReader
 from tests.core.test_recipe import FOUR_ROLLS

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.transition import Transition
 
 

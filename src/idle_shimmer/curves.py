@@ -39,8 +39,7 @@ def curves_of(timeline: Timeline) -> list[Curve]:
     along = [float(t) for t in np.sort(np.concatenate([times, [-1e-6, 1e-6]]))]
     shown_times = _rounded(along)
     progress = [
-        _rounded(recipe.mix.progress(window.u_at(t)) for t in times)
-        for times in (centres, along)
+        _rounded(recipe.mix.progress(window.u_at(t)) for t in times) for times in (centres, along)
     ]
     found = [Curve("mix", "progress", progress[0], shown_times, progress[1])]
     for side, retime in recipe.retime:
@@ -75,7 +74,9 @@ def _samples(timeline: Timeline, each: Filter, times: list[float]) -> dict[str, 
     parameters = each.parameters()
     animated = {name for name in parameters if is_animated(getattr(each, name))}
     # With one follower, every parameter that can follow may change with the movement.
-    animated |= {name for name, parameter in parameters.items() if parameter.follow and each.follows()}
+    animated |= {
+        name for name, parameter in parameters.items() if parameter.follow and each.follows()
+    }
     at_times = [timeline.values(each, t) for t in times] if animated else []
     for name, value in first.items():
         values = [now[name] for now in at_times] if name in animated else [value] * len(times)

@@ -48,7 +48,10 @@ def _write_pictures(
 ) -> None:
     _require_folder(out.parent)
     if out.exists() and not out.is_dir():
-        raise InvalidValue(f"{out} is a file: give a folder, or a name that ends in .mp4, .mov, .mkv or .webm", field="out")
+        raise InvalidValue(
+            f"{out} is a file: give a folder, or a name that ends in .mp4, .mov, .mkv or .webm",
+            field="out",
+        )
     with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
         folder, listed = Path(name), []
         for number, (offset, picture) in enumerate(transition.frames(margin)):

@@ -77,9 +77,7 @@ class Transition:
         """Raise where the clips lack frames for the window, ``margin`` around it, or the mix."""
         self.require_window(margin)
         if short := self.shortages():
-            raise SpareFramesMissing(
-                f"{short[0].sentence} {self._remedy()}", field="mix.span"
-            )
+            raise SpareFramesMissing(f"{short[0].sentence} {self._remedy()}", field="mix.span")
 
     def require_window(self, margin: int = 0) -> None:
         """Raise where the clips are shorter than the window and ``margin`` around it."""

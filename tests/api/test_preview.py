@@ -7,9 +7,9 @@ import cv2
 import numpy as np
 from fastapi.testclient import TestClient
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.animation.timing import Window
 from tests.conftest import code_psnr
 from tests.media.clips import numbered
 
@@ -151,4 +151,5 @@ def test_slow_checks_of_an_older_state_are_told_no_more(client: TestClient, edit
     whole = [each["id"] for each in answers if each["kind"] == "checks" and not each["pending"]]
     assert whole == [2]
     flashes = next(each for each in answers[-1]["checks"] if each["id"] == "flashes")
-    assert flashes["status"] in ("ok", "warning", "failed")
+    # The numbered test pictures hardly change: nothing flashes.
+    assert (flashes["status"], flashes["value"]) == ("ok", 0)

@@ -88,7 +88,7 @@ def test_a_recipe_goes_on_several_cuts_at_once_and_back(client: TestClient, edit
         "cuts": seen[::-1],
         "recipe": whip["recipe"],
         "window": {"before": 5, "after": 5},
-        "flip_alternate": "left_right",
+        "flip_alternate": "horizontal",
     }
     path = f"/api/edits/{edit['id']}/apply"
     applied = client.post(path, json=body).json()
@@ -126,6 +126,6 @@ def test_the_run_tells_the_worst_verdict_of_each_cut(client: TestClient, edit: d
 
 
 def test_a_whole_recipe_is_reshaped(client: TestClient) -> None:
-    body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "left_right"}
-    made = client.post("/api/reshape", json=body).json()["recipe"]["filters"][0]["x"]
+    body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "horizontal"}
+    made = client.post("/api/adjust", json=body).json()["recipe"]["filters"][0]["x"]
     assert (made["amount"], made["shape"]) == (-3, {"steepness": 0.9})

@@ -152,7 +152,11 @@ def test_changes_are_undone_and_done_again_and_a_new_one_drops_what_was_undone(
             "recipe.filters[0].radius",
             "must be 0 to 2, not -1",
         ),
-        ({"recipe": {"filters": [{**BLUR, "blurr": 1}]}}, "recipe.filters[0].blurr", "unknown field"),
+        (
+            {"recipe": {"filters": [{**BLUR, "blurr": 1}]}},
+            "recipe.filters[0].blurr",
+            "unknown field",
+        ),
         ({"before": 0}, "before", "greater than or equal to 1"),
         ({"before": 37}, "before", "at most 36 fit here"),
         ({"after": 35}, "after", "at most 28 fit here"),

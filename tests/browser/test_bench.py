@@ -8,8 +8,8 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import build_clips
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import VideoReader
@@ -119,7 +119,10 @@ def test_passes_are_reordered_switched_and_removed_by_keyboard(
     bench.lane("Directional blur").get_by_label("Move Directional blur:").press("ArrowUp")
     bench.wait_saved()
     filters = cut_of(api, demo, 2)["recipe"]["filters"]
-    assert [(each["id"], each["enabled"]) for each in filters] == [("streak", False), ("roll", True)]
+    assert [(each["id"], each["enabled"]) for each in filters] == [
+        ("streak", False),
+        ("roll", True),
+    ]
     bench.lane("Directional blur").get_by_label("Remove Directional blur").click()
     bench.wait_saved()
     assert [each["id"] for each in cut_of(api, demo, 2)["recipe"]["filters"]] == ["roll"]

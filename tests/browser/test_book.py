@@ -47,7 +47,7 @@ def test_a_recipe_on_three_cuts_with_every_second_one_flipped(
     page.goto(f"{address}/edits/{demo['id']}")
     for number in (1, 2, 4):
         page.get_by_label(f"Select cut {number}").check()
-    page.get_by_label("flip every second one").select_option("left_right")
+    page.get_by_label("flip every second one").select_option("horizontal")
     page.get_by_role("button", name="Put a recipe on 3 cuts").click()
     page.get_by_role("button", name="fast").click()
     page.get_by_role("button", name="Apply Whip left").click()

@@ -19,14 +19,14 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
-from idle_shimmer.core.kernels.radial_blur import spin, zoom
-from idle_shimmer.core.kernels.gaussian import gaussian
-from idle_shimmer.core.kernels.directional_blur import streak
-from idle_shimmer.core.mixes.base import registered as mixes
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered as filters
+from idle_shimmer.core.kernels.directional_blur import directional_blur
+from idle_shimmer.core.kernels.gaussian import gaussian
+from idle_shimmer.core.kernels.radial_blur import spin, zoom
+from idle_shimmer.core.mixes.base import registered as mixes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.warm_up import usual_filter
 from tests.conftest import ROOT, code_psnr, psnr
 
@@ -80,8 +80,13 @@ def test_streak_beside_many_copies(photo: NDArray, share: float, angle_deg: floa
     for at in (np.arange(COPIES) + 0.5) / COPIES - 0.5:
         shift = length * at * math.cos(angle), -length * at * math.sin(angle)
         total += looked_up(part, x + shift[0], y + shift[1], order=1)
-    found = psnr(streak(part, length_px=length, angle_deg=angle_deg), total / COPIES)
-    hold(f"streak, {share:.0%} of height at {angle_deg}°", "400 shifted copies", found, SMEAR_DB)
+    found = psnr(directional_blur(part, length_px=length, angle_deg=angle_deg), total / COPIES)
+    hold(
+        f"directional blur, {share:.0%} of height at {angle_deg}°",
+        "400 shifted copies",
+        found,
+        SMEAR_DB,
+    )
 
 
 @pytest.mark.parametrize("centre", [(100.0, 80.0), (31.7, 120.2)])
@@ -320,7 +325,7 @@ LARGE, SMALL = two_sizes()
 
 def with_each_choice(kind: str) -> Iterator[dict]:
     """The usual pass, and it again with every other choice of every choice and switch."""
-    facts, fields = filters()[kind].facts(), filters()[kind].model_fields
+    facts, fields = filters()[kind].parameters(), filters()[kind].model_fields
     # The catalogue calls no field of view usual, and without one a fisheye does nothing.
     usual = usual_filter(kind) | ({"view": 150} if kind == "lens" else {})
     yield usual

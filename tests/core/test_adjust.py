@@ -6,11 +6,11 @@ import pytest
 from numpy.typing import NDArray
 
 from idle_shimmer.book import book
+from idle_shimmer.core.adjust import flip, with_snap, with_strength
 from idle_shimmer.core.animation.envelope import Travel
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.adjust import flipped, with_snap, with_strength
-from idle_shimmer.core.animation.timing import Window
 from tests.conftest import code_psnr
 
 FLIPPED_DB = 40.0
@@ -31,14 +31,14 @@ def small(codes_pair: tuple) -> list[NDArray]:
     return [cv2.resize(each, (160, 90), interpolation=cv2.INTER_AREA) for each in codes_pair]
 
 
-@pytest.mark.parametrize("axis", ["left_right", "up_down"])
+@pytest.mark.parametrize("axis", ["horizontal", "vertical"])
 @pytest.mark.parametrize("slug", STEADY)
 def test_the_flipped_recipe_on_flipped_clips_is_the_flipped_result(
     slug: str, axis: str, small: list
 ) -> None:
-    turn = np.s_[:, ::-1] if axis == "left_right" else np.s_[::-1]
+    turn = np.s_[:, ::-1] if axis == "horizontal" else np.s_[::-1]
     recipe = book()[slug].recipe
-    other = flipped(recipe, axis)  # type: ignore[arg-type]
+    other = flip(recipe, axis)  # type: ignore[arg-type]
     mirrored = [np.ascontiguousarray(each[turn]) for each in small]
     for offset in (-2, 0):
         plain = render_frame(recipe, WINDOW, offset, *small)[turn]
@@ -49,8 +49,8 @@ def test_the_flipped_recipe_on_flipped_clips_is_the_flipped_result(
 def test_flipping_twice_is_the_recipe_itself(slug: str) -> None:
     recipe = book()[slug].recipe
     window = recipe.window
-    for axis in ("left_right", "up_down"):
-        back = flipped(flipped(recipe, axis), axis)  # type: ignore[arg-type]
+    for axis in ("horizontal", "vertical"):
+        back = flip(flip(recipe, axis), axis)  # type: ignore[arg-type]
         frames = [window.before, window.after]  # type: ignore[union-attr]
         assert frames == [back.window.before, back.window.after]  # type: ignore[union-attr]
         assert back.mix == recipe.mix
@@ -83,10 +83,12 @@ def test_snap_gives_every_curve_its_steepness() -> None:
     for made, s in ((steep, 0.9), (even, 0.0)):
         roll = made.filters[0].y  # type: ignore[attr-defined]
         assert isinstance(roll, Travel)
-        assert roll.shape.steepness == s  # type: ignore[union-attr]
+        assert roll.easing.steepness == s  # type: ignore[union-attr]
     blur = {"kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 1.0}}
     values = [
-        with_snap(recipe_from_json({"filters": [blur]}), s).filters[0].values_at(-0.5, None)["radius"]  # type: ignore[arg-type]
+        with_snap(recipe_from_json({"filters": [blur]}), s)
+        .filters[0]
+        .values_at(-0.5, None)["radius"]  # type: ignore[arg-type]
         for s in (0.0, 0.5, 0.9)
     ]
     assert values[0] == pytest.approx(0.5, abs=1e-6)

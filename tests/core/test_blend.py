@@ -6,21 +6,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from idle_shimmer.core.kernels.blend import Share, blended
-from idle_shimmer.core.picture.encoding import Light, Picture
+from idle_shimmer.core.kernels.blend import Share, blend
+from idle_shimmer.core.picture.encoding import Encoding, Picture
 from idle_shimmer.core.picture.transfer import linear_of_display
 
 HEIGHT, WIDTH = 9, 37
 LIGHTS = st.sampled_from(["codes", "display", "linear"])
 
 
-def pictures(seed: int, light: Light) -> list[Picture]:
+def pictures(seed: int, light: Encoding) -> list[Picture]:
     random = np.random.default_rng(seed)
     codes = [random.integers(0, 256, (HEIGHT, WIDTH, 3)).astype(np.uint8) for _ in range(2)]
     return [Picture(each, "codes").to(light) for each in codes]
 
 
-def expected(pair: list[Picture], share: NDArray | float, light: Light) -> NDArray:
+def expected(pair: list[Picture], share: NDArray | float, light: Encoding) -> NDArray:
     """The sum in display light, in the light that is asked for; codes are not rounded."""
     one, other = (each.to("display").pixels.astype(np.float64) for each in pair)
     weight = np.broadcast_to(np.asarray(share, np.float64), (HEIGHT, WIDTH))[..., None]
@@ -28,8 +28,8 @@ def expected(pair: list[Picture], share: NDArray | float, light: Light) -> NDArr
     return {"codes": mixed * 255, "display": mixed, "linear": linear_of_display(mixed)}[light]
 
 
-def assert_is(found: Picture, wanted: NDArray, light: Light) -> None:
-    assert found.light == light
+def assert_is(found: Picture, wanted: NDArray, light: Encoding) -> None:
+    assert found.encoding == light
     assert found.pixels.dtype == (np.uint8 if light == "codes" else np.float32)
     most = 0.502 if light == "codes" else 3e-6
     assert np.abs(found.pixels - wanted).max() <= most
@@ -38,10 +38,10 @@ def assert_is(found: Picture, wanted: NDArray, light: Light) -> None:
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 99), LIGHTS, LIGHTS, LIGHTS, st.floats(0, 1))
 def test_one_share_for_all_pixels(
-    seed: int, first: Light, second: Light, wanted: Light, share: float
+    seed: int, first: Encoding, second: Encoding, wanted: Encoding, share: float
 ) -> None:
     pair = [pictures(seed, first)[0], pictures(seed, second)[1]]
-    found = blended(*pair, share, wanted)
+    found = blend(*pair, share, wanted)
     assert_is(found, expected(pair, share, wanted), wanted)
 
 
@@ -55,8 +55,8 @@ PLANES = st.sampled_from([(HEIGHT, WIDTH), (1, WIDTH), (HEIGHT, 1)])
 )
 def test_a_share_for_each_pixel_is_a_ramp_held_in_its_range(
     seed: int,
-    light: Light,
-    wanted: Light,
+    light: Encoding,
+    wanted: Encoding,
     shape: tuple[int, int],
     slope: float,
     start: float,
@@ -68,17 +68,17 @@ def test_a_share_for_each_pixel_is_a_ramp_held_in_its_range(
     plane = np.sort(plane, axis=None).reshape(shape) if in_order else plane
     whole = np.broadcast_to(plane, (HEIGHT, WIDTH))
     share = np.clip(np.float32(start) + np.float32(slope) * whole, 0, 1)
-    found = blended(*pair, Share(whole, slope=slope, start=start), wanted)
+    found = blend(*pair, Share(whole, slope=slope, start=start), wanted)
     assert_is(found, expected(pair, share, wanted), wanted)
 
 
 @pytest.mark.parametrize("light", ["codes", "display", "linear"])
-def test_shares_of_none_and_all_give_the_pictures_themselves(light: Light) -> None:
+def test_shares_of_none_and_all_give_the_pictures_themselves(light: Encoding) -> None:
     pair = pictures(3, "codes")
     half = np.zeros((1, WIDTH), np.float32)
     half[0, 17:] = 1
-    joined = blended(*pair, Share(half), light).to("codes").pixels
+    joined = blend(*pair, Share(half), light).to("codes").pixels
     assert np.array_equal(joined[:, :17], pair[0].pixels[:, :17])
     assert np.array_equal(joined[:, 17:], pair[1].pixels[:, 17:])
     for share, kept in ((0.0, pair[0]), (1.0, pair[1])):
-        assert np.array_equal(blended(*pair, share, light).to("codes").pixels, kept.pixels)
+        assert np.array_equal(blend(*pair, share, light).to("codes").pixels, kept.pixels)

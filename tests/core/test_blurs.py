@@ -5,8 +5,8 @@ import pytest
 import scipy.ndimage
 from numpy.typing import NDArray
 
+from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
-from idle_shimmer.core.kernels.directional_blur import streak
 from tests.conftest import psnr
 
 LEAST_GAUSSIAN_DB = 45.0
@@ -70,7 +70,10 @@ def test_streak_agrees_with_the_average_of_many_shifted_copies(
 ) -> None:
     part = photo[:160, :200]
     expected = average_of_copies(part, length, angle_deg, copies=400)
-    assert psnr(streak(part, length_px=length, angle_deg=angle_deg), expected) > LEAST_STREAK_DB
+    assert (
+        psnr(directional_blur(part, length_px=length, angle_deg=angle_deg), expected)
+        > LEAST_STREAK_DB
+    )
 
 
 @pytest.mark.parametrize("shape", [(1, 9), (5, 7), (37, 23), (50, 301), (301, 50)])
@@ -80,8 +83,8 @@ def test_a_streak_of_a_turned_picture_is_the_turned_streak(
 ) -> None:
     """Lines followed by columns against lines followed by rows, also where they leave the frame."""
     part = photo[: shape[0], : shape[1]]
-    by_columns = streak(part, length_px=length, angle_deg=angle_deg)
-    by_rows = streak(part.swapaxes(0, 1), length_px=length, angle_deg=90 - angle_deg)
+    by_columns = directional_blur(part, length_px=length, angle_deg=angle_deg)
+    by_rows = directional_blur(part.swapaxes(0, 1), length_px=length, angle_deg=90 - angle_deg)
     assert by_columns == pytest.approx(by_rows.swapaxes(0, 1), abs=2e-5)
     expected = average_of_copies(part, length, angle_deg, copies=400)
     assert psnr(by_columns, expected) > LEAST_STREAK_DB
@@ -90,12 +93,14 @@ def test_a_streak_of_a_turned_picture_is_the_turned_streak(
 @pytest.mark.parametrize("angle_deg", [0, 20, 90, 135])
 def test_blurs_keep_constants_and_the_mean(photo: NDArray, angle_deg: float) -> None:
     flat = np.full((90, 130, 3), 0.37, np.float32)
-    assert streak(flat, length_px=41.5, angle_deg=angle_deg) == pytest.approx(flat, abs=1e-6)
+    assert directional_blur(flat, length_px=41.5, angle_deg=angle_deg) == pytest.approx(
+        flat, abs=1e-6
+    )
     assert gaussian(flat, sigma_x=30, sigma_y=3) == pytest.approx(flat, abs=1e-6)
     # Half-sample mirrors repeat every two frames, so nothing leaves the frame along its axes.
     assert gaussian(photo, sigma_x=9, sigma_y=9).mean() == pytest.approx(photo.mean(), rel=1e-3)
     if angle_deg % 90 == 0:
-        streaked = streak(photo, length_px=41.5, angle_deg=angle_deg)
+        streaked = directional_blur(photo, length_px=41.5, angle_deg=angle_deg)
         assert streaked.mean() == pytest.approx(photo.mean(), rel=1e-4)
 
 
@@ -104,7 +109,7 @@ def test_a_streak_points_where_its_angle_says(length: float) -> None:
     """Counter-clockwise as seen: at 30° a point smears up to the right and down to the left."""
     dot = np.zeros((121, 121, 3), np.float32)
     dot[60, 60] = 1
-    smear = streak(dot, length_px=length, angle_deg=30)[..., 0]
+    smear = directional_blur(dot, length_px=length, angle_deg=30)[..., 0]
     rows, columns = np.indices(smear.shape)
     right, up = columns - 60.0, 60.0 - rows
     skew, spread = (smear * right * up).sum(), (smear * (right**2 - up**2)).sum()

@@ -7,18 +7,18 @@ import pytest
 from numpy.typing import NDArray
 
 from idle_shimmer.core import checks  # noqa: F401
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.checks.base import (
     CheckContext,
     Finding,
     Shortage,
+    apply_fix,
     check_all,
-    with_fix,
     registered,
 )
 from idle_shimmer.core.checks.flashes import flashing
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.core.animation.timeline import Timeline
-from idle_shimmer.core.animation.timing import Window
 
 SIZE = (1280, 720)
 USUAL = Window(5, 5)
@@ -33,7 +33,7 @@ def found(check: str, *filters: dict, window: Window = USUAL, **recipe: object) 
     made = recipe_from_json({"filters": list(filters), **recipe})
     finding = registered()[check].run(context(made, window))
     if finding.fix is not None and finding.fix.patch:
-        after = registered()[check].run(context(with_fix(made, finding.fix), window))
+        after = registered()[check].run(context(apply_fix(made, finding.fix), window))
         assert after.status == "ok", f"the fix of {check} leaves {after}"
     return finding
 
@@ -82,12 +82,12 @@ def test_outgoing_passes_need_not_land() -> None:
         ("across", swell(0.02), "ok"),
         (
             "outgoing",
-            {"kind": "keys", "keys": [{"at": -1, "value": 0}, {"at": 0, "value": 0.1}]},
+            {"kind": "keyframes", "keyframes": [{"at": -1, "value": 0}, {"at": 0, "value": 0.1}]},
             "ok",
         ),
         (
             "incoming",
-            {"kind": "keys", "keys": [{"at": 0, "value": 0}, {"at": 1, "value": 0.1}]},
+            {"kind": "keyframes", "keyframes": [{"at": 0, "value": 0}, {"at": 1, "value": 0.1}]},
             "failed",
         ),
     ],
@@ -99,12 +99,12 @@ def test_passes_rest_where_they_are_seen(side: str, radius: object, status: str)
 
 def test_missing_spare_frames_are_counted_with_three_ways_out() -> None:
     made = recipe_from_json({"mix": {"kind": "dissolve"}})
-    short = [Shortage("outgoing", 5, 2)]
+    short = [Shortage("outgoing", "Hoisted sail", 5, 2)]
     finding = registered()["spare_frames"].run(
         context(made, shortages=short, span_that_fits=(-1.0, 0.4))
     )
     assert (finding.status, finding.value, finding.frame) == ("failed", 3, 2)
-    assert [fix.label.split()[0] for fix in finding.fixes] == ["shorten", "hold", "move"]
+    assert [fix.label.split()[0] for fix in finding.fixes] == ["Shorten", "Hold", "Move"]
     assert finding.fixes[2].move_cut == -3
 
 
@@ -131,7 +131,7 @@ def test_a_level_roll_under_an_upright_streak_is_crossed() -> None:
 
 
 def test_a_blur_that_swells_before_its_movement_is_out_of_pace() -> None:
-    roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": travel(1, shape={"steepness": 0.9})}
+    roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": travel(1, easing={"steepness": 0.9})}
     early = swell(0.1, rise="ease-out", fall="ease-in", full_from=-0.5, full_to=0.5)
     finding = found(
         "pace", roll, {"kind": "directional_blur", "length": early}, window=Window(10, 10)
@@ -222,9 +222,24 @@ def test_the_check_tells_four_flashes_and_lets_three_pass() -> None:
         assert (finding.status, finding.value) == (status, count)
 
 
-def test_every_check_is_run_in_its_order_and_tells_what_the_contract_names() -> None:
+# In the order in which they are listed; from the contract.
+IDS = [
+    "landing",
+    "rest",
+    "spare_frames",
+    "edges",
+    "direction",
+    "pace",
+    "abrupt",
+    "enlargement",
+    "peak",
+    "flashes",
+]
+
+
+def test_every_check_is_run_in_its_order_and_reports_what_the_contract_names() -> None:
     findings = check_all(context(recipe_from_json({}), frames=lambda _: None))
-    assert [each.id for each in findings] == list(registered())
+    assert [each.id for each in findings] == IDS
     for each in findings:
         told = each.as_json()
         assert set(told) >= {"id", "status", "value", "unit", "frame", "message", "fix"}

@@ -5,6 +5,7 @@ Published: W3C CSS Easing Functions Level 1 (from memory). Independent: the npm 
 """
 
 import json
+import re
 import shutil
 import subprocess
 
@@ -13,7 +14,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idle_shimmer.core.animation.easing import KEYWORDS, Steepness, cubic_bezier, curve, curve_of_text
+from idle_shimmer.core.animation.easing import (
+    KEYWORDS,
+    Steepness,
+    cubic_bezier,
+    curve,
+    curve_of_text,
+)
 from idle_shimmer.core.errors import InvalidValue
 from tests.conftest import ROOT
 
@@ -93,15 +100,14 @@ def test_steepness_is_the_symmetric_curve() -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "told"),
+    ("text", "message"),
     [
-        ("swing", "'swing' is no easing: use linear"),
+        ("swing", "'swing' is not an easing: use linear"),
         ("cubic-bezier(1.2,0,0,1)", "x1 of cubic-bezier must lie in 0…1, not 1.2"),
-        ("cubic-bezier(0,0,1)", "is no easing"),
+        ("cubic-bezier(0,0,1)", "is not an easing"),
         ("steps(0)", "takes 1 to 10000 steps, not 0"),
     ],
 )
-def test_an_unknown_easing_is_refused_in_words(text: str, told: str) -> None:
-    with pytest.raises(InvalidValue, match=None) as caught:
+def test_an_unknown_easing_is_refused_in_words(text: str, message: str) -> None:
+    with pytest.raises(InvalidValue, match=re.escape(message)):
         curve_of_text(text)
-    assert told in str(caught.value)

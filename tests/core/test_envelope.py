@@ -53,7 +53,7 @@ def test_a_swell_rises_and_falls_by_its_easings(progress: float) -> None:
 
 @given(st.integers(-40, 40), st.floats(-3, 3))
 def test_a_travel_lands_exactly(amount: int, origin: float) -> None:
-    travel = {"kind": "travel", "from": origin, "amount": amount, "shape": {"steepness": 0.8}}
+    travel = {"kind": "travel", "from": origin, "amount": amount, "easing": {"steepness": 0.8}}
     assert number(travel, -1) == origin
     assert number(travel, 1) == origin + amount
     assert number(travel, 1.5) == origin + amount
@@ -63,17 +63,25 @@ def test_a_travel_without_from_begins_at_rest() -> None:
     assert number({"kind": "travel", "amount": 2}, -1, rest=1) == 1
 
 
-def test_keys_hold_outside_and_ease_to_the_next() -> None:
-    keys = {
-        "kind": "keys",
-        "keys": [{"at": -0.5, "value": 1, "ease": "steps(2,end)"}, {"at": 0.5, "value": 3}],
+def test_keyframes_are_constant_outside_and_eased_to_the_next() -> None:
+    keyframes = {
+        "kind": "keyframes",
+        "keyframes": [{"at": -0.5, "value": 1, "easing": "steps(2,end)"}, {"at": 0.5, "value": 3}],
     }
-    assert [number(keys, u) for u in (-1, -0.5, -0.01, 0.01, 0.49, 0.5, 1)] == [1, 1, 1, 2, 2, 3, 3]
+    assert [number(keyframes, u) for u in (-1, -0.5, -0.01, 0.01, 0.49, 0.5, 1)] == [
+        1,
+        1,
+        1,
+        2,
+        2,
+        3,
+        3,
+    ]
 
 
 def test_points_move_like_numbers() -> None:
     travel = POINT.validate_python(
-        {"kind": "travel", "from": [0, 1], "amount": [1, -1], "shape": "linear"}
+        {"kind": "travel", "from": [0, 1], "amount": [1, -1], "easing": "linear"}
     )
     assert value_at(travel, 0, None) == pytest.approx((0.5, 0.5))
 
@@ -87,8 +95,8 @@ def test_points_move_like_numbers() -> None:
         {"kind": "swell", "peak": float("inf")},
         {"kind": "swell", "peak": 1, "start": 0.5, "full_from": 0},
         {"kind": "swell", "peak": 1, "peek": 2},
-        {"kind": "keys", "keys": []},
-        {"kind": "keys", "keys": [{"at": 0.5, "value": 1}, {"at": 0, "value": 1}]},
+        {"kind": "keyframes", "keyframes": []},
+        {"kind": "keyframes", "keyframes": [{"at": 0.5, "value": 1}, {"at": 0, "value": 1}]},
         {"kind": "wobble"},
     ],
 )

@@ -8,16 +8,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from idle_shimmer.core.geometry.warp import coverage_map, warp
 from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.transforms import AffineTransform, placement, translation
+from idle_shimmer.core.geometry.warp import coverage_map, warp
 from tests.conftest import psnr
 
 LEAST_DB = 40.0
 RETURN_DB = 45.0
 
 
-def turned(photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror") -> AffineTransform:
+def turned(
+    photo: NDArray, turns: float, scale: float = 1.0, edge: str = "mirror"
+) -> AffineTransform:
     height, width = photo.shape[:2]
     return placement((scale, scale), turns, (width / 2, height / 2), (0.0, 0.0), edge)  # type: ignore[arg-type]
 
@@ -44,8 +46,10 @@ def test_common_practice_rolls_are_whole() -> None:
     cases += [(360, 16200, 720, True), (360, 16247, 720, False)]
     for start, end, size, whole in cases:
         assert translation((0.0, end - start), "tile").is_identity(64, size) is whole
-    assert pytest.approx(22.065, abs=5e-4) == (16247 - 360) / 720
-    assert (16247 - 360) % 720 == 47
+    # 22 rolls and 47 pixels: what the strip shows is 47 pixels off.
+    strip = np.random.default_rng(1).random((720, 8, 3), np.float32)
+    rolled = warp(strip, [[translation((0.0, 16247 - 360), "tile")]])
+    assert np.array_equal(rolled, np.roll(strip, 47, axis=0))
 
 
 @settings(max_examples=15, deadline=None)
@@ -117,7 +121,7 @@ def folded(x: NDArray, size: int, edge: str) -> NDArray:
     return np.clip(x, 0, size)
 
 
-def looked_up_point_by_point(part: NDArray, stages: list[AffineTransform]) -> NDArray:
+def warped_point_by_point(part: NDArray, stages: list[AffineTransform]) -> NDArray:
     """Every pixel traced by itself and interpolated by Keyframes's cubic (1981), in float64."""
     height, width = part.shape[:2]
     x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
@@ -150,11 +154,11 @@ def keys(distance: NDArray) -> NDArray:
 
 @settings(max_examples=60, deadline=None)
 @given(chained)
-def test_chains_of_turns_show_what_points_traced_one_by_one_show(
+def test_chains_of_rotations_agree_with_points_mapped_one_by_one(
     photo: NDArray, stages: list[AffineTransform]
 ) -> None:
     part = np.ascontiguousarray(photo[:96, :128])
-    expected = looked_up_point_by_point(part, stages)
+    expected = warped_point_by_point(part, stages)
     assert np.abs(warp(part, [stages, stages]) - expected).max() < 1e-4
 
 
@@ -163,13 +167,13 @@ def test_chains_of_turns_show_what_points_traced_one_by_one_show(
     st.lists(st.tuples(st.floats(-300, 300), st.floats(-300, 300)), min_size=1, max_size=3),
     st.sampled_from(["mirror", "tile"]),
 )
-def test_plain_shifts_show_what_points_traced_one_by_one_show(
+def test_translations_agree_with_points_mapped_one_by_one(
     photo: NDArray, shifts: list[tuple[float, float]], edge: str
 ) -> None:
-    """Averaged over moments, far beyond the frame's own size."""
+    """Averaged over time samples, far beyond the frame's own size."""
     part = np.ascontiguousarray(photo[:48, :64])
     stages = [translation(each, edge) for each in shifts]  # type: ignore[arg-type]
-    expected = np.mean([looked_up_point_by_point(part, [each]) for each in stages], axis=0)
+    expected = np.mean([warped_point_by_point(part, [each]) for each in stages], axis=0)
     assert np.abs(warp(part, [[each] for each in stages]) - expected).max() < 1e-4
 
 
@@ -199,7 +203,7 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
     dot = np.zeros((40, 120, 3), np.float32)
     dot[20, 60] = 1
     open_ = Exposure(lambda t: [translation((20 * t, 0.0), "smear")], 0.0, 180.0, (120, 40))
-    smeared = warp(dot, open_.moments, open_.within)[20, :, 0]
+    smeared = warp(dot, open_.time_samples, open_.within)[20, :, 0]
     at = np.arange(120) - 60.0
     spread = np.sqrt((smeared * at**2).sum() / smeared.sum())
     # The standard deviation of a uniform smear of length L is L / sqrt(12).
@@ -207,18 +211,18 @@ def test_an_open_shutter_smears_by_its_share_of_the_frame() -> None:
     assert smeared.sum() == pytest.approx(1, abs=1e-3)
 
 
-def test_without_a_shutter_there_is_one_moment_and_parts_that_move_less_need_fewer() -> None:
+def test_parts_that_move_less_need_fewer_time_samples() -> None:
     def turning(t: float) -> list[AffineTransform]:
         return [placement((1, 1), 0.2 * t, (320, 180), (0, 0), "mirror")]
 
-    assert len(Exposure(turning, 0.0, 0.0, (640, 360)).moments) == 1
+    assert len(Exposure(turning, 0.0, 0.0, (640, 360)).time_samples) == 1
     exposure = Exposure(turning, 0.0, 360.0, (640, 360))
     middle, corner = exposure.within((280, 140, 360, 220)), exposure.within((0, 0, 80, 80))
-    assert 1 < len(middle) < len(corner) == len(exposure.moments)
+    assert 1 < len(middle) < len(corner) == len(exposure.time_samples)
 
 
 @pytest.mark.parametrize(("degrees", "least_db"), [(4, 48), (40, 48)])
-def test_the_shutter_is_the_average_of_many_moments(
+def test_the_shutter_is_the_average_of_many_rotations(
     photo: NDArray, degrees: float, least_db: float
 ) -> None:
     """Against 120 turns by scikit-image (third order, symmetric), spread evenly over the frame."""
@@ -228,7 +232,7 @@ def test_the_shutter_is_the_average_of_many_moments(
         return [placement((1, 1), t * degrees / 360, (width / 2, height / 2), (0, 0), "mirror")]
 
     exposure = Exposure(turning, 0.0, 360.0, (width, height))
-    seen = warp(photo, exposure.moments, exposure.within)
+    seen = warp(photo, exposure.time_samples, exposure.within)
     expected = np.mean(
         [
             skimage.transform.rotate(photo, angle, order=3, mode="symmetric")

@@ -12,14 +12,18 @@ from tests.conftest import ROOT
 ASK = """
 import numpy as np
 from idle_shimmer.core.kernels import blend
-shares = np.zeros(3, np.float32)
+shares = np.zeros(9, np.float32)
 blend._find_shares(np.full(3, 9, np.float32), (np.float32(1), np.float32(0)), shares)
 print(shares[0], sum(blend._find_shares.stats.cache_hits.values()))
 """
 
 
 def asked(folder: Path) -> list[str]:
-    environment = {**os.environ, "PYTHONPATH": str(folder)}
+    environment = {
+        **os.environ,
+        "PYTHONPATH": str(folder),
+        "NUMBA_CACHE_DIR": str(folder / "cache"),
+    }
     done = subprocess.run(
         [sys.executable, "-c", ASK], env=environment, capture_output=True, text=True, check=True
     )
@@ -31,7 +35,7 @@ def test_a_change_to_a_helper_is_not_missed(tmp_path: Path) -> None:
     shutil.copytree(ROOT / "src" / "idle_shimmer", tmp_path / "idle_shimmer", ignore=without)
     assert asked(tmp_path) == ["1.0", "0"]
     assert asked(tmp_path) == ["1.0", "1"]
-    helper = tmp_path / "idle_shimmer" / "core" / "transfer.py"
+    helper = tmp_path / "idle_shimmer" / "core" / "picture" / "transfer.py"
     text = helper.read_text(encoding="utf-8")
     changed = text.replace("return min(np.float32(1), low)", "return min(np.float32(2), low)")
     assert changed != text

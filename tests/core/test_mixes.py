@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 import skimage.data
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.mixes.base import registered
 from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import needs, render_frame
-from idle_shimmer.core.animation.timing import Window
 from tests.conftest import psnr
 
 SHAPES = list(shapes().values())
@@ -112,9 +112,7 @@ def test_a_users_picture_is_a_matte_and_a_missing_one_is_told(codes_pair: tuple)
     made = render_frame(recipe, WINDOW, 0, *codes_pair, matte_of=lambda _: ramp)
     assert np.array_equal(made[:, -200:], codes_pair[1][:, -200:])
     assert np.array_equal(made[:, :200], codes_pair[0][:, :200])
-    with pytest.raises(
-        ValueError, match=r"mix\.matte\.image: the picture 'ramp.png' is not at hand"
-    ):
+    with pytest.raises(ValueError, match=r"mix\.matte\.image: the matte 'ramp.png' is missing"):
         render_frame(recipe, WINDOW, 0, *codes_pair)
 
 

@@ -61,3 +61,19 @@ def test_protected_arrays_are_taken_as_they_are(four_threads: None) -> None:
     parallel_rows(double, 100, source, out, min_rows=1)
     np.testing.assert_array_equal(out, 2 * source)
     assert not source.flags.writeable
+
+
+def test_all_bands_end_and_the_first_error_is_raised_where_several_fail(four_threads: None) -> None:
+    """A band that fails leaves no other unwaited: none still writes when the call has ended."""
+    ended: list[int] = []
+
+    def fails(_rows: NDArray[np.int64], first: int, end: int) -> None:
+        ended.append(first)
+        if first in (25, 75):
+            raise ValueError(f"band {first}")
+
+    for _ in range(50):
+        ended.clear()
+        with pytest.raises(ValueError, match="band 25"):
+            parallel_rows(fails, 100, np.zeros(100, np.int64), min_rows=1)
+        assert sorted(ended) == [0, 25, 50, 75]

@@ -8,11 +8,12 @@ from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
 
 FOUR_ROLLS = {
+    "format": 2,
     "name": "Four rolls up",
     "notes": "",
     "tags": ["rolling", "fast"],
     "window": {"before": 5, "after": 5, "rate": "30"},
-    "mix": {"kind": "dissolve", "span": [-0.5, 0.5], "shape": "linear"},
+    "mix": {"kind": "dissolve", "span": [-0.5, 0.5], "easing": "linear"},
     "shutter": 0,
     "light": "linear",
     "filters": [
@@ -21,7 +22,7 @@ FOUR_ROLLS = {
             "kind": "roll",
             "side": "across",
             "edge": "tile",
-            "y": {"kind": "travel", "amount": -4, "shape": {"steepness": 0.8}},
+            "y": {"kind": "travel", "amount": -4, "easing": {"steepness": 0.8}},
         },
         {
             "id": "streak",
@@ -86,19 +87,31 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
         ({"filters": [BLUR, BLUR]}, "filters: two filters have the id 'b'"),
         ({"filters": [{**BLUR, "axis": "diagonal"}]}, "filters[0].axis: input should be "),
         (
-            {"filters": [{**BLUR, "radius": {"kind": "keys", "keys": [{"at": 2, "value": 1}]}}]},
-            "filters[0].radius.keys[0].at: ",
+            {
+                "filters": [
+                    {**BLUR, "radius": {"kind": "keyframes", "keyframes": [{"at": 2, "value": 1}]}}
+                ]
+            },
+            "filters[0].radius.keyframes[0].at: ",
         ),
-        ({"mix": {"kind": "dissolve", "shape": "swing"}}, "mix.shape: 'swing' is no easing"),
-        ({"mix": {"kind": "dissolve", "span": [0.5, -0.5]}}, "mix: span must not go backwards"),
+        ({"mix": {"kind": "dissolve", "easing": "swing"}}, "mix.easing: 'swing' is not an easing"),
+        (
+            {"mix": {"kind": "dissolve", "span": [0.5, -0.5]}},
+            "mix: the span must not end before it starts",
+        ),
         ({"mix": {"kind": "melt"}}, "mix: unknown kind 'melt'"),
         ({"shutter": 721}, "shutter: "),
         ({"window": {"before": 0, "after": 5}}, "window.before: "),
         (
             {"window": {"before": 5, "after": 5, "rate": "fast"}},
-            "window.rate: 'fast' is no frame rate",
+            "window.rate: 'fast' is not a frame rate",
         ),
-        ({"version": 99}, "version: this recipe was written by a newer version (99)"),
+        ({"version": 99}, "version: 99 is not a version of format 1"),
+        (
+            {"format": 99},
+            "format: this recipe has format 99, and this version reads formats up to 2",
+        ),
+        ({"format": True}, "format: must be a number from 1 to 2, not True"),
         ({"colour": "red"}, "colour: unknown field"),
         ([], "a recipe is a JSON object"),
     ],
@@ -111,10 +124,10 @@ def test_a_wrong_recipe_is_refused_by_field_and_remedy(document: object, told: s
 
 def test_every_problem_is_told_once() -> None:
     with pytest.raises(RecipeError) as caught:
-        recipe_from_json({"shutter": -1, "mix": {"kind": "dissolve", "shape": "swing"}})
-    assert [path for path, _ in caught.value.problems] == ["mix.shape", "shutter"]
+        recipe_from_json({"shutter": -1, "mix": {"kind": "dissolve", "easing": "swing"}})
+    assert [path for path, _ in caught.value.problems] == ["mix.easing", "shutter"]
 
 
 def test_text_that_is_no_json_is_told() -> None:
-    with pytest.raises(RecipeError, match="the recipe is no JSON"):
+    with pytest.raises(RecipeError, match="the recipe is not JSON"):
         recipe_from_json("{nope")

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from idle_shimmer.core.animation.easing import curve
+from idle_shimmer.core.animation.retime import Retime, extra_source_frames
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import spare_frames_needed
-from idle_shimmer.core.animation.retime import Retime, spent
-from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.jobs.render import Snapshot, untreated_frames
 from idle_shimmer.transition import Transition
 
@@ -70,8 +70,8 @@ def test_a_steady_speed_is_anchored_at_the_cut_and_normal_outside() -> None:
     assert [shown(recipe, k) for k in (0, 1, 2, 3)] == [30, 30, 31, 31]
     assert [shown(recipe, k) for k in (12, 13)] == [36, 37]
     retime = recipe_from_json(recipe).retime
-    assert spent(retime.outgoing, WINDOW, outgoing=True) == pytest.approx(8)
-    assert spent(retime.incoming, WINDOW, outgoing=False) == pytest.approx(-6)
+    assert extra_source_frames(retime.outgoing, WINDOW, outgoing=True) == pytest.approx(8)
+    assert extra_source_frames(retime.incoming, WINDOW, outgoing=False) == pytest.approx(-6)
 
 
 def test_frames_between_are_blended_in_linear_light() -> None:
@@ -115,7 +115,7 @@ def test_the_rest_of_a_clip_meets_both_windows_without_a_jump() -> None:
     assert set(np.diff(rest)) <= {0, 1}
     assert untreated_frames(snapshot, 1) == list(range(22, 60))
     placed["in_frame"] = 50
-    with pytest.raises(InvalidValue, match="the speed ramps on one spend"):
+    with pytest.raises(InvalidValue, match="the speed ramps on one use"):
         untreated_frames(
             Snapshot.model_validate(snapshot.model_dump() | {"placed": [placed] * 2}), 0
         )

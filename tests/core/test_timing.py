@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
+from idle_shimmer.core.errors import InvalidValue
 
 
 @pytest.mark.parametrize(

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from idle_shimmer.media.decoder_client import (
-    RemoteReader,
     Limits,
+    RemoteReader,
     probe_facts,
     remote_peaks,
     remote_sound,

@@ -16,13 +16,12 @@ from idle_shimmer.api import (
     errors,
     interchange,
     matching,
-    preview,
     recipes,
     renders,
-    searches,
     sound,
     variants,
 )
+from idle_shimmer.api.preview import socket
 from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.media.decoder_client import prepare
 from idle_shimmer.settings import settings
@@ -39,7 +38,6 @@ def create_app(pages: Path | None = None) -> FastAPI:
     for resource in (
         catalogue,
         clips,
-        searches,
         interchange,
         edits,
         cuts,
@@ -48,13 +46,13 @@ def create_app(pages: Path | None = None) -> FastAPI:
         sound,
         recipes,
         renders,
-        preview,
+        socket,
     ):
         app.include_router(resource.router)
 
     @app.get("/api/health", tags=["health"])
     def health() -> dict[str, str]:
-        """Answers as soon as the application is ready."""
+        """Answer as soon as the application is ready."""
         return {"state": "ready"}
 
     if pages is not None:
@@ -67,7 +65,7 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False, response_model=None)
     def page(path: str) -> FileResponse | JSONResponse:
-        """The single page, for every address that is not the API's."""
+        """Return the single page, for every address that is not the API's."""
         if path.startswith("api/"):
             message = f"there is nothing at /{path}"
             return JSONResponse(

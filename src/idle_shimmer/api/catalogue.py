@@ -1,4 +1,4 @@
-"""The catalogue of filters and mixes, from which the page draws its controls."""
+"""The catalogue of filters and mixes, from which the page makes its controls."""
 
 from typing import Any, Literal
 
@@ -6,6 +6,8 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from idle_shimmer.catalogue import catalogue
+from idle_shimmer.core.animation.envelope import Interpolation
+from idle_shimmer.core.orientation import Orientation
 from idle_shimmer.core.parameters import Control, Unit
 
 router = APIRouter(prefix="/api/catalogue", tags=["catalogue"])
@@ -36,6 +38,9 @@ class ParameterOut(BaseModel):
     usual: float | None = None
     moves: Literal["swell", "travel", "hold"] = "hold"
     can_follow: bool = False
+    periodic: bool = False
+    orientation: Orientation | None = None
+    interpolation: Interpolation = "linear"
     unit_when: UnitWhenOut | None = None
 
 
@@ -48,6 +53,7 @@ class FilterOut(BaseModel):
     purpose: str
     geometry: bool
     moving: bool
+    direction_parameter: str | None
     parameters: list[ParameterOut]
 
 
@@ -79,6 +85,7 @@ class EasingOut(BaseModel):
 class CatalogueOut(BaseModel):
     """Everything that a recipe can be made of."""
 
+    format: int
     envelopes: list[str]
     easings: list[EasingOut]
     filters: list[FilterOut]
@@ -89,5 +96,5 @@ class CatalogueOut(BaseModel):
 
 @router.get("")
 def get_catalogue() -> CatalogueOut:
-    """The filters and mixes with their parameters."""
+    """Return the filters and mixes with their parameters."""
     return CatalogueOut.model_validate(catalogue())

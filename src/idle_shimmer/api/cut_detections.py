@@ -1,4 +1,4 @@
-"""The cuts of a finished video: looked for by a job, asked for at any threshold, made into an edit."""
+"""The cuts of a finished video: detected by a job, listed at any threshold, made into an edit."""
 
 import itertools
 import uuid
@@ -19,9 +19,9 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import Placement
 from idle_shimmer.store.models import CutDetection
 
-router = APIRouter(prefix="/api", tags=["finding cuts"], responses=REFUSALS)
-_LEAST_TOLD = 0.05
-_FEWEST_FRAMES = 2
+router = APIRouter(prefix="/api", tags=["cut detection"], responses=REFUSALS)
+_MIN_CONFIDENCE = 0.05
+_MIN_SHOT_FRAMES = 2
 
 
 class FoundCutOut(BaseModel):
@@ -32,7 +32,7 @@ class FoundCutOut(BaseModel):
 
 
 class CutDetectionOut(BaseModel):
-    """How far the search is, and the cuts whose confidence reaches the threshold."""
+    """The progress of a detection, and the cuts whose confidence reaches the threshold."""
 
     clip: uuid.UUID
     state: str
@@ -43,21 +43,21 @@ class CutDetectionOut(BaseModel):
     cuts: list[FoundCutOut]
 
     @classmethod
-    def of(cls, search: CutDetection, threshold: float = USUAL_THRESHOLD) -> "CutDetectionOut":
-        """From its row."""
-        found = cuts_above(np.array(search.scores), max(threshold, _LEAST_TOLD))
+    def of(cls, detection: CutDetection, threshold: float = USUAL_THRESHOLD) -> "CutDetectionOut":
+        """Return the answer for a row."""
+        found = cuts_above(np.array(detection.scores), max(threshold, _MIN_CONFIDENCE))
         return cls(
-            clip=search.clip_id,
-            state=search.state,
-            done_frames=search.done_frames,
-            total_frames=search.total_frames,
-            message=search.message,
+            clip=detection.clip_id,
+            state=detection.state,
+            done_frames=detection.done_frames,
+            total_frames=detection.total_frames,
+            message=detection.message,
             threshold=threshold,
             cuts=[FoundCutOut(frame=each.frame, confidence=each.confidence) for each in found],
         )
 
 
-class CutUp(BaseModel):
+class NewEditFromCuts(BaseModel):
     """A finished video made into an edit, cut at ``frames``: the first pictures of its shots."""
 
     name: Name
@@ -65,35 +65,35 @@ class CutUp(BaseModel):
 
 
 @router.post("/clips/{clip_id}/cuts", status_code=202)
-def find_cuts(clip_id: uuid.UUID) -> CutDetectionOut:
-    """Look for the cuts of a clip; what was found once is kept."""
+def detect_cuts(clip_id: uuid.UUID) -> CutDetectionOut:
+    """Detect the cuts of a clip; what was found once is kept."""
     with session_scope() as session:
-        search, fresh = cut_detections.ask(session, clip_id)
-        told = CutDetectionOut.of(search)
-    if fresh:
+        detection, is_new = cut_detections.request(session, clip_id)
+        answer = CutDetectionOut.of(detection)
+    if is_new:
         defer_cut_detection(str(clip_id))
-    return told
+    return answer
 
 
 @router.get("/clips/{clip_id}/cuts")
-def found_cuts(
+def detected_cuts(
     clip_id: uuid.UUID, threshold: Annotated[float, Query(ge=0, le=1)] = USUAL_THRESHOLD
 ) -> CutDetectionOut:
-    """What the search has found, at a threshold."""
+    """Return what was detected, at a threshold."""
     with session_scope() as session:
-        return CutDetectionOut.of(cut_detections.search_of(session, clip_id), threshold)
+        return CutDetectionOut.of(cut_detections.detection_of(session, clip_id), threshold)
 
 
 @router.post("/clips/{clip_id}/cuts/cancel")
-def cancel_search(clip_id: uuid.UUID) -> CutDetectionOut:
-    """Stop the search."""
+def cancel_detection(clip_id: uuid.UUID) -> CutDetectionOut:
+    """Stop the detection."""
     with session_scope() as session:
         return CutDetectionOut.of(cut_detections.cancel(session, clip_id))
 
 
 @router.post("/clips/{clip_id}/edit", status_code=201)
-def cut_up(clip_id: uuid.UUID, wanted: CutUp) -> EditOut:
-    """Make an edit of a finished video, with a cut at each of the frames."""
+def create_edit_from_cuts(clip_id: uuid.UUID, wanted: NewEditFromCuts) -> EditOut:
+    """Create an edit of a finished video, with a cut at each of the frames."""
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
         limits = sorted({0, *wanted.frames, clip.frame_count})
@@ -101,10 +101,10 @@ def cut_up(clip_id: uuid.UUID, wanted: CutUp) -> EditOut:
             raise InvalidValue(
                 f"{clip.name} has frames 0 to {clip.frame_count - 1}", field="frames"
             )
-        short = [a for a, b in itertools.pairwise(limits) if b - a < _FEWEST_FRAMES]
+        short = [a for a, b in itertools.pairwise(limits) if b - a < _MIN_SHOT_FRAMES]
         if short:
             raise InvalidValue(
-                f"a shot of one frame at {short[0]}: take one of the cuts there away",
+                f"the shot at frame {short[0]} has one frame: exclude one of the cuts there",
                 field="frames",
             )
         placements = [Placement(clip, a, b) for a, b in itertools.pairwise(limits)]

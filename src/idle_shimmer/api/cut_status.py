@@ -1,4 +1,4 @@
-"""The worst status of each cut, as the run shows it: checks on the recipe alone, kept while it stands."""
+"""The worst status of each cut, as the edit screen shows it: checks of the recipe alone, cached."""
 
 from functools import lru_cache
 
@@ -21,26 +21,29 @@ class StatusOut(BaseModel):
     message: str
 
 
-class _Counted:
-    """A clip that is only counted, never looked at."""
+class ClipLength:
+    """A clip of which only the length matters."""
 
     def __init__(self, name: str, count: int | None) -> None:
         self.name, self.count = name, count
 
     def frame(self, number: int) -> None:
-        """Nothing: checks on the recipe look at no picture."""
+        """Fail: nothing here may look at pictures."""
         raise AssertionError(f"frame {number} of {self.name} was asked for")
 
 
 def status_of(cut: Cut) -> StatusOut:
-    """The worst that the checks on the recipe find."""
+    """Return the worst that the checks of the recipe find."""
+    document = cut_store.read_document(cut)
+    if isinstance(document, cut_store.UnreadableDocument):
+        return StatusOut(id="recipe", status="failed", message=f"Cannot be read: {document.reason}")
     outgoing, incoming = edit_store.sides_of(cut)
     edit = outgoing.edit
     rate = parse_rate(edit.rate)
     counts = [edit_store.conformed_count(each.clip, rate) for each in (outgoing, incoming)]
     scale = max(edit.width / side.clip.width for side in (outgoing, incoming))
     return _status(
-        cut_store.document_of(cut).model_dump_json(by_alias=True, exclude_none=True),
+        document.model_dump_json(by_alias=True, exclude_none=True),
         (edit.width, edit.height),
         edit.rate,
         (counts[0], outgoing.out_frame),
@@ -58,14 +61,14 @@ def _status(
     incoming: tuple[int | None, int],
     source_scale: float,
 ) -> StatusOut:
-    held = cut_store.CutDocument.model_validate_json(document)
+    cut = cut_store.CutDocument.model_validate_json(document)
     transition = Transition(
-        _Counted("outgoing", outgoing[0]),  # type: ignore[arg-type]
-        _Counted("incoming", incoming[0]),  # type: ignore[arg-type]
+        ClipLength("outgoing", outgoing[0]),  # type: ignore[arg-type]
+        ClipLength("incoming", incoming[0]),  # type: ignore[arg-type]
         outgoing[1],
         incoming[1],
-        Window(held.before, held.after),
-        held.recipe,
+        Window(cut.before, cut.after),
+        cut.recipe,
         rate=parse_rate(rate),
     )
     found = worst(check_transition(transition, size, source_scale=source_scale))

@@ -1,11 +1,12 @@
-"""Cuts: the transition of each, saved, undone, done again."""
+"""Cuts: the transition of each, saved, undone, redone, downloaded as stored."""
 
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import CutOut
 from idle_shimmer.core.errors import InvalidValue
@@ -21,7 +22,7 @@ class CutSave(CutDocument):
     """A change to a cut. ``version`` is the one that the editor saw; ``label`` says what was done."""
 
     version: int
-    label: Annotated[str, Field(max_length=300)] = "changed"
+    label: Annotated[str, Field(max_length=300)] = "Change"
 
 
 class SeenVersion(BaseModel):
@@ -32,7 +33,7 @@ class SeenVersion(BaseModel):
 
 @router.get("/{cut_id}")
 def get_cut(cut_id: uuid.UUID) -> CutOut:
-    """One cut, with its transition."""
+    """Return one cut, with its transition."""
     with session_scope() as session:
         return CutOut.from_row(cuts.cut_by_id(session, cut_id))
 
@@ -49,15 +50,23 @@ def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
         return CutOut.from_row(cut)
 
 
+@router.get("/{cut_id}/document", response_class=Response)
+def cut_document(cut_id: uuid.UUID) -> Response:
+    """Return the current window and recipe as they are stored, also where they cannot be read."""
+    with session_scope() as session:
+        document = cuts.current_revision(cuts.cut_by_id(session, cut_id)).document
+    return json_file(document, "cut.json")
+
+
 @router.post("/{cut_id}/undo")
 def undo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
-    """Go back one change."""
+    """Undo the last change."""
     return _step(cut_id, seen.version, -1)
 
 
 @router.post("/{cut_id}/redo")
 def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
-    """Do the change again that was undone last."""
+    """Redo the change that was undone last."""
     return _step(cut_id, seen.version, 1)
 
 
@@ -69,11 +78,11 @@ class MoveBy(BaseModel):
 
 @router.post("/{cut_id}/move")
 def move_cut(cut_id: uuid.UUID, move: MoveBy) -> CutOut:
-    """Move a cut: its two clips are trimmed against each other, all else stays at its frame."""
+    """Move a cut: its two clips are trimmed against each other; other cuts stay at their frames."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id, for_change=True)
         edit = cut.outgoing.edit
-        edit_history.note(session, edit, f"move a cut by {move.by:+d} frames")
+        edit_history.record(session, edit, f"Move cut by {move.by:+d} frames")
         placed_clips.move_cut(session, edit, cut, move.by)
         return CutOut.from_row(cut)
 
@@ -87,7 +96,7 @@ def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
 
 
 def _require_room(cut: Cut, document: CutDocument) -> None:
-    """Refuses a window that runs past its clip or into a neighbour's window."""
+    """Refuse a window that runs past its clip or into a neighbour's window."""
     shown = CutOut.from_row(cut)
     for side, wanted, most in (
         ("before", document.before, shown.most_before),
@@ -95,7 +104,6 @@ def _require_room(cut: Cut, document: CutDocument) -> None:
     ):
         if wanted > most:
             raise InvalidValue(
-                f"{wanted} frames reach past the clip or into the next cut's window:"
-                f" at most {most} fit here",
+                f"{wanted} frames reach past the clip or into the next cut's window: use at most {most}",
                 field=side,
             )

@@ -1,4 +1,4 @@
-"""Edits: make, list, name, extend, delete."""
+"""Edits: create, list, rename, arrange, apply recipes, delete."""
 
 import uuid
 from typing import Annotated
@@ -8,8 +8,8 @@ from pydantic import BaseModel, Field
 
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import CutOut, EditOut
-from idle_shimmer.core.adjust import flipped
-from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.core.adjust import flip
+from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
@@ -43,7 +43,7 @@ class NewEdit(BaseModel):
 
 
 class EditChange(BaseModel):
-    """What to change of an edit; ``beats_per_minute`` 0 takes its beats away."""
+    """What to change of an edit; ``beats_per_minute`` 0 removes its beats."""
 
     name: Name | None = None
     beats_per_minute: Annotated[float | None, Field(ge=0, le=400, allow_inf_nan=False)] = None
@@ -102,7 +102,7 @@ def list_edits() -> list[EditOut]:
 
 @router.post("", status_code=201)
 def create_edit(new: NewEdit) -> EditOut:
-    """Make an edit."""
+    """Create an edit."""
     with session_scope() as session:
         chosen = [clips.clip_by_id(session, one) for one in new.clips]
         edit = edits.create_edit(
@@ -118,14 +118,14 @@ def create_edit(new: NewEdit) -> EditOut:
 
 @router.get("/{edit_id}")
 def get_edit(edit_id: uuid.UUID) -> EditOut:
-    """One edit."""
+    """Return one edit."""
     with session_scope() as session:
         return EditOut.of(edits.edit_by_id(session, edit_id))
 
 
 @router.patch("/{edit_id}")
 def change_edit(edit_id: uuid.UUID, change: EditChange) -> EditOut:
-    """Name an edit anew, or set the beats of its music."""
+    """Rename an edit, or set the beats of its music."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         if change.name is not None:
@@ -143,18 +143,18 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
     """Place a clip at the end of an edit."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        edit_history.note(session, edit, "add a clip")
+        edit_history.record(session, edit, "Add clip")
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
         return EditOut.of(edit)
 
 
 @router.patch("/{edit_id}/placed/{placed_id}")
 def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange) -> EditOut:
-    """Trim a placed clip, frame it, or move it to another place in the run."""
+    """Trim, reframe, mute or move a placed clip."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         placed = placed_clips.placed_by_id(edit, placed_id)
-        edit_history.note(session, edit, _step_name(change, placed))
+        edit_history.record(session, edit, _step_name(change, placed))
         if change.muted is not None:
             placed.muted = change.muted
         if change.in_frame is not None or change.out_frame is not None:
@@ -173,7 +173,7 @@ def split_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt) -> Ed
     """Split a placed clip at a frame, which makes a cut inside one shot."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        edit_history.note(session, edit, "split a clip")
+        edit_history.record(session, edit, "Split clip")
         placed_clips.split(
             session, edit, placed_clips.placed_by_id(edit, placed_id), where.at_frame
         )
@@ -182,17 +182,17 @@ def split_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt) -> Ed
 
 @router.delete("/{edit_id}/placed/{placed_id}")
 def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID) -> EditOut:
-    """Take a placed clip out of the run."""
+    """Remove a placed clip from the edit."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        edit_history.note(session, edit, "take a clip out")
+        edit_history.record(session, edit, "Remove clip")
         placed_clips.remove(session, edit, placed_clips.placed_by_id(edit, placed_id))
         return EditOut.of(edit)
 
 
 @router.post("/{edit_id}/undo")
-def undo_arranging(edit_id: uuid.UUID) -> EditOut:
-    """Take the last step of arranging back: a trim, move, split, framing, or a clip taken out."""
+def undo_edit_step(edit_id: uuid.UUID) -> EditOut:
+    """Undo the last step: a trim, move, split, framing, mute, or a clip added or removed."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         edit_history.undo(session, edit)
@@ -201,40 +201,38 @@ def undo_arranging(edit_id: uuid.UUID) -> EditOut:
 
 def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
     if change.position is not None:
-        return f"move {placed.clip.name}"
+        return f"Move {placed.clip.name}"
     if change.framing is not None:
-        return f"frame {placed.clip.name}"
+        return f"Reframe {placed.clip.name}"
     if change.muted is not None:
-        return f"{'mute' if change.muted else 'unmute'} {placed.clip.name}"
-    return f"trim {placed.clip.name}"
+        return f"{'Mute' if change.muted else 'Unmute'} {placed.clip.name}"
+    return f"Trim {placed.clip.name}"
 
 
 @router.post("/{edit_id}/apply")
 def apply_recipe(edit_id: uuid.UUID, wanted: Applied) -> EditOut:
-    """Put a recipe on several cuts at once: all of them, or none where one was changed meanwhile."""
-    other = flipped(wanted.recipe, wanted.flip_alternate) if wanted.flip_alternate else None
+    """Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile."""
+    other = flip(wanted.recipe, wanted.flip_alternate) if wanted.flip_alternate else None
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         for place, seen in enumerate(_in_order(edit, wanted.cuts)):
             cut = cuts.cut_by_id(session, seen.cut, for_change=True)
-            document = cuts.document_of(cut)
             recipe = other if other is not None and place % 2 else wanted.recipe
-            window = (document.before, document.after)
+            window = cuts.window_of(cut)
             if wanted.window is not None:
-                room = CutOut.from_row(cut)
-                window = (
-                    min(wanted.window.before, room.most_before),
-                    min(wanted.window.after, room.most_after),
+                room, suggested = CutOut.from_row(cut), wanted.window.at_rate(parse_rate(edit.rate))
+                window = Window(
+                    min(suggested.before, room.most_before), min(suggested.after, room.most_after)
                 )
-            changed = CutDocument(before=window[0], after=window[1], recipe=recipe)
-            cuts.save(session, cut, seen.version, changed, f"recipe {recipe.name}")
+            changed = CutDocument(before=window.before, after=window.after, recipe=recipe)
+            cuts.save(session, cut, seen.version, changed, f"Apply {recipe.name}")
         edits.touch(session, edit)
         return EditOut.of(edit)
 
 
 @router.post("/{edit_id}/apply/undo")
 def undo_apply(edit_id: uuid.UUID, seen: SeenCuts) -> EditOut:
-    """Take one change back on several cuts at once: the way back from ``apply``."""
+    """Undo one change on several cuts at once, such as ``apply``."""
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         for each in seen.cuts:
@@ -244,31 +242,31 @@ def undo_apply(edit_id: uuid.UUID, seen: SeenCuts) -> EditOut:
 
 
 def _in_order(edit: Edit, chosen: list[SeenCut]) -> list[SeenCut]:
-    """The chosen cuts as they follow each other in the edit."""
+    """Return the chosen cuts in the order of the edit."""
     order = {cut.id: place for place, cut in enumerate(edits.cuts_of(edit))}
-    strange = next((each for each in chosen if each.cut not in order), None)
-    if strange is not None:
-        raise NotFound(f"cut {strange.cut} is not in this edit: load it again", field="cuts")
+    unknown = next((each for each in chosen if each.cut not in order), None)
+    if unknown is not None:
+        raise NotFound(f"cut {unknown.cut} is not in this edit: load it again", field="cuts")
     return sorted(chosen, key=lambda each: order[each.cut])
 
 
 @router.delete("/{edit_id}", status_code=204, response_class=Response)
 def delete_edit(edit_id: uuid.UUID) -> None:
-    """Delete an edit; its clips stay, and for a week it can be brought back."""
+    """Delete an edit; its clips stay, and for a week it can be restored."""
     with session_scope() as session:
         edits.delete_edit(session, edits.edit_by_id(session, edit_id))
 
 
 @router.post("/{edit_id}/restore")
 def restore_edit(edit_id: uuid.UUID) -> EditOut:
-    """Bring a deleted edit back as it was."""
+    """Restore a deleted edit."""
     with session_scope() as session:
         return EditOut.of(edits.restore_edit(session, edit_id))
 
 
 @router.post("/{edit_id}/duplicate", status_code=201)
 def duplicate_edit(edit_id: uuid.UUID) -> EditOut:
-    """Make another edit with the same clips and transitions."""
+    """Create another edit with the same clips and transitions."""
     with session_scope() as session:
         copy = edits.duplicate_edit(session, edits.edit_by_id(session, edit_id))
         session.refresh(copy)

@@ -1,4 +1,4 @@
-"""Turns every error into one shape: ``{"problems": [{"field", "message"}]}``."""
+"""Turns every error into one form: ``{"problems": [{"field", "message"}]}``."""
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -11,7 +11,7 @@ from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
 
 
 class Problem(BaseModel):
-    """What is wrong with which field, and what to do; ``field`` is null where none is to blame."""
+    """What is wrong with which field, and what to do; ``field`` is null where it concerns none."""
 
     field: str | None
     message: str
@@ -31,7 +31,7 @@ REFUSALS: dict[int | str, dict[str, object]] = {
 
 
 def problems_in(error: ShimmerError) -> list[Problem]:
-    """The problems that ``error`` reports."""
+    """Return the problems that ``error`` reports."""
     if isinstance(error, RecipeError):
         return [Problem(field=path or None, message=text) for path, text in error.problems]
     return [Problem(field=error.field, message=error.message)]
@@ -42,7 +42,7 @@ def _answer(status: int, problems: list[Problem]) -> JSONResponse:
 
 
 def install(app: FastAPI) -> None:
-    """Make ``app`` answer errors so."""
+    """Make ``app`` answer errors in this form."""
 
     @app.exception_handler(ShimmerError)
     def on_own(_: Request, error: ShimmerError) -> JSONResponse:

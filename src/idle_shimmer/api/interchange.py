@@ -12,6 +12,7 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
+from idle_shimmer.api.downloads import text_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import EditOut
 from idle_shimmer.core.animation.timeline import Timeline
@@ -52,7 +53,7 @@ def export_edit(edit_id: uuid.UUID, kind: Format, drop_frame: bool = False) -> R
     """
     document = _document(edit_id)
     text = otio_text(document) if kind == "otio" else edl_text(document, drop_frame=drop_frame)
-    return _file(text, f"edit.{kind}", "application/json" if kind == "otio" else "text/plain")
+    return text_file(text, f"edit.{kind}", "application/json" if kind == "otio" else "text/plain")
 
 
 @router.get("/edits/{edit_id}/export/{kind}/notes")
@@ -87,7 +88,7 @@ def _read(text: str, name: str, rate: Fraction) -> EditDocument:
 
 @router.get("/cuts/{cut_id}/curves.csv", response_class=Response)
 def cut_curves(cut_id: uuid.UUID) -> Response:
-    """Every curve of a cut: pass, parameter, frame from the cut, value."""
+    """Every curve of a cut: filter, parameter, frame from the cut, value."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
         document, edit = cuts.document_of(cut), cut.outgoing.edit
@@ -95,16 +96,11 @@ def cut_curves(cut_id: uuid.UUID) -> Response:
     window = Window(document.before, document.after)
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["pass", "parameter", "frame", "value"])
+    writer.writerow(["filter", "parameter", "frame", "value"])
     for curve in curves_of(Timeline(document.recipe, window, rate, size)):
         for offset, value in zip(window.offsets, curve.values, strict=True):
             writer.writerow([curve.filter_id, curve.parameter, offset, value])
-    return _file(out.getvalue(), "curves.csv", "text/csv")
-
-
-def _file(text: str, name: str, media_type: str) -> Response:
-    head = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(text, media_type=media_type, headers=head)
+    return text_file(out.getvalue(), "curves.csv", "text/csv")
 
 
 def _file_name(clip: Clip) -> str:
@@ -121,8 +117,8 @@ def _document(edit_id: uuid.UUID) -> EditDocument:
             (edit.width, edit.height),
             [_shot(edit, n, rate) for n in range(len(edit.placed))],
             [
-                Join(held.before, held.after, held.recipe)
-                for held in map(cuts.document_of, edits.cuts_of(edit))
+                Join(document.before, document.after, document.recipe)
+                for document in map(cuts.readable_document, edits.cuts_of(edit))
             ],
         )
 

@@ -1,4 +1,4 @@
-"""Proposals that make the two sides of a cut meet: the same size and place, the same light."""
+"""Proposals that match the two sides of a cut: position and scale, or colours."""
 
 import uuid
 from typing import Literal
@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.preview import Scene
+from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing, apply_framing
 from idle_shimmer.core.matching import match_grade, match_placement
@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
 
 class MatchAsked(BaseModel):
-    """What of the incoming clip to match to the outgoing one, as they stand now."""
+    """What of the incoming clip to match to the outgoing one, and their framing now."""
 
     what: Literal["placement", "colours"]
     outgoing: Framing = Framing()
@@ -24,7 +24,7 @@ class MatchAsked(BaseModel):
 
 
 class MatchOut(BaseModel):
-    """How the incoming clip would stand; ``agreeing`` features say so (0 for colours)."""
+    """The proposed framing; ``agreeing`` is how many features support it (0 for colours)."""
 
     framing: Framing
     agreeing: int
@@ -43,8 +43,8 @@ def match_sides(cut_id: uuid.UUID, asked: MatchAsked) -> MatchOut:
     found = match_placement(outgoing, other)
     if found is None:
         raise InvalidValue(
-            "the two cut frames have too little in common to be laid over each other: set the"
-            " framing by hand, looking at the two cut frames over each other",
+            "the two cut frames have too little in common to be matched: set the framing by hand,"
+            " with both cut frames overlaid",
             field="placement",
         )
     update = {name: getattr(found.framing, name) for name in ("scale", "x", "y", "turn")}

@@ -1,7 +1,7 @@
-"""The recipe book: built-in recipes and the editor's own, shown on a cut's own frames, reshaped."""
+"""The recipe book: built-in and saved recipes, shown on a cut's own frames, adjusted."""
 
-import json
 import uuid
+from fractions import Fraction
 from functools import lru_cache
 from typing import Annotated, Any
 
@@ -11,12 +11,13 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.clips import jpeg
+from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.preview import THUMB_BOX, Scene
+from idle_shimmer.api.preview.scene import THUMB_BOX, Scene
 from idle_shimmer.book import book
-from idle_shimmer.core.adjust import flipped, with_snap, with_strength
-from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.adjust import flip, with_snap, with_strength
+from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.render import spare_frames_needed
@@ -27,13 +28,18 @@ from idle_shimmer.store.models import SavedRecipe
 
 router = APIRouter(prefix="/api", tags=["recipes"], responses=REFUSALS)
 CARD_FRAMES = 12
-MOST_STILLS = 12
+MAX_STILLS = 12
 _USUAL_SIDE = 8
+_USUAL_RATE = Fraction(25)
 _CARD_QUALITY = 78
 
 
 class RecipeOut(BaseModel):
-    """A recipe of the book: built-in, with a ``slug``, or the editor's own, with an ``id``."""
+    """A recipe of the book: built-in, or saved, with an ``id``.
+
+    ``before`` and ``after`` are frames at the rate that was asked for. ``problem`` is why a saved
+    recipe cannot be read.
+    """
 
     key: str
     id: uuid.UUID | None = None
@@ -46,11 +52,14 @@ class RecipeOut(BaseModel):
     needs_outgoing: int
     needs_incoming: int
     recipe: dict[str, Any]
+    problem: str | None = None
 
     @classmethod
-    def of(cls, key: str, recipe: Recipe, saved: SavedRecipe | None = None) -> "RecipeOut":
-        """From the recipe; without a suggested window it is counted in a usual one."""
-        window = window_of(recipe)
+    def of(
+        cls, key: str, recipe: Recipe, rate: Fraction, saved: SavedRecipe | None = None
+    ) -> "RecipeOut":
+        """Return the answer for a recipe, in its suggested window or a usual one."""
+        window = window_of(recipe, rate)
         needs = spare_frames_needed(recipe, window)
         return cls(
             key=key,
@@ -68,7 +77,7 @@ class RecipeOut(BaseModel):
 
 
 class BookOut(BaseModel):
-    """The whole book, the editor's own first.
+    """The whole book, saved recipes first.
 
     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together.
     """
@@ -79,15 +88,15 @@ class BookOut(BaseModel):
     built_in: list[RecipeOut]
 
 
-class Kept(BaseModel):
-    """A recipe to be kept; one of its name is replaced only with ``overwrite``."""
+class RecipeToSave(BaseModel):
+    """A recipe to save; one of its name is replaced only with ``overwrite``."""
 
     recipe: Recipe
     overwrite: bool = False
 
 
-class Reshaping(BaseModel):
-    """What to do to a whole recipe: ``strength`` 1 and ``snap`` None leave it as it is."""
+class Adjustment(BaseModel):
+    """What to do to a whole recipe: ``strength`` 1 and ``snap`` None change nothing."""
 
     recipe: Recipe
     strength: Annotated[float, Field(ge=0, le=8)] = 1.0
@@ -95,100 +104,104 @@ class Reshaping(BaseModel):
     flip: Axis | None = None
 
 
-class Reshaped(BaseModel):
+class AdjustedOut(BaseModel):
     """The recipe, every field written out."""
 
     recipe: dict[str, Any]
 
 
-def window_of(recipe: Recipe) -> Window:
-    """The window that a recipe suggests, or a usual one."""
-    suggested = recipe.window
-    if suggested is None:
+def window_of(recipe: Recipe, rate: Fraction) -> Window:
+    """Return the window that a recipe suggests at ``rate``, or a usual one."""
+    if recipe.window is None:
         return Window(_USUAL_SIDE, _USUAL_SIDE)
-    return Window(suggested.before, suggested.after)
+    return recipe.window.at_rate(rate)
 
 
 @router.get("/recipes")
-def get_book() -> BookOut:
-    """Every recipe of the book."""
+def get_book(rate: str = "25") -> BookOut:
+    """Return every recipe of the book; suggested windows are in frames at ``rate``."""
+    frame_rate = parse_rate(rate)
     with session_scope() as session:
-        own = [
-            RecipeOut.of(str(each.id), recipes.recipe_of(each), each)
-            for each in recipes.saved_recipes(session)
-        ]
-    built_in = [RecipeOut.of(slug, entry.recipe) for slug, entry in book().items()]
-    return BookOut(card_frames=CARD_FRAMES, most_stills=MOST_STILLS, own=own, built_in=built_in)
+        own = [_saved(each, frame_rate) for each in recipes.saved_recipes(session)]
+    built_in = [RecipeOut.of(slug, entry.recipe, frame_rate) for slug, entry in book().items()]
+    return BookOut(card_frames=CARD_FRAMES, most_stills=MAX_STILLS, own=own, built_in=built_in)
+
+
+def _saved(saved: SavedRecipe, rate: Fraction) -> RecipeOut:
+    try:
+        return RecipeOut.of(str(saved.id), recipes.recipe_of(saved), rate, saved)
+    except RecipeError as error:
+        answer = RecipeOut.of(str(saved.id), Recipe(), rate, saved)
+        return answer.model_copy(update={"problem": saved.problem or str(error)})
 
 
 @router.post("/recipes", status_code=201)
-def keep_recipe(kept: Kept) -> RecipeOut:
-    """Keep a recipe under its name."""
+def save_recipe(new: RecipeToSave) -> RecipeOut:
+    """Save a recipe under its name."""
     with session_scope() as session:
-        saved = recipes.keep(session, kept.recipe, overwrite=kept.overwrite)
-        return RecipeOut.of(str(saved.id), kept.recipe, saved)
+        saved = recipes.save(session, new.recipe, overwrite=new.overwrite)
+        return RecipeOut.of(str(saved.id), new.recipe, _USUAL_RATE, saved)
 
 
 @router.put("/recipes/{recipe_id}")
-def replace_recipe(recipe_id: uuid.UUID, kept: Kept) -> RecipeOut:
-    """Rename or change a kept recipe."""
+def replace_recipe(recipe_id: uuid.UUID, new: RecipeToSave) -> RecipeOut:
+    """Rename or change a saved recipe."""
     with session_scope() as session:
         saved = recipes.saved_recipe(session, recipe_id)
-        recipes.replace(session, saved, kept.recipe)
-        return RecipeOut.of(str(saved.id), kept.recipe, saved)
+        recipes.replace(session, saved, new.recipe)
+        return RecipeOut.of(str(saved.id), new.recipe, _USUAL_RATE, saved)
 
 
 @router.delete("/recipes/{recipe_id}", status_code=204)
 def delete_recipe(recipe_id: uuid.UUID) -> None:
-    """Delete a kept recipe."""
+    """Delete a saved recipe."""
     with session_scope() as session:
         session.delete(recipes.saved_recipe(session, recipe_id))
 
 
 @router.get("/recipes/{recipe_id}/file", response_class=Response)
 def recipe_file(recipe_id: uuid.UUID) -> Response:
-    """A kept recipe as a file that can be imported elsewhere."""
+    """Return a saved recipe as a file, in the newest format; unchanged where it cannot be read."""
     with session_scope() as session:
-        document = recipes.saved_recipe(session, recipe_id).document
-    text = json.dumps(document, indent=1, ensure_ascii=False) + "\n"
-    return Response(
-        text,
-        media_type="application/json",
-        headers={"Content-Disposition": 'attachment; filename="recipe.json"'},
-    )
+        saved = recipes.saved_recipe(session, recipe_id)
+        try:
+            document = recipe_to_json(recipes.recipe_of(saved))
+        except RecipeError:
+            document = saved.document
+    return json_file(document, "recipe.json")
 
 
-@router.post("/reshape")
-def reshape(asked: Reshaping) -> Reshaped:
-    """A whole recipe stronger, snappier or flipped."""
+@router.post("/adjust")
+def adjust(asked: Adjustment) -> AdjustedOut:
+    """Return a whole recipe with another strength or snap, or flipped."""
     recipe = asked.recipe
     if asked.strength != 1:
         recipe = with_strength(recipe, asked.strength)
     if asked.snap is not None:
         recipe = with_snap(recipe, asked.snap)
     if asked.flip is not None:
-        recipe = flipped(recipe, asked.flip)
-    return Reshaped(recipe=recipe_to_json(recipe))
+        recipe = flip(recipe, asked.flip)
+    return AdjustedOut(recipe=recipe_to_json(recipe))
 
 
 @router.get("/cuts/{cut_id}/cards/{key}", response_class=Response)
 def card(cut_id: uuid.UUID, key: str) -> Response:
-    """A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG."""
+    """Return a recipe on this cut's own frames: CARD_FRAMES small pictures side by side, one JPEG."""
     document = _recipe(key).model_dump_json()
-    return _picture(_card(cut_id, _mark(cut_id), key, document))
+    return _picture(_card(cut_id, _fingerprint(cut_id), key, document))
 
 
 @router.get("/cuts/{cut_id}/stills", response_class=Response)
 def stills(
-    cut_id: uuid.UUID, key: Annotated[list[str], Query(min_length=1, max_length=MOST_STILLS)]
+    cut_id: uuid.UUID, key: Annotated[list[str], Query(min_length=1, max_length=MAX_STILLS)]
 ) -> Response:
-    """What each recipe makes of the frame at this cut: small pictures side by side, as one JPEG."""
+    """Return the frame at this cut with each recipe: small pictures side by side, one JPEG."""
     documents = tuple(_recipe(each).model_dump_json() for each in key)
-    return _picture(_stills(cut_id, _mark(cut_id), documents))
+    return _picture(_stills(cut_id, _fingerprint(cut_id), documents))
 
 
-def _mark(cut_id: uuid.UUID) -> str:
-    """What the frames around a cut depend on besides the recipe."""
+def _fingerprint(cut_id: uuid.UUID) -> str:
+    """Return what the frames around a cut depend on besides the recipe."""
     with session_scope() as session:
         sides = edits.sides_of(cuts.cut_by_id(session, cut_id))
         return str([(each.clip_id, each.in_frame, each.out_frame, each.framing) for each in sides])
@@ -211,22 +224,24 @@ def _recipe(key: str) -> Recipe:
 
 
 @lru_cache(maxsize=512)
-def _card(cut_id: uuid.UUID, _mark: str, key: str, _document: str) -> bytes:
+def _card(cut_id: uuid.UUID, _fingerprint: str, key: str, _document: str) -> bytes:
     scene, recipe = Scene(cut_id), _recipe(key)
-    window = window_of(recipe)
+    window = window_of(recipe, scene.rate)
     offsets = np.rint(np.linspace(-window.before, window.after - 1, CARD_FRAMES)).astype(int)
     return _side_by_side(scene, [(recipe, int(offset)) for offset in offsets])
 
 
 @lru_cache(maxsize=64)
-def _stills(cut_id: uuid.UUID, _mark: str, documents: tuple[str, ...]) -> bytes:
+def _stills(cut_id: uuid.UUID, _fingerprint: str, documents: tuple[str, ...]) -> bytes:
     return _side_by_side(Scene(cut_id), [(recipe_from_json(each), 0) for each in documents])
 
 
 def _side_by_side(scene: Scene, wanted: list[tuple[Recipe, int]]) -> bytes:
     size = fitted(scene.thumb_size, THUMB_BOX)
     frames = [
-        cv2.resize(scene.small_transition(recipe, window_of(recipe)).frame(offset), size)
+        cv2.resize(
+            scene.small_transition(recipe, window_of(recipe, scene.rate)).frame(offset), size
+        )
         for recipe, offset in wanted
     ]
     return jpeg(np.hstack(frames), _CARD_QUALITY)

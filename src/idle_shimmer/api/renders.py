@@ -1,4 +1,4 @@
-"""Renders: ask for one, follow it, cancel it, fetch its file."""
+"""Renders: create, list, follow, cancel, retry, download."""
 
 import re
 import uuid
@@ -8,6 +8,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
+from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import RenderOut
 from idle_shimmer.core.animation.timing import Window, parse_rate
@@ -17,8 +18,8 @@ from idle_shimmer.jobs.render import PlacedSnapshot, Snapshot
 from idle_shimmer.store import cuts, edits, placed_clips, renders
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.errors import NotFound
-from idle_shimmer.store.models import Edit, PlacedClip, Render
+from idle_shimmer.store.errors import NotFound, Unreadable
+from idle_shimmer.store.models import Cut, Edit, PlacedClip, Render
 from idle_shimmer.transition import Transition
 
 router = APIRouter(prefix="/api/renders", tags=["renders"], responses=REFUSALS)
@@ -41,14 +42,14 @@ def list_renders() -> list[RenderOut]:
 
 @router.post("", status_code=201)
 def create_render(new: NewRender) -> RenderOut:
-    """Put a render into the queue."""
+    """Queue a render."""
     with session_scope() as session:
         if new.cut is not None:
             render = _of_cut(session, new.cut, new.margin)
         elif new.edit is not None:
             render = _of_edit(edits.edit_by_id(session, new.edit))
         else:
-            raise InvalidValue("say which edit or cut to render", field="edit")
+            raise InvalidValue("choose an edit or a cut to render", field="edit")
         session.add(render)
         session.flush()
         session.refresh(render)
@@ -79,7 +80,7 @@ def _of_cut(session: Session, cut_id: uuid.UUID, margin: int) -> Render:
 
 
 def _of_edit(edit: Edit) -> Render:
-    documents = [cuts.document_of(cut) for cut in edits.cuts_of(edit)]
+    documents = [_readable(cut, n + 1) for n, cut in enumerate(edits.cuts_of(edit))]
     for place, document in enumerate(documents):
         _require_spare_frames(
             edit, (edit.placed[place], edit.placed[place + 1]), document, f"cut {place + 1}"
@@ -87,10 +88,17 @@ def _of_edit(edit: Edit) -> Render:
     snapshot = _snapshot(edit, edit.placed, documents, None)
     return Render(
         edit_id=edit.id,
-        title=f"{edit.name}, whole",
+        title=f"{edit.name}, whole edit",
         snapshot=snapshot.model_dump(mode="json", by_alias=True, exclude_none=True),
         total_frames=snapshot.total_frames(),
     )
+
+
+def _readable(cut: Cut, number: int) -> CutDocument:
+    try:
+        return cuts.document_of(cut)
+    except Unreadable as error:
+        raise Unreadable(f"cut {number}: {error.message}", field=error.field) from error
 
 
 def _snapshot(
@@ -116,21 +124,11 @@ def _snapshot(
     )
 
 
-class _Counted:
-    """A clip of which only the length matters."""
-
-    def __init__(self, name: str, count: int | None) -> None:
-        self.name, self.count = name, count
-
-    def frame(self, number: int) -> object:
-        raise NotImplementedError
-
-
 def _require_spare_frames(
     edit: Edit, sides: tuple[PlacedClip, PlacedClip], document: CutDocument, which: str
 ) -> None:
     rate = parse_rate(edit.rate)
-    clips = [_Counted(each.clip.name, edits.conformed_count(each.clip, rate)) for each in sides]
+    clips = [ClipLength(each.clip.name, edits.conformed_count(each.clip, rate)) for each in sides]
     transition = Transition(
         clips[0],  # type: ignore[arg-type]
         clips[1],  # type: ignore[arg-type]
@@ -155,7 +153,7 @@ def get_render(render_id: uuid.UUID) -> RenderOut:
 
 @router.post("/{render_id}/cancel")
 def cancel_render(render_id: uuid.UUID) -> RenderOut:
-    """Stop a render that waits or runs; one that is finished stays as it is."""
+    """Stop a render that is queued or running; a finished one is unchanged."""
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
         render.cancel_asked = True
@@ -166,12 +164,12 @@ def cancel_render(render_id: uuid.UUID) -> RenderOut:
 
 @router.post("/{render_id}/retry")
 def retry_render(render_id: uuid.UUID) -> RenderOut:
-    """Put a failed or cancelled render into the queue again, as it was asked for."""
+    """Queue a failed or cancelled render again, unchanged."""
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
         if render.state not in ("failed", "cancelled"):
             raise InvalidValue(
-                f"this render is {render.state}: only a failed or cancelled one can be tried again",
+                f"this render is {render.state}: only a failed or cancelled one can be retried",
                 field="state",
             )
         render.state, render.cancel_asked, render.done_frames, render.message = (

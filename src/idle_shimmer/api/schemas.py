@@ -11,10 +11,11 @@ from sqlalchemy.orm import object_session
 from idle_shimmer.api.cut_status import StatusOut, status_of
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.framing import Framing
-from idle_shimmer.core.recipe import recipe_to_json
+from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.store import cuts as cut_store
 from idle_shimmer.store import edit_history, placed_clips
 from idle_shimmer.store import edits as edit_store
+from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
 
 
@@ -34,12 +35,12 @@ class ClipOut(BaseModel):
 
     @classmethod
     def of(cls, clip: Clip) -> "ClipOut":
-        """From its row."""
+        """Return the answer for a row."""
         return cls.model_validate(clip, from_attributes=True)
 
 
 class PlacedOut(BaseModel):
-    """A placed clip; ``spare_before`` and ``spare_after`` are null where a still has no end."""
+    """A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited."""
 
     id: uuid.UUID
     clip: ClipOut
@@ -53,7 +54,7 @@ class PlacedOut(BaseModel):
 
     @classmethod
     def of(cls, placed: PlacedClip, rate: Fraction) -> "PlacedOut":
-        """From its row, in an edit at ``rate``."""
+        """Return the answer for a row, in an edit at ``rate``."""
         count = edit_store.conformed_count(placed.clip, rate)
         return cls(
             id=placed.id,
@@ -69,7 +70,7 @@ class PlacedOut(BaseModel):
 
 
 class CutSummary(BaseModel):
-    """A cut as the run shows it."""
+    """A cut as the edit screen shows it; ``problem`` is why its recipe cannot be read."""
 
     id: uuid.UUID
     before: int
@@ -78,26 +79,29 @@ class CutSummary(BaseModel):
     filter_count: int
     version: int
     worst: StatusOut
+    problem: str | None
 
     @classmethod
     def of(cls, cut: Cut) -> "CutSummary":
-        """From its row."""
-        document = cut_store.document_of(cut)
+        """Return the answer for a row."""
+        document, window = cut_store.read_document(cut), cut_store.window_of(cut)
+        readable = document if isinstance(document, CutDocument) else None
         return cls(
             id=cut.id,
-            before=document.before,
-            after=document.after,
-            recipe_name=document.recipe.name,
-            filter_count=len(document.recipe.filters),
+            before=window.before,
+            after=window.after,
+            recipe_name=readable.recipe.name if readable else "Cannot be read",
+            filter_count=len(readable.recipe.filters) if readable else 0,
             version=cut.version,
             worst=status_of(cut),
+            problem=None if isinstance(document, CutDocument) else document.reason,
         )
 
 
 class EditOut(BaseModel):
     """An edit with its clips in order and the cuts between them.
 
-    ``undo_label`` names the step of arranging that can be undone.
+    ``undo_label`` names the step that can be undone.
     """
 
     id: uuid.UUID
@@ -115,7 +119,7 @@ class EditOut(BaseModel):
 
     @classmethod
     def of(cls, edit: Edit) -> "EditOut":
-        """From its row."""
+        """Return the answer for a row."""
         rate = parse_rate(edit.rate)
         return cls(
             id=edit.id,
@@ -140,7 +144,10 @@ def _undo_label(edit: Edit) -> str | None:
 
 
 class CutOut(BaseModel):
-    """A cut, whole: what the bench needs. ``recipe`` has every field written out."""
+    """A cut, complete: what the bench needs. ``recipe`` has every field written out.
+
+    ``problem`` is why the stored recipe cannot be read; ``recipe`` is then a hard cut.
+    """
 
     id: uuid.UUID
     edit_id: uuid.UUID
@@ -162,20 +169,22 @@ class CutOut(BaseModel):
     before: int
     after: int
     recipe: dict[str, Any]
+    problem: str | None
     outgoing: PlacedOut
     incoming: PlacedOut
 
     @classmethod
     def from_row(cls, cut: Cut) -> "CutOut":
-        """From its row."""
+        """Return the answer for a row."""
         outgoing, incoming = edit_store.sides_of(cut)
         edit = outgoing.edit
         rate, cuts = parse_rate(edit.rate), edit_store.cuts_of(edit)
         place = [each.id for each in cuts].index(cut.id)
-        document = cut_store.document_of(cut)
+        document, window = cut_store.read_document(cut), cut_store.window_of(cut)
+        recipe = document.recipe if isinstance(document, CutDocument) else Recipe()
         labels = {each.number: each.label for each in cut.revisions}
-        taken_before = cut_store.document_of(cuts[place - 1]).after if place > 0 else 0
-        taken_after = cut_store.document_of(cuts[place + 1]).before if place + 1 < len(cuts) else 0
+        taken_before = cut_store.window_of(cuts[place - 1]).after if place > 0 else 0
+        taken_after = cut_store.window_of(cuts[place + 1]).before if place + 1 < len(cuts) else 0
         return cls(
             id=cut.id,
             edit_id=edit.id,
@@ -194,16 +203,17 @@ class CutOut(BaseModel):
             version=cut.version,
             undo_label=labels[cut.current] if cut.current > 1 else None,
             redo_label=labels.get(cut.current + 1),
-            before=document.before,
-            after=document.after,
-            recipe=recipe_to_json(document.recipe),
+            before=window.before,
+            after=window.after,
+            recipe=recipe_to_json(recipe),
+            problem=None if isinstance(document, CutDocument) else document.reason,
             outgoing=PlacedOut.of(outgoing, rate),
             incoming=PlacedOut.of(incoming, rate),
         )
 
 
 class RenderOut(BaseModel):
-    """A render in the queue, at work, or finished."""
+    """A render that is queued, running or finished."""
 
     id: uuid.UUID
     edit_id: uuid.UUID | None
@@ -221,6 +231,6 @@ class RenderOut(BaseModel):
 
     @classmethod
     def of(cls, render: Render) -> "RenderOut":
-        """From its row."""
+        """Return the answer for a row."""
         fields = {name: getattr(render, name) for name in cls.model_fields if name != "has_file"}
         return cls(**fields, has_file=bool(render.file))

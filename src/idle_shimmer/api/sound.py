@@ -1,10 +1,9 @@
-"""The sound around a cut, to be played with the loop."""
+"""The sound around a cut, for the loop."""
 
 import io
 import uuid
 import wave
 from functools import lru_cache
-from pathlib import Path
 from typing import Annotated
 
 import numpy as np
@@ -14,50 +13,40 @@ from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.media.decoder_client import remote_sound
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND
-from idle_shimmer.rendering import sound_around_cut
+from idle_shimmer.rendering import SoundAround, sound_around_cut
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import session_scope
 
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
-MOST_SOUND_FRAMES = 1200
-_Frames = Annotated[int, Query(ge=1, le=MOST_SOUND_FRAMES)]
+MAX_SOUND_FRAMES = 1200
+_Frames = Annotated[int, Query(ge=1, le=MAX_SOUND_FRAMES)]
 
 
 @router.get("/{cut_id}/sound", response_class=Response)
 def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
-    """A WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it."""
+    """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it."""
     with session_scope() as session:
         outgoing, incoming = edits.sides_of(cuts.cut_by_id(session, cut_id))
         places = outgoing.out_frame, incoming.in_frame
         files = path_of(outgoing.clip.file), path_of(incoming.clip.file)
         muted = outgoing.muted, incoming.muted
         rate = outgoing.edit.rate
-    data = _wav(*files, *places, before, after, rate, muted)
+    around = SoundAround(
+        None if muted[0] else files[0],
+        None if muted[1] else files[1],
+        *places,
+        before,
+        after,
+        parse_rate(rate),
+    )
+    data = _wav(around)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
 
 @lru_cache(maxsize=8)
-def _wav(
-    outgoing: Path,
-    incoming: Path,
-    outgoing_out: int,
-    incoming_in: int,
-    before: int,
-    after: int,
-    rate: str,
-    muted: tuple[bool, bool],
-) -> bytes:
-    sound = sound_around_cut(
-        None if muted[0] else outgoing,
-        None if muted[1] else incoming,
-        outgoing_out,
-        incoming_in,
-        before,
-        after,
-        parse_rate(rate),
-        remote_sound,
-    )
+def _wav(around: SoundAround) -> bytes:
+    sound = sound_around_cut(around, remote_sound)
     data = io.BytesIO()
     with wave.open(data, "wb") as file:
         file.setnchannels(2)

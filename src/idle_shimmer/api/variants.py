@@ -1,13 +1,14 @@
-"""The states of a cut besides the one in force: its history, and its pinned variants."""
+"""The states of a cut besides the current one: its history, and its pinned variants."""
 
 import uuid
 from datetime import datetime
 from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
 from idle_shimmer.api.cuts import SeenVersion
+from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import CutOut
 from idle_shimmer.core.recipe import recipe_to_json
@@ -35,30 +36,36 @@ class HistoryOut(BaseModel):
 
 
 class VariantOut(BaseModel):
-    """A pinned variant; ``recipe`` has every field written out."""
+    """A pinned variant; ``recipe`` has every field written out.
+
+    ``problem`` is why the stored recipe cannot be read; ``recipe`` is then a hard cut.
+    """
 
     id: uuid.UUID
     name: str
     before: int
     after: int
     recipe: dict[str, Any]
+    problem: str | None = None
 
     @classmethod
     def of(cls, variant: CutVariant) -> "VariantOut":
-        """From its row."""
-        document = CutDocument.model_validate(variant.document)
+        """Return the answer for a row."""
+        found = cuts.read_document(variant)
+        document = found if isinstance(found, CutDocument) else CutDocument()
         return cls(
             id=variant.id,
             name=variant.name,
             before=document.before,
             after=document.after,
             recipe=recipe_to_json(document.recipe),
+            problem=None if isinstance(found, CutDocument) else found.reason,
         )
 
 
 @router.get("/{cut_id}/history")
 def get_history(cut_id: uuid.UUID) -> HistoryOut:
-    """What was done to a cut."""
+    """Return the history of a cut."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
         steps = [StepOut.model_validate(each, from_attributes=True) for each in cut.revisions]
@@ -84,14 +91,23 @@ def get_variants(cut_id: uuid.UUID) -> list[VariantOut]:
 
 @router.post("/{cut_id}/variants", status_code=201)
 def pin_variant(cut_id: uuid.UUID, document: CutDocument) -> VariantOut:
-    """Pin a state of the cut, which need not be the one in force."""
+    """Pin a state of the cut, which need not be the current one."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id, for_change=True)
         return VariantOut.of(variants.pin(session, cut, document))
 
 
+@router.get("/{cut_id}/variants/{variant_id}/document", response_class=Response)
+def variant_document(cut_id: uuid.UUID, variant_id: uuid.UUID) -> Response:
+    """Return a variant as it is stored, also where it cannot be read."""
+    with session_scope() as session:
+        cut = cuts.cut_by_id(session, cut_id)
+        document = variants.variant_of(cut, variant_id).document
+    return json_file(document, "variant.json")
+
+
 @router.delete("/{cut_id}/variants/{variant_id}", status_code=204)
 def unpin_variant(cut_id: uuid.UUID, variant_id: uuid.UUID) -> None:
-    """Let a pinned variant go."""
+    """Unpin a variant."""
     with session_scope() as session:
         variants.unpin(session, cuts.cut_by_id(session, cut_id, for_change=True), variant_id)

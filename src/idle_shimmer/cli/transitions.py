@@ -163,9 +163,7 @@ def _sound(transition: "Transition", options: _Options, margin: int) -> "Sound |
 
 
 @contextmanager
-def _transition(
-    options: _Options, small: tuple[int, int] | None = None
-) -> "Iterator[Transition]":
+def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Iterator[Transition]":
     """Open what the options ask for; at the size ``small`` where that is given."""
     from idle_shimmer.core.animation.timing import parse_rate
     from idle_shimmer.core.compute.allocator import keep_freed_memory
@@ -204,9 +202,7 @@ def _transition(
         )
 
 
-def _window(
-    recipe: "Recipe", before: int | None, after: int | None, rate: "Fraction"
-) -> "Window":
+def _window(recipe: "Recipe", before: int | None, after: int | None, rate: "Fraction") -> "Window":
     from idle_shimmer.core.animation.timing import Window
 
     suggested = recipe.window.at_rate(rate) if recipe.window else None

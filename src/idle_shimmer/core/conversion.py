@@ -19,6 +19,10 @@ from idle_shimmer.core.errors import RecipeError
 
 NEWEST_FORMAT = 2
 Document = dict[str, Any]
+_TOO_NEW = (
+    "this recipe has format {found}, and this version reads formats up to {newest}: update Idle"
+    " Shimmer"
+)
 
 _ENVELOPES = ("swell", "travel", "keys", "follow")
 _SCALES = {"transform": ("scale", "stretch_x", "stretch_y")}
@@ -39,15 +43,7 @@ def format_of(document: Document) -> int:
             [("format", f"must be a number from 1 to {NEWEST_FORMAT}, not {found!r}")]
         )
     if found > NEWEST_FORMAT:
-        raise RecipeError(
-            [
-                (
-                    "format",
-                    f"this recipe has format {found}, and this version reads formats up to"
-                    f" {NEWEST_FORMAT}: update Idle Shimmer",
-                )
-            ]
-        )
+        raise RecipeError([("format", _TOO_NEW.format(found=found, newest=NEWEST_FORMAT))])
     return found
 
 

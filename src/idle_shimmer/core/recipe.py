@@ -22,7 +22,7 @@ import idle_shimmer.core.filters
 import idle_shimmer.core.mixes  # noqa: F401  (importing the packages registers their members)
 from idle_shimmer.core.animation.retime import Retimes
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate, rate_text
-from idle_shimmer.core.conversion import NEWEST_FORMAT, to_newest_format
+from idle_shimmer.core.conversion import to_newest_format
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.filters import base as filter_base
 from idle_shimmer.core.mixes import base as mix_base
@@ -80,7 +80,7 @@ class Recipe(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    format: Literal[2] = NEWEST_FORMAT
+    format: Literal[2] = 2
     name: Annotated[str, Field(max_length=200)] = "Untitled"
     notes: Annotated[str, Field(max_length=10_000)] = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=40)] = ()

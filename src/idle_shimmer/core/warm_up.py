@@ -58,7 +58,7 @@ def warm_up() -> None:
     codes = np.full((96, 128, 3), 250, np.uint8)
     picture = Picture(codes, "codes")
     for encoding in ("linear", "display", "linear", "codes"):
-        picture = picture.to(encoding)  # type: ignore[arg-type]
+        picture = picture.to(encoding)
     window = Window(4, 4)
     documents: list[dict[str, object]] = [_COMBINED]
     documents += [{"format": 2, "filters": [usual_filter(kind)]} for kind in registered()]

@@ -14,7 +14,7 @@ from idle_shimmer.core.picture.encoding import (
     CODE_OF_LINEAR,
     Codes,
     Pixels,
-    place_of_linear,
+    index_of_linear,
 )
 from idle_shimmer.core.picture.transfer import linear_of_display
 
@@ -262,7 +262,7 @@ def _finish_rows(
                 lit = np.float32(picture[i, j, c]) * exposure
                 over = lit - knee if lit > knee else np.float32(0)
                 soft = lit / (np.float32(1) + over * shoulder)
-                places[j, c] = place_of_linear(soft * shade + floor, table)
+                places[j, c] = index_of_linear(soft * shade + floor, table)
         for j in range(width):
             for c in range(3):
                 out[i, j, c] = table[np.uintp(places[j, c])]

@@ -1,4 +1,4 @@
-"""The job queue: how jobs are put in, and the worker that takes them out."""
+"""The job queue: how jobs are deferred, and the worker that runs them."""
 
 import os
 from functools import lru_cache
@@ -15,7 +15,7 @@ _NICE = 10
 
 @lru_cache(maxsize=1)
 def queue() -> procrastinate.App:
-    """The queue as seen by a process that only puts jobs in."""
+    """Return the queue for a process that only defers jobs."""
     app = _app(procrastinate.SyncPsycopgConnector(conninfo=settings().plain_database()))
     app.open()
     return app
@@ -28,25 +28,25 @@ def _app(connector: procrastinate.BaseConnector) -> procrastinate.App:
 
 
 def defer_render(render_id: str) -> None:
-    """Ask for a render to be worked on."""
+    """Queue a render."""
     queue().configure_task("shimmer:render", queue="render").defer(render_id=render_id)
 
 
 def defer_cut_detection(clip_id: str) -> None:
-    """Ask for the cuts of a clip to be looked for."""
-    queue().configure_task("shimmer:find_cuts", queue="search").defer(clip_id=clip_id)
+    """Queue the detection of a clip's cuts."""
+    queue().configure_task("shimmer:detect_cuts", queue="detection").defer(clip_id=clip_id)
 
 
 def run_worker() -> None:
-    """Work until stopped. A job whose worker died is taken up again after half a minute."""
-    # A render may take its time; the preview of whoever edits meanwhile may not.
+    """Work until stopped. A job whose worker died is retried after half a minute."""
+    # Previews go before renders.
     os.nice(_NICE)
     app = _app(procrastinate.PsycopgConnector(conninfo=settings().plain_database()))
 
     @app.periodic(cron="* * * * *")
     @app.task(queueing_lock="retry-stalled", pass_context=True, name="retry_stalled")
     async def retry_stalled(context: procrastinate.JobContext, timestamp: int) -> None:
-        """Puts jobs back whose worker has gone."""
+        """Retry jobs whose worker has gone."""
         for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_STALLED_AFTER_S):
             await app.job_manager.retry_job(job)
 

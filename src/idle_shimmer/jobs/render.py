@@ -8,13 +8,14 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from idle_shimmer.core.animation.retime import extra_source_frames
 from idle_shimmer.core.animation.timing import Window, parse_rate
-from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.recipe import problems_of
 from idle_shimmer.media.decoder_client import RemoteReader, probe_index, remote_sound_parts
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reframed import ReframedClip
@@ -28,7 +29,7 @@ _REPORT_EVERY_FRAMES = 5
 
 
 class Cancelled(Exception):
-    """The editor cancelled, or the worker is to stop."""
+    """The editor cancelled, or the worker is stopping."""
 
 
 class PlacedSnapshot(BaseModel):
@@ -57,15 +58,15 @@ class Snapshot(BaseModel):
     margin: int | None = None
 
     def total_frames(self) -> int:
-        """How many frames the render has."""
+        """Return how many frames the render has."""
         if self.margin is None:
             return sum(each.out_frame - each.in_frame for each in self.placed)
         return self.cuts[0].before + self.cuts[0].after + 2 * self.margin
 
 
 def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], bool]) -> None:
-    """Write the snapshot to ``out``. ``go_on`` is told the frames done; False cancels."""
-    snapshot = Snapshot.model_validate(document)
+    """Write the snapshot to ``out``. ``go_on`` receives the frames done; False cancels."""
+    snapshot = _readable(document)
     size, rate = (snapshot.width, snapshot.height), parse_rate(snapshot.rate)
     # One file may be placed many times: it is indexed once.
     known = cache(probe_index)
@@ -92,6 +93,13 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
     go_on(snapshot.total_frames())
 
 
+def _readable(document: dict[str, Any]) -> Snapshot:
+    try:
+        return Snapshot.model_validate(document)
+    except ValidationError as error:
+        raise RecipeError(problems_of(error.errors())) from error
+
+
 def _transitions(
     snapshot: Snapshot, clips: list[ReframedClip], rate: Fraction, size: tuple[int, int]
 ) -> list[Transition]:
@@ -116,7 +124,7 @@ def _pictures(
     transitions: list[Transition],
     finished: Callable[[int], None],
 ) -> Iterator[Codes]:
-    """Every frame in order; ``finished`` is told the place of each clip that is not needed again."""
+    """Yield every frame in order; ``finished`` receives the place of each clip that is done."""
     if snapshot.margin is not None:
         yield from (picture for _, picture in transitions[0].frames(snapshot.margin))
         return
@@ -129,10 +137,10 @@ def _pictures(
 
 
 def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
-    """The source frames of a placed clip between the windows at its two ends.
+    """Return the source frames of a placed clip between the windows at its two ends.
 
-    Speed ramps spend frames of it: the rest then plays a little slower or faster, so that it meets
-    both windows without a jump. Raises InvalidValue where the ramps spend more than there is.
+    Speed ramps use frames of it: the rest then plays a little slower or faster, so that it meets
+    both windows without a jump. Raises InvalidValue where the ramps use more than there is.
     """
     placed = snapshot.placed[place]
     first, end = float(placed.in_frame), float(placed.out_frame)
@@ -149,8 +157,8 @@ def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
         count -= cut.before
     if count and end < first:
         raise InvalidValue(
-            f"the speed ramps on {placed.name} spend {first - end:.0f} frames more than it has"
-            " between them: lower a speed or shorten a window",
+            f"the speed ramps on {placed.name} use {first - end:.0f} frames more than it has between"
+            " them: lower a speed or shorten a window",
             field="retime",
         )
     step = (end - first) / count if count else 1.0
@@ -160,7 +168,7 @@ def untreated_frames(snapshot: Snapshot, place: int) -> list[int]:
 def _sound(
     snapshot: Snapshot, clips: list[RateConvertedClip], rate: Fraction
 ) -> Iterator[Sound] | None:
-    """The sound of each placed clip in turn, read when its turn comes; None where none has any."""
+    """Return the sound of each placed clip, read when it is needed; None where none has any."""
     if any(clip.reader.facts.has_sound for clip in clips):
         return _sounds(snapshot, clips, rate)
     return None

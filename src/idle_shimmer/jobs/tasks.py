@@ -17,9 +17,10 @@ _REPORT_EVERY_PICTURES = 25
 log = structlog.get_logger()
 
 
-@tasks.task(name="find_cuts", pass_context=True)
-def find_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
-    """Score every picture of a finished video as the first of a new shot."""
+# Jobs that were deferred under the former name still run.
+@tasks.task(name="detect_cuts", aliases=["find_cuts"], pass_context=True)
+def detect_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
+    """Score how likely each picture of a finished video begins a new shot."""
     number = uuid.UUID(clip_id)
     file = cut_detections.begin(number)
     if file is None:
@@ -38,8 +39,12 @@ def find_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
     except ShimmerError as error:
         cut_detections.finish(number, "failed", message=str(error))
     except Exception:
-        log.exception("finding cuts failed", clip=clip_id)
-        cut_detections.finish(number, "failed", message="The search stopped by a fault. Try again.")
+        log.exception("detecting cuts failed", clip=clip_id)
+        cut_detections.finish(
+            number,
+            "failed",
+            message="The detection stopped because of an error in the program. Retry.",
+        )
         raise
     else:
         cut_detections.finish(number, "done", scores=[round(float(each), 3) for each in scores])
@@ -47,7 +52,7 @@ def find_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
 
 @tasks.task(name="render", pass_context=True)
 def render(context: procrastinate.JobContext, render_id: str) -> None:
-    """Render what was asked for; its state and message tell how it went."""
+    """Render a snapshot; the row's state and message say how it went."""
     number = uuid.UUID(render_id)
     asked = renders.begin(number)
     if asked is None:
@@ -69,7 +74,7 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
         renders.finish(
             number,
             "failed",
-            message="The render stopped by a fault of the program; its log has the details. Try again.",
+            message="The render stopped because of an error in the program; its log has the details. Retry.",
         )
         raise
     else:

@@ -1,12 +1,12 @@
-"""Decoded pictures kept in memory, and open files shared by those who ask for them."""
+"""Decoded pictures cached in memory, and open files shared by those who read them."""
 
-from collections import OrderedDict
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
 from threading import Lock
 
 import cv2
+from cachetools import LRUCache
 
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.media.decoder_client import RemoteReader, probe_index
@@ -14,30 +14,30 @@ from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import Size
 
 PREVIEW_BOX = (640, 360)
-_MOST_BYTES = 800_000_000
-_MOST_OPEN = 12
-_MOST_KNOWN = 64
+_MAX_BYTES = 800_000_000
+_MAX_OPEN = 12
+_MAX_INDEXES = 64
 _Key = tuple[Path, Size, int]
 
 
 def fitted(size: Size, box: Size) -> Size:
-    """``size`` scaled down to fit into ``box``, its shape kept."""
+    """Return ``size`` scaled down to fit into ``box``, in the same aspect."""
     scale = min(1.0, box[0] / size[0], box[1] / size[1])
     return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
 
 
 class _OpenFile:
-    """A file and the lock to hold while reading from it; opened when first asked."""
+    """A file and the lock to hold while reading from it; opened at the first read."""
 
-    def __init__(self, path: Path, size: Size, held: "PictureCache") -> None:
-        self._path, self._size, self._cache = path, size, held
+    def __init__(self, path: Path, size: Size, cache: "PictureCache") -> None:
+        self._path, self._size, self._cache = path, size, cache
         self._reader: RemoteReader | None = None
         self.lock = Lock()
 
     def opened(self) -> RemoteReader:
-        """The reader, to be asked for and read from with the lock held."""
+        """Return the reader; call this and read from it with the lock held."""
         if self._reader is None:
-            self._reader = RemoteReader(self._path, self._size, self._cache.known(self._path))
+            self._reader = RemoteReader(self._path, self._size, self._cache.index_of(self._path))
         return self._reader
 
     def close(self) -> None:
@@ -48,98 +48,92 @@ class _OpenFile:
 
 
 class PictureCache:
-    """At most ``most_bytes`` of pictures and ``most_open`` files; the longest unused goes first."""
+    """At most ``max_bytes`` of pictures and ``max_open`` files; the least recently used go first."""
 
-    def __init__(self, most_bytes: int = _MOST_BYTES, most_open: int = _MOST_OPEN) -> None:
-        self._most_bytes, self._most_open = most_bytes, most_open
-        self._bytes = 0
-        self._pictures: OrderedDict[_Key, Codes] = OrderedDict()
-        self._files: OrderedDict[tuple[Path, Size], _OpenFile] = OrderedDict()
+    def __init__(self, max_bytes: int = _MAX_BYTES, max_open: int = _MAX_OPEN) -> None:
+        self._max_open = max_open
+        self._pictures: LRUCache[_Key, Codes] = LRUCache(max_bytes, getsizeof=lambda p: p.nbytes)
+        # One more than are kept: the last is taken out and closed.
+        self._files: LRUCache[tuple[Path, Size], _OpenFile] = LRUCache(max_open + 1)
         self._lock = Lock()
-        # What a file holds never changes: files are named by their content.
-        self.known = lru_cache(maxsize=_MOST_KNOWN)(probe_index)
+        # The contents of a file never change: files are named by their content.
+        self.index_of = lru_cache(maxsize=_MAX_INDEXES)(probe_index)
 
     def picture(self, path: Path, size: Size, number: int) -> Codes:
-        """Picture ``number`` of the file, filling ``size``; shared, so not to be written to."""
+        """Return picture ``number`` of the file, filling ``size``; shared, so do not write to it."""
         key = path, size, number
-        if (kept := self._kept(key)) is not None:
-            return kept
+        if (cached := self._cached(key)) is not None:
+            return cached
         file = self._file(path, size)
         with file.lock:
             # Whoever held the file meanwhile may have read just this one.
-            if (kept := self._kept(key)) is not None:
-                return kept
-            return self._keep(key, file.opened().read(number))
+            if (cached := self._cached(key)) is not None:
+                return cached
+            return self._store(key, file.opened().read(number))
 
     def shrunk(self, path: Path, size: Size, small: Size, number: int) -> Codes:
-        """The picture of ``size``, averaged down to ``small``."""
+        """Return the picture of ``size``, averaged down to ``small``."""
         key = path, small, number
-        if (kept := self._kept(key)) is not None:
-            return kept
+        if (cached := self._cached(key)) is not None:
+            return cached
         picture = self.picture(path, size, number)
-        return self._keep(key, cv2.resize(picture, small, interpolation=cv2.INTER_AREA))
+        return self._store(key, cv2.resize(picture, small, interpolation=cv2.INTER_AREA))
 
     def reader(self, path: Path, size: Size) -> RemoteReader:
-        """The open file, for its facts and index alone."""
+        """Return the open file, for its facts and index alone."""
         file = self._file(path, size)
         with file.lock:
             return file.opened()
 
     def _file(self, path: Path, size: Size) -> _OpenFile:
-        unused = []
+        unused = None
         with self._lock:
-            found = self._files.setdefault((path, size), _OpenFile(path, size, self))
-            self._files.move_to_end((path, size))
-            while len(self._files) > self._most_open:
-                unused.append(self._files.popitem(last=False)[1])
-        for each in unused:
-            each.close()
-        return found
+            file = self._files.get((path, size))
+            if file is None:
+                file = self._files[path, size] = _OpenFile(path, size, self)
+                if len(self._files) > self._max_open:
+                    unused = self._files.popitem()[1]
+        if unused is not None:
+            unused.close()
+        return file
 
-    def _kept(self, key: _Key) -> Codes | None:
+    def _cached(self, key: _Key) -> Codes | None:
         with self._lock:
-            if key not in self._pictures:
-                return None
-            self._pictures.move_to_end(key)
-            return self._pictures[key]
+            return self._pictures.get(key)
 
-    def _keep(self, key: _Key, picture: Codes) -> Codes:
+    def _store(self, key: _Key, picture: Codes) -> Codes:
         picture.flags.writeable = False
         with self._lock:
-            if key not in self._pictures:
+            if picture.nbytes <= self._pictures.maxsize:
                 self._pictures[key] = picture
-                self._bytes += picture.nbytes
-            while self._bytes > self._most_bytes:
-                _, dropped = self._pictures.popitem(last=False)
-                self._bytes -= dropped.nbytes
         return picture
 
 
 class CachedClip:
-    """A conformed clip whose pictures come from a cache; ``small`` averages them down."""
+    """A rate-converted clip whose pictures come from a cache; ``small`` averages them down."""
 
     def __init__(
         self,
-        held: PictureCache,
+        cache: PictureCache,
         path: Path,
         name: str,
         size: Size,
         rate: Fraction,
         small: Size | None = None,
     ) -> None:
-        self._cache, self._path, self._size, self._small = held, path, size, small
-        self._conformed = RateConvertedClip(held.reader(path, size), rate)
+        self._cache, self._path, self._size, self._small = cache, path, size, small
+        self._converted = RateConvertedClip(cache.reader(path, size), rate)
         self.name = name
         self.size = small or size
 
     @property
     def count(self) -> int | None:
         """How many frames there are; None for a still."""
-        return self._conformed.count
+        return self._converted.count
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number`` at the edit's rate, uint8 (H, W, 3)."""
-        picture = self._conformed.picture_number(number)
+        """Return frame ``number`` at the edit's rate, uint8 (H, W, 3)."""
+        picture = self._converted.picture_number(number)
         if self._small is None:
             return self._cache.picture(self._path, self._size, picture)
         return self._cache.shrunk(self._path, self._size, self._small, picture)
@@ -147,5 +141,5 @@ class CachedClip:
 
 @lru_cache(maxsize=1)
 def picture_cache() -> PictureCache:
-    """The cache of this process."""
+    """Return the cache of this process."""
     return PictureCache()

@@ -1,7 +1,6 @@
-"""Reads any picture of a file by its number, as 8-bit RGB, upright, at the size that is asked for."""
+"""Reads any picture of a file by its number, as 8-bit RGB, upright, at any size."""
 
 import itertools
-from collections import OrderedDict
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
@@ -10,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 import av
 import numpy as np
 from av.container import InputContainer
+from cachetools import LRUCache
 
 from idle_shimmer.media.index import (
     FrameIndex,
@@ -26,11 +26,10 @@ if TYPE_CHECKING:
 
 Size = tuple[int, int]
 _UNSPECIFIED_MATRIX = 2
-# Rec. ITU-R BT.709 is for HD, BT.601 for smaller pictures; what carries no mark is taken so
-# (common practice).
+# Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
 _HD_HEIGHT = 720
-# So many pictures ahead of the wanted one are decoded whole: somebody may step back to them.
-_ALL_AHEAD = 24
+# So many pictures before the wanted one are all decoded: somebody may step back to them.
+_DECODE_ALL = 24
 
 
 class Reader(Protocol):
@@ -42,7 +41,7 @@ class Reader(Protocol):
     size: Size
 
     def read(self, number: int) -> "Codes":
-        """Picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+        """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
 
     def close(self) -> None:
         """Close the file; reading again opens it again."""
@@ -52,9 +51,8 @@ class VideoReader:
     """Frame-accurate access by number. Not safe for use by two threads at once.
 
     ``size`` (W, H) is the frame that every picture fills: scaled to cover it, centred, cropped.
-    By default the picture's own upright size with square pixels. Of the pictures that are passed on
-    the way to another, the last ``keep_bytes`` are kept as decoded: stepping backward would decode
-    them again and again.
+    By default the picture's own upright size with square pixels. Of the pictures decoded on the
+    way to another, the last ``keep_bytes`` are kept: stepping backwards would decode them again.
     """
 
     def __init__(
@@ -72,7 +70,7 @@ class VideoReader:
         self._container: InputContainer | None = None
         self._pictures: Iterator[av.VideoFrame] = iter(())
         self._next = 0
-        self._passed = _Passed(keep_bytes)
+        self._decoded_frames = _DecodedFrames(keep_bytes)
         self._all_from = 0
         self._graph: av.filter.Graph | None = None
         self._graph_key: tuple[Any, ...] = ()
@@ -91,12 +89,12 @@ class VideoReader:
         self._pictures, self._next = iter(()), 0
 
     def read(self, number: int) -> "Codes":
-        """Picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+        """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
         if not 0 <= number < self.index.count:
             raise MediaError(
                 f"{self.path.name} has pictures 0 to {self.index.count - 1}, not {number}"
             )
-        if (frame := self._passed.frame(number)) is not None:
+        if (frame := self._decoded_frames.get(number)) is not None:
             return self._converted(frame)
         if self._container is None:
             self._open()
@@ -105,7 +103,7 @@ class VideoReader:
         begun = self._next
         frame = self._decode_until(number)
         if frame is None and begun > 0:
-            # Some containers only guess where to seek to: what was missed is reached from the start.
+            # Some containers only guess where to seek to: read from the start instead.
             self._seek(0)
             frame = self._decode_until(number)
         if frame is None:
@@ -132,26 +130,26 @@ class VideoReader:
     def _decoded(
         self, container: InputContainer, stream: av.video.stream.VideoStream
     ) -> Iterator[av.VideoFrame]:
-        """The pictures that follow; far ahead of the wanted one, those that no other needs are left out."""
+        """Yield the pictures that follow; far before the wanted one, unreferenced ones are skipped."""
         for packet in container.demux(stream):
-            needless = packet.pts is not None and packet.pts < self._all_from
-            stream.codec_context.skip_frame = "NONREF" if needless else "DEFAULT"
+            skippable = packet.pts is not None and packet.pts < self._all_from
+            stream.codec_context.skip_frame = "NONREF" if skippable else "DEFAULT"
             yield from packet.decode()
 
     def _decode_until(self, number: int) -> av.VideoFrame | None:
-        """The picture at the time of ``number``, or the last one ahead of it where it is damaged.
+        """Return the picture at the time of ``number``, or the last one before it where it is damaged.
 
-        None where the stream went on behind it.
+        None where the stream went on after it.
         """
         target, best = self.index.pts[number], None
-        self._all_from = self.index.pts[max(0, number - _ALL_AHEAD)]
+        self._all_from = self.index.pts[max(0, number - _DECODE_ALL)]
         try:
             for order, frame in enumerate(self._pictures, start=self._next):
                 time = frame.pts if frame.pts is not None else self.index.pts[min(order, number)]
                 if time > target and (best is not None or self._next > 0):
                     break
                 best = frame
-                self._passed.keep(self.index.number_at(time), frame)
+                self._decoded_frames.keep(self.index.number_at(time), frame)
                 if time >= target:
                     break
         except av.FFmpegError as error:
@@ -173,26 +171,24 @@ class VideoReader:
         return np.ascontiguousarray(converted.to_ndarray(format="rgb24"))
 
 
-class _Passed:
-    """The last decoded pictures, at most ``most_bytes`` of them."""
+class _DecodedFrames:
+    """The last decoded pictures, at most ``max_bytes`` of them."""
 
-    def __init__(self, most_bytes: int) -> None:
-        self._most_bytes = most_bytes
-        self._frames: OrderedDict[int, av.VideoFrame] = OrderedDict()
+    def __init__(self, max_bytes: int) -> None:
+        self._frames: LRUCache[int, av.VideoFrame] = LRUCache(max_bytes, getsizeof=_bytes_of)
 
-    def frame(self, number: int) -> av.VideoFrame | None:
-        """Picture ``number``, if it is still kept."""
+    def get(self, number: int) -> av.VideoFrame | None:
+        """Return picture ``number``, if it is still kept."""
         return self._frames.get(number)
 
     def keep(self, number: int, frame: av.VideoFrame) -> None:
-        """Keep a picture, and let go of the first ones that are too much."""
-        if self._most_bytes == 0:
-            return
-        self._frames[number] = frame
-        self._frames.move_to_end(number)
-        room = self._most_bytes // max(1, sum(plane.buffer_size for plane in frame.planes))
-        while len(self._frames) > room:
-            self._frames.popitem(last=False)
+        """Keep a picture, where it fits."""
+        if _bytes_of(frame) <= self._frames.maxsize:
+            self._frames[number] = frame
+
+
+def _bytes_of(frame: av.VideoFrame) -> int:
+    return max(1, sum(plane.buffer_size for plane in frame.planes))
 
 
 def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
@@ -207,7 +203,7 @@ def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
 
 
 def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av.filter.Graph:
-    """Decoded picture -> upright RGB that covers ``size``."""
+    """Return a graph from decoded pictures to upright RGB that covers ``size``."""
     graph = av.filter.Graph()
     steps = [
         graph.add_buffer(
@@ -226,8 +222,8 @@ def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av
 
 
 def _filters(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> Iterator[tuple[str, str]]:
-    turned = frame.rotation % 180 != 0
-    width, height = (size[1], size[0]) if turned else size
+    rotated = frame.rotation % 180 != 0
+    width, height = (size[1], size[0]) if rotated else size
     shown_w = Fraction(round(frame.width * pixel_aspect))
     cover = max(width / shown_w, Fraction(height, frame.height))
     scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
@@ -250,7 +246,7 @@ def _filters(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> Iterat
 
 
 def _upright(rotation_deg: int) -> Iterator[tuple[str, str]]:
-    """The filters that turn a picture by its rotation flag, degrees counter-clockwise."""
+    """Yield the filters that rotate a picture by its rotation flag, degrees counter-clockwise."""
     match rotation_deg:
         case 90:
             yield "transpose", "cclock"

@@ -1,8 +1,9 @@
 """A clip with its framing: placed and graded to match its neighbours."""
 
-from collections import OrderedDict
 from threading import Lock
 from typing import Protocol
+
+from cachetools import LRUCache
 
 from idle_shimmer.core.framing import Framing, apply_framing
 from idle_shimmer.core.picture.encoding import Codes
@@ -22,8 +23,8 @@ class ReframedClip:
     """``clip`` with ``framing`` applied; the last ``keep`` frames are cached."""
 
     def __init__(self, clip: _Clip, framing: Framing, keep: int = 0) -> None:
-        self._clip, self._framing, self._keep = clip, framing, keep
-        self._frames: OrderedDict[int, Codes] = OrderedDict()
+        self._clip, self._framing = clip, framing
+        self._frames: LRUCache[int, Codes] | None = LRUCache(keep) if keep else None
         self._lock = Lock()
 
     @property
@@ -37,15 +38,16 @@ class ReframedClip:
         return self._clip.count
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``, uint8 (H, W, 3)."""
+        """Return frame ``number``, uint8 (H, W, 3)."""
         if not (self._framing.moves or self._framing.grades):
             return self._clip.frame(number)
+        if self._frames is None:
+            return apply_framing(self._clip.frame(number), self._framing)
         with self._lock:
-            if number in self._frames:
-                return self._frames[number]
+            cached = self._frames.get(number)
+        if cached is not None:
+            return cached
         made = apply_framing(self._clip.frame(number), self._framing)
         with self._lock:
             self._frames[number] = made
-            while len(self._frames) > self._keep:
-                self._frames.popitem(last=False)
         return made

@@ -1,4 +1,4 @@
-"""Searches for the cuts of finished videos: asked for, under way, and what they found."""
+"""Detections of the cuts of finished videos: requested, in progress, and what they found."""
 
 import uuid
 
@@ -12,43 +12,43 @@ from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import CutDetection
 
 
-def search_of(session: Session, clip_id: uuid.UUID) -> CutDetection:
-    """The search in a clip. Raises NotFound."""
+def detection_of(session: Session, clip_id: uuid.UUID) -> CutDetection:
+    """Return the detection of a clip's cuts. Raises NotFound."""
     found = session.get(CutDetection, clip_id)
     if found is None:
-        raise NotFound("the cuts of this clip were not looked for yet: start that", field="clip")
+        raise NotFound("the cuts of this clip were not detected yet: start that", field="clip")
     return found
 
 
-def ask(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:
-    """The search in a clip, and whether it has to be started: once done it is kept."""
+def request(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:
+    """Return the detection, and whether it has to be started: a finished one is kept."""
     clip = clip_by_id(session, clip_id)
     if clip.still:
         raise InvalidValue(f"{clip.name} is a still: it has no cuts", field="clip")
-    search = session.get(CutDetection, clip_id, with_for_update=True)
-    if search is not None and search.state in ("waiting", "running", "done"):
-        return search, False
-    if search is None:
-        search = CutDetection(clip_id=clip_id)
-        session.add(search)
-    search.state, search.done_frames, search.message = "waiting", 0, ""
-    search.total_frames, search.cancel_asked, search.scores = clip.frame_count, False, []
+    detection = session.get(CutDetection, clip_id, with_for_update=True)
+    if detection is not None and detection.state in ("waiting", "running", "done"):
+        return detection, False
+    if detection is None:
+        detection = CutDetection(clip_id=clip_id)
+        session.add(detection)
+    detection.state, detection.done_frames, detection.message = "waiting", 0, ""
+    detection.total_frames, detection.cancel_asked, detection.scores = clip.frame_count, False, []
     session.flush()
-    return search, True
+    return detection, True
 
 
 def begin(clip_id: uuid.UUID) -> str | None:
-    """Mark as running; the clip's file, or None where the search was cancelled or is done."""
+    """Mark as running; return the clip's file, or None where it was cancelled or is done."""
     with session_scope() as session:
-        search = session.get(CutDetection, clip_id, with_for_update=True)
-        if search is None or search.state in ("done", "cancelled"):
+        detection = session.get(CutDetection, clip_id, with_for_update=True)
+        if detection is None or detection.state in ("done", "cancelled"):
             return None
-        search.state, search.done_frames = "running", 0
+        detection.state, detection.done_frames = "running", 0
         return clip_by_id(session, clip_id).file
 
 
 def report_progress(clip_id: uuid.UUID, done_frames: int) -> bool:
-    """Store how many pictures are done; whether to go on."""
+    """Store how many pictures are done; return whether to go on."""
     with session_scope() as session:
         cancelled = session.scalar(
             update(CutDetection)
@@ -64,14 +64,14 @@ def finish(
 ) -> None:
     """Mark as ``done``, ``failed`` or ``cancelled``."""
     with session_scope() as session:
-        search = search_of(session, clip_id)
-        search.state, search.message, search.scores = state, message, scores or []
+        detection = detection_of(session, clip_id)
+        detection.state, detection.message, detection.scores = state, message, scores or []
 
 
 def cancel(session: Session, clip_id: uuid.UUID) -> CutDetection:
-    """Ask a search to stop; one that waits stops at once."""
-    search = search_of(session, clip_id)
-    search.cancel_asked = True
-    if search.state == "waiting":
-        search.state = "cancelled"
-    return search
+    """Ask a detection to stop; one that is queued stops at once."""
+    detection = detection_of(session, clip_id)
+    detection.cancel_asked = True
+    if detection.state == "waiting":
+        detection.state = "cancelled"
+    return detection

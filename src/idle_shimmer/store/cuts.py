@@ -1,15 +1,18 @@
-"""Cuts: their transition, saved as revisions that can be undone and done again."""
+"""Cuts: their transition, saved as revisions that can be undone and redone."""
 
 import uuid
+from dataclasses import dataclass
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from idle_shimmer.core.recipe import Recipe, SideFrames
-from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
-from idle_shimmer.store.models import Cut, CutRevision
+from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window
+from idle_shimmer.core.errors import RecipeError
+from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
+from idle_shimmer.store.errors import ChangedMeanwhile, NotFound, Unreadable
+from idle_shimmer.store.models import Cut, CutRevision, CutVariant
 
 _FIRST_SIDE_FRAMES = 8
 
@@ -24,18 +27,50 @@ class CutDocument(BaseModel):
     recipe: Recipe = Field(default_factory=Recipe)
 
     def as_json(self) -> dict[str, Any]:
-        """As it is stored."""
+        """Return the document as it is stored."""
         return self.model_dump(mode="json", by_alias=True, exclude_none=True)
 
 
+@dataclass(frozen=True)
+class UnreadableDocument:
+    """A stored document that cannot be read, and why; ``raw`` is kept as it is."""
+
+    reason: str
+    raw: Any
+
+    def side(self, name: str) -> int:
+        """Return the frames of a side of the window, as far as the document tells them."""
+        found = self.raw.get(name) if isinstance(self.raw, dict) else None
+        return found if isinstance(found, int) and 1 <= found <= MAX_SIDE_FRAMES else 1
+
+
 def new_cut(document: CutDocument | None = None) -> Cut:
-    """A cut whose first revision is ``document``, by default a hard cut."""
-    first = CutRevision(number=1, label="new cut", document=(document or CutDocument()).as_json())
+    """Return a cut whose first revision is ``document``, by default a hard cut."""
+    first = CutRevision(number=1, label="New cut", document=(document or CutDocument()).as_json())
     return Cut(current=1, version=1, revisions=[first])
 
 
+def copied_cut(cut: Cut) -> Cut:
+    """Return a new cut with the current document of ``cut``, which need not be readable."""
+    return cut_from_raw(current_revision(cut).document)
+
+
+def cut_from_raw(document: Any) -> Cut:
+    """Return a new cut with a stored document, which need not be readable."""
+    first = CutRevision(number=1, label="New cut", document=document)
+    return Cut(current=1, version=1, revisions=[first])
+
+
+def window_of(cut: Cut) -> Window:
+    """Return the window of a cut, also of one whose recipe cannot be read."""
+    found = read_document(cut)
+    if isinstance(found, UnreadableDocument):
+        return Window(found.side("before"), found.side("after"))
+    return Window(found.before, found.after)
+
+
 def cut_by_id(session: Session, cut_id: uuid.UUID, *, for_change: bool = False) -> Cut:
-    """The cut, locked against other savers where it is to be changed. Raises NotFound."""
+    """Return the cut, locked against other savers if it is to be changed. Raises NotFound."""
     query = select(Cut).where(Cut.id == cut_id)
     cut = session.scalar(query.with_for_update() if for_change else query)
     if cut is None:
@@ -43,18 +78,43 @@ def cut_by_id(session: Session, cut_id: uuid.UUID, *, for_change: bool = False) 
     return cut
 
 
-def revision_of(cut: Cut) -> CutRevision:
-    """The revision in force."""
+def current_revision(cut: Cut) -> CutRevision:
+    """Return the revision that is in force."""
     return next(each for each in cut.revisions if each.number == cut.current)
 
 
+def read_document(owner: Cut | CutVariant) -> CutDocument | UnreadableDocument:
+    """Return the window and recipe of a cut or variant, of any format, or why it cannot be read."""
+    row = current_revision(owner) if isinstance(owner, Cut) else owner
+    try:
+        return CutDocument.model_validate(row.document)
+    except ValidationError as error:
+        reason = row.problem or str(RecipeError(problems_of(error.errors())))
+        return UnreadableDocument(reason, row.document)
+
+
 def document_of(cut: Cut) -> CutDocument:
-    """The window and recipe in force."""
-    return CutDocument.model_validate(revision_of(cut).document)
+    """Return the window and recipe in force. Raises Unreadable."""
+    found = read_document(cut)
+    if isinstance(found, UnreadableDocument):
+        raise Unreadable(
+            f"this cut cannot be read: {found.reason}. Go back to another step of its history, or"
+            " apply a recipe to it",
+            field="recipe",
+        )
+    return found
+
+
+def readable_document(cut: Cut) -> CutDocument:
+    """Return the window and recipe in force; a hard cut in place of a recipe that cannot be read."""
+    found = read_document(cut)
+    if isinstance(found, CutDocument):
+        return found
+    return CutDocument(before=found.side("before"), after=found.side("after"))
 
 
 def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, label: str) -> None:
-    """A new revision after the one in force; what had been undone is dropped."""
+    """Add a revision after the one in force; what had been undone is dropped."""
     _require_version(cut, seen_version)
     for undone in [each for each in cut.revisions if each.number > cut.current]:
         cut.revisions.remove(undone)

@@ -10,17 +10,23 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store.cuts import CutDocument, document_of, new_cut, revision_of
+from idle_shimmer.store.cuts import (
+    CutDocument,
+    copied_cut,
+    current_revision,
+    new_cut,
+    window_of,
+)
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
 
 STILL_SECONDS = 5
 MOST_NAME = 200
 KEPT_DELETED = timedelta(days=7)
-# A clip is first placed with this many frames kept in hand at either end, where it has enough,
-# so that a dissolve finds its spare frames.
-FRAMES_IN_HAND = 12
-_FEWEST_FRAMES_FOR_HANDS = 4 * FRAMES_IN_HAND
+# A clip is first placed with this many spare frames at either end, where it has enough, so that a
+# dissolve finds them.
+SPARE_FRAMES = 12
+_MIN_FRAMES_TO_SPARE = 4 * SPARE_FRAMES
 
 
 @dataclass(frozen=True)
@@ -33,7 +39,7 @@ class Placement:
 
 
 def conformed_count(clip: Clip, rate: Fraction) -> int | None:
-    """How many frames ``clip`` has at ``rate``; None for a still, which has no end."""
+    """Return how many frames ``clip`` has at ``rate``; None for a still, which is unlimited."""
     if clip.still:
         return None
     own = parse_rate(clip.rate)
@@ -43,13 +49,13 @@ def conformed_count(clip: Clip, rate: Fraction) -> int | None:
 
 
 def first_placement(clip: Clip, rate: Fraction) -> Placement:
-    """How a clip is placed before the editor says otherwise."""
+    """Return how a clip is placed at first."""
     count = conformed_count(clip, rate)
     if count is None:
         return Placement(clip, 0, round(STILL_SECONDS * rate))
-    if count < _FEWEST_FRAMES_FOR_HANDS:
+    if count < _MIN_FRAMES_TO_SPARE:
         return Placement(clip, 0, count)
-    return Placement(clip, FRAMES_IN_HAND, count - FRAMES_IN_HAND)
+    return Placement(clip, SPARE_FRAMES, count - SPARE_FRAMES)
 
 
 def create_edit(
@@ -59,7 +65,7 @@ def create_edit(
     size: tuple[int, int] | None = None,
     rate: Fraction | None = None,
 ) -> Edit:
-    """A new edit of ``clips`` in order; without ``size`` or ``rate``, at those of the first."""
+    """Create an edit of ``clips`` in order; without ``size`` or ``rate``, at those of the first."""
     if not clips:
         raise InvalidValue("an edit needs at least one clip: add one", field="clips")
     first = clips[0]
@@ -70,7 +76,7 @@ def create_edit(
 
 
 def duplicate_edit(session: Session, edit: Edit) -> Edit:
-    """Another edit with the same clips, framing and transitions; their history stays behind."""
+    """Create another edit with the same clips, framing and transitions, without their history."""
     copy = Edit(
         name=f"{edit.name}, copy"[:MOST_NAME],
         width=edit.width,
@@ -89,7 +95,7 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
                 out_frame=each.out_frame,
                 framing=each.framing,
                 muted=each.muted,
-                cut=None if each.cut is None else new_cut(document_of(each.cut)),
+                cut=None if each.cut is None else copied_cut(each.cut),
             )
         )
     session.flush()
@@ -97,7 +103,7 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
 
 
 def delete_edit(session: Session, edit: Edit) -> None:
-    """Put an edit away; those put away longer than ``KEPT_DELETED`` go for good. Clips stay."""
+    """Mark an edit as deleted; remove those deleted longer than ``KEPT_DELETED`` ago. Clips stay."""
     outdated = select(Edit).where(Edit.deleted_at < func.now() - KEPT_DELETED)
     for each in session.scalars(outdated):
         session.delete(each)
@@ -106,10 +112,10 @@ def delete_edit(session: Session, edit: Edit) -> None:
 
 
 def restore_edit(session: Session, edit_id: uuid.UUID) -> Edit:
-    """Bring a deleted edit back. Raises NotFound where it is gone for good."""
+    """Restore a deleted edit. Raises NotFound where it has been removed."""
     edit = session.get(Edit, edit_id)
     if edit is None:
-        raise NotFound("this edit was deleted too long ago to be brought back", field="edit")
+        raise NotFound("this edit was deleted too long ago to be restored", field="edit")
     edit.deleted_at = None
     session.flush()
     return edit
@@ -123,12 +129,12 @@ def create_placed_edit(
     placements: list[Placement],
     documents: list[CutDocument] | None = None,
 ) -> Edit:
-    """A new edit with its clips placed as told, and ``documents`` on its cuts (hard cuts without)."""
+    """Create an edit with its clips placed, and ``documents`` on its cuts (hard cuts without)."""
     edit = Edit(name=name, width=size[0], height=size[1], rate=rate)
     session.add(edit)
-    told = iter(documents or [])
+    remaining = iter(documents or [])
     for placement in placements:
-        _append(edit, placement, next(told, None) if edit.placed else None)
+        _append(edit, placement, next(remaining, None) if edit.placed else None)
     session.flush()
     shorten_windows(edit)
     return edit
@@ -155,14 +161,14 @@ def _append(edit: Edit, placement: Placement, document: CutDocument | None = Non
 
 
 def touch(session: Session, edit: Edit) -> None:
-    """Note that ``edit`` has changed now."""
+    """Set the time of the last change to now."""
     edit.changed_at = func.now()
     session.flush()
     session.refresh(edit, ["changed_at"])
 
 
 def all_edits(session: Session) -> list[Edit]:
-    """Every edit, last changed first."""
+    """Return every edit, last changed first."""
     kept = select(Edit).where(Edit.deleted_at.is_(None))
     return list(session.scalars(kept.order_by(Edit.changed_at.desc())))
 
@@ -187,15 +193,15 @@ def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
 
 
 def windows_on(edit: Edit, placed: PlacedClip) -> tuple[int, int]:
-    """Frames of ``placed`` taken by the window of the cut ahead of it, and of the one after it."""
+    """Return the frames of ``placed`` in the window of the cut before it, and of the one after it."""
     place = edit.placed.index(placed)
     ahead = edit.placed[place - 1].cut if place else None
-    taken = document_of(ahead).after if ahead is not None else 0
-    return taken, document_of(placed.cut).before if placed.cut is not None else 0
+    taken = window_of(ahead).after if ahead is not None else 0
+    return taken, window_of(placed.cut).before if placed.cut is not None else 0
 
 
 def shorten_windows(edit: Edit) -> None:
-    """Where a join brings two windows onto too short a clip, each gets its share."""
+    """Shorten windows that overlap on a clip, each in proportion."""
     for placed in edit.placed:
         ahead, behind = windows_on(edit, placed)
         length = placed.out_frame - placed.in_frame
@@ -203,17 +209,17 @@ def shorten_windows(edit: Edit) -> None:
             continue
         place = edit.placed.index(placed)
         most_ahead = max(1, length * ahead // (ahead + behind))
-        _hold(edit.placed[place - 1].cut if place else None, after=most_ahead)
-        _hold(placed.cut, before=max(1, length - most_ahead))
+        _limit_window(edit.placed[place - 1].cut if place else None, after=most_ahead)
+        _limit_window(placed.cut, before=max(1, length - most_ahead))
 
 
-def _hold(cut: Cut | None, **most: int) -> None:
-    """Shorten a cut's window in its revision in force."""
+def _limit_window(cut: Cut | None, **most: int) -> None:
+    """Shorten a cut's window in its current revision."""
     if cut is None:
         return
-    revision = revision_of(cut)
+    revision, window = current_revision(cut), window_of(cut)
     document = dict(revision.document)
     for side, frames in most.items():
-        document[side] = min(document[side], frames)
+        document[side] = min(getattr(window, side), frames)
     revision.document = document
     cut.version += 1

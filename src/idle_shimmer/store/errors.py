@@ -9,3 +9,7 @@ class NotFound(ShimmerError, LookupError):
 
 class ChangedMeanwhile(ShimmerError):
     """Load the newer state, then do the change again if it is still wanted."""
+
+
+class Unreadable(ShimmerError, ValueError):
+    """A stored document cannot be read: its raw form can be downloaded, and nothing else fails."""

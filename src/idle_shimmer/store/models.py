@@ -45,8 +45,8 @@ class Clip(Base):
 class Edit(Base):
     """An ordered run of placed clips at one frame size and frame rate.
 
-    The first beat of its music lies ``beat_offset_s`` after its start. A deleted one is kept for a
-    while, to be brought back.
+    The first beat of its music lies ``beat_offset_s`` after its start. A deleted edit is kept for a
+    while and can be restored.
     """
 
     __tablename__ = "edit"
@@ -70,7 +70,7 @@ class Edit(Base):
 class PlacedClip(Base):
     """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate.
 
-    ``framing`` is how it stands in the frame: the fields of ``Framing`` that were set.
+    ``framing`` holds the fields of ``Framing`` that were set.
     """
 
     __tablename__ = "placed_clip"
@@ -121,7 +121,10 @@ class Cut(Base):
 
 
 class CutRevision(Base):
-    """One state of a cut: ``{"before", "after", "recipe"}``, and what the editor did to reach it."""
+    """One state of a cut: ``{"before", "after", "recipe"}``, and what the editor did to reach it.
+
+    ``problem`` is why a document of an older format could not be converted.
+    """
 
     __tablename__ = "cut_revision"
 
@@ -131,13 +134,14 @@ class CutRevision(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     label: Mapped[str]
     document: Mapped[dict[str, Any]]
+    problem: Mapped[str | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class ArrangingStep(Base):
-    """What the run of an edit was before a step of arranging; see ``arranging``."""
+class EditHistoryStep(Base):
+    """What the clips of an edit were before a step of arranging; see ``edit_history``."""
 
-    __tablename__ = "arranging_step"
+    __tablename__ = "edit_history_step"
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     edit_id: Mapped[uuid.UUID] = mapped_column(
@@ -156,29 +160,31 @@ class CutVariant(Base):
     cut_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("cut.id", ondelete="CASCADE"), index=True)
     name: Mapped[str]
     document: Mapped[dict[str, Any]]
+    problem: Mapped[str | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class SavedRecipe(Base):
-    """A recipe that the editor keeps, by its name."""
+    """A recipe that the editor has saved, by its name."""
 
     __tablename__ = "saved_recipe"
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str] = mapped_column(unique=True)
     document: Mapped[dict[str, Any]]
+    problem: Mapped[str | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class CutDetection(Base):
-    """The search for the cuts of a finished video: how far it is, and the score of every picture."""
+    """The detection of the cuts of a finished video: its progress, and the score of every picture."""
 
-    __tablename__ = "cut_search"
+    __tablename__ = "cut_detection"
     __table_args__ = (
         CheckConstraint(
             "state IN ('waiting', 'running', 'done', 'failed', 'cancelled')",
-            name="cut_search_state",
+            name="cut_detection_state",
         ),
     )
 
@@ -194,9 +200,9 @@ class CutDetection(Base):
 
 
 class Render(Base):
-    """A render asked for: of one cut's window, or of the whole edit where ``cut_id`` is null.
+    """A render: of one cut's window, or of the whole edit where ``cut_id`` is null.
 
-    ``snapshot`` is everything that is rendered, as it was when asked for.
+    ``snapshot`` is everything that is rendered, as it was when the render was created.
     """
 
     __tablename__ = "render"

@@ -1,4 +1,4 @@
-"""The recipes that the editor keeps: saved under a name, overwritten, renamed, deleted."""
+"""The recipes that the editor has saved: under a name, overwritten, renamed, deleted."""
 
 import uuid
 
@@ -12,12 +12,12 @@ from idle_shimmer.store.models import SavedRecipe
 
 
 def saved_recipes(session: Session) -> list[SavedRecipe]:
-    """All of them, by name."""
+    """Return all of them, by name."""
     return list(session.scalars(select(SavedRecipe).order_by(func.lower(SavedRecipe.name))))
 
 
 def saved_recipe(session: Session, recipe_id: uuid.UUID) -> SavedRecipe:
-    """One of them. Raises NotFound."""
+    """Return one of them. Raises NotFound."""
     found = session.get(SavedRecipe, recipe_id)
     if found is None:
         raise NotFound("there is no such recipe: it may have been deleted", field="recipe")
@@ -25,35 +25,38 @@ def saved_recipe(session: Session, recipe_id: uuid.UUID) -> SavedRecipe:
 
 
 def recipe_of(saved: SavedRecipe) -> Recipe:
-    """The recipe that is kept."""
+    """Return the recipe of a row, of any format. Raises RecipeError where it cannot be read."""
     return recipe_from_json(saved.document)
 
 
-def keep(session: Session, recipe: Recipe, *, overwrite: bool = False) -> SavedRecipe:
-    """Keep ``recipe`` under its own name; one of that name is replaced only where told so."""
+def save(session: Session, recipe: Recipe, *, overwrite: bool = False) -> SavedRecipe:
+    """Save ``recipe`` under its own name; one of that name is replaced only with ``overwrite``."""
     name = _plain_name(recipe)
-    there = session.scalar(select(SavedRecipe).where(SavedRecipe.name == name))
-    if there is None:
-        there = SavedRecipe(name=name, document=recipe_to_json(recipe))
-        session.add(there)
+    existing = session.scalar(select(SavedRecipe).where(SavedRecipe.name == name))
+    if existing is None:
+        existing = SavedRecipe(name=name, document=recipe_to_json(recipe))
+        session.add(existing)
     elif overwrite:
-        replace(session, there, recipe)
+        replace(session, existing, recipe)
     else:
         raise InvalidValue(
-            f"a recipe called {name!r} is kept already: overwrite it, or give another name",
+            f"a recipe called {name!r} exists already: overwrite it, or choose another name",
             field="name",
         )
     session.flush()
-    return there
+    return existing
 
 
 def replace(session: Session, saved: SavedRecipe, recipe: Recipe) -> None:
-    """Keep ``recipe`` in the place of ``saved``, under the recipe's name."""
+    """Replace ``saved`` by ``recipe``, under the recipe's name."""
     name = _plain_name(recipe)
     other = session.scalar(select(SavedRecipe).where(SavedRecipe.name == name))
     if other is not None and other.id != saved.id:
-        raise InvalidValue(f"a recipe called {name!r} is kept already", field="name")
-    saved.name, saved.document, saved.changed_at = name, recipe_to_json(recipe), func.now()
+        raise InvalidValue(
+            f"a recipe called {name!r} exists already: choose another name", field="name"
+        )
+    saved.name, saved.document, saved.problem = name, recipe_to_json(recipe), None
+    saved.changed_at = func.now()
     session.flush()
 
 

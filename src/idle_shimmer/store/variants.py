@@ -1,4 +1,4 @@
-"""Variants of a cut's transition, pinned so that they can be compared and picked from."""
+"""Variants of a cut's transition, pinned to be compared."""
 
 import uuid
 
@@ -9,17 +9,16 @@ from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Cut, CutVariant
 
-MOST_VARIANTS = 4
 _LETTERS = "ABCD"
 
 
 def pin(session: Session, cut: Cut, document: CutDocument) -> CutVariant:
-    """Keep ``document`` beside the cut under a free letter. Raises InvalidValue beyond four."""
+    """Pin ``document`` under a free letter. Raises InvalidValue beyond four."""
     taken = {each.name for each in cut.variants}
     free = next((letter for letter in _LETTERS if letter not in taken), None)
     if free is None:
         raise InvalidValue(
-            f"{MOST_VARIANTS} variants are pinned already: let one of them go first",
+            "Four variants are pinned. Unpin one first.",
             field="variants",
         )
     variant = CutVariant(name=free, document=document.as_json())
@@ -30,9 +29,14 @@ def pin(session: Session, cut: Cut, document: CutDocument) -> CutVariant:
 
 
 def unpin(session: Session, cut: Cut, variant_id: uuid.UUID) -> None:
-    """Let a variant go. Raises NotFound."""
+    """Unpin a variant. Raises NotFound."""
+    cut.variants.remove(variant_of(cut, variant_id))
+    session.flush()
+
+
+def variant_of(cut: Cut, variant_id: uuid.UUID) -> CutVariant:
+    """Return a pinned variant of a cut. Raises NotFound."""
     found = next((each for each in cut.variants if each.id == variant_id), None)
     if found is None:
         raise NotFound("this variant is no longer pinned", field="variant")
-    cut.variants.remove(found)
-    session.flush()
+    return found

@@ -247,9 +247,10 @@ class Keyframes(_Animated[V], Generic[V]):
 
     def with_easings(self, change: Callable[[Easing], Easing]) -> "Keyframes[V]":
         """Return a copy whose easings between keyframes are changed."""
-        *changed, last = self.keyframes
-        eased = [each.model_copy(update={"easing": change(each.easing)}) for each in changed]
-        return self.model_copy(update={"keyframes": (*eased, last)})
+        eased = [
+            each.model_copy(update={"easing": change(each.easing)}) for each in self.keyframes[:-1]
+        ]
+        return self.model_copy(update={"keyframes": (*eased, self.keyframes[-1])})
 
     def with_values(
         self, place: Callable[[V], V], _difference: Callable[[V], V], _rest: V
@@ -303,10 +304,10 @@ def _between(first: V, last: V, share: float, interpolation: Interpolation) -> V
         return last
     if isinstance(first, tuple):
         return (
-            _number_between(first[0], last[0], share, interpolation),  # type: ignore[index]
-            _number_between(first[1], last[1], share, interpolation),  # type: ignore[index]
+            _number_between(first[0], last[0], share, interpolation),
+            _number_between(first[1], last[1], share, interpolation),
         )
-    return _number_between(first, last, share, interpolation)  # type: ignore[arg-type]
+    return _number_between(first, last, share, interpolation)
 
 
 def _number_between(first: float, last: float, share: float, interpolation: Interpolation) -> float:
@@ -320,10 +321,10 @@ def _ratio_speed(first: V, last: V, value: V, rate: float) -> V:
     if isinstance(first, tuple):
         return tuple(  # type: ignore[return-value]
             _ratio_speed(one, other, now, rate)
-            for one, other, now in zip(first, last, value, strict=True)  # type: ignore[arg-type]
+            for one, other, now in zip(first, last, value, strict=True)
         )
-    if first > 0 and last > 0:  # type: ignore[operator]
-        return value * math.log(last / first) * rate  # type: ignore[operator,return-value]
+    if first > 0 and last > 0:
+        return value * math.log(last / first) * rate
     return _times(_difference(last, first), rate)
 
 

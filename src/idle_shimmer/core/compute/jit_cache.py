@@ -1,8 +1,8 @@
 """Where compiled kernels are kept on disk, so that they are compiled once.
 
 Numba notices a change to the file that a kernel is written in, but not to the helpers from other
-files that were compiled into it. The folder is therefore named after a hash of all sources of the
-core: after any change to them, everything is compiled anew.
+files that were compiled into it. The folder is therefore named after a hash of all sources that
+kernels are made of: after any change to one of them, everything is compiled anew.
 """
 
 import hashlib
@@ -13,6 +13,9 @@ from contextlib import suppress
 from pathlib import Path
 
 _CORE = Path(__file__).parents[1]
+# Kernels lie in these packages, and in other files of the core that import the compiler.
+_PACKAGES = ("compute", "geometry", "kernels", "picture")
+_IMPORTS_COMPILER = b"core.compute.jit"
 _KEPT_FOLDERS = 4
 
 
@@ -57,6 +60,7 @@ def _user_cache() -> Path:
 def _sources_hash() -> str:
     digest = hashlib.sha256()
     for path in sorted(_CORE.rglob("*.py")):
-        digest.update(str(path.relative_to(_CORE)).encode())
-        digest.update(path.read_bytes())
+        text, place = path.read_bytes(), path.relative_to(_CORE)
+        if place.parts[0] in _PACKAGES or _IMPORTS_COMPILER in text:
+            digest.update(str(place).encode() + text)
     return digest.hexdigest()[:16]

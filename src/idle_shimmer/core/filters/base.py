@@ -80,6 +80,7 @@ class Filter(BaseModel):
     """One step in the stack. Subclasses with a ``kind`` register themselves.
 
     ``direction_parameter`` names the parameter that holds the angle of a blur along one direction.
+    ``examples`` are further settings that show what the filter does, by their labels.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -88,6 +89,7 @@ class Filter(BaseModel):
     family: ClassVar[Family]
     purpose: ClassVar[str]
     direction_parameter: ClassVar[str | None] = None
+    examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {}
 
     id: Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")]
     name: Annotated[str | None, Field(min_length=1, max_length=100)] = None

@@ -31,6 +31,7 @@ class Bulge(GeometryFilter):
     title = "Bulge"
     family = "geometry"
     purpose = "Magnifies or pinches the picture at a point, or shows it in a glass ball."
+    examples = {"glass ball": {"ball": True, "radius": 0.4, "strength": 0.55}}
 
     kind: Literal["bulge"] = "bulge"
     strength: number(STRENGTH) = 0.0  # type: ignore[valid-type]

@@ -31,6 +31,7 @@ class Displace(PictureFilter):
     title = "Displace"
     family = "glitch"
     purpose = "Displaces the picture by brightness: its own, the other clip's, or noise."
+    examples = {"by noise": {"by": "noise", "amount": 0.1}}
 
     kind: Literal["displace"] = "displace"
     amount: number(AMOUNT) = 0.0  # type: ignore[valid-type]

@@ -29,6 +29,7 @@ class Lens(GeometryFilter):
     title = "Lens"
     family = "geometry"
     purpose = "Distorts the picture like a lens: barrel, pincushion or fisheye."
+    examples = {"fisheye": {"model": "fisheye", "k1": 0.0, "view": 90.0}}
 
     kind: Literal["lens"] = "lens"
     model: choice("Model", "radial", "fisheye") = "radial"  # type: ignore[valid-type]

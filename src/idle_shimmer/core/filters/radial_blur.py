@@ -43,6 +43,7 @@ class RadialBlur(PictureFilter):
     title = "Radial blur"
     family = "blur"
     purpose = "Blurs towards a point (zoom) or around it (spin)."
+    examples = {"spin": {"style": "spin", "amount": 20.0}}
 
     kind: Literal["radial_blur"] = "radial_blur"
     amount: number(AMOUNT) = 0.0  # type: ignore[valid-type]

@@ -1,7 +1,6 @@
-"""The tables and functions of the job queue, as its own package ships them."""
+"""The tables and functions of the job queue, at the version with which this project began."""
 
-from alembic import op
-from procrastinate.schema import SchemaManager
+from idle_shimmer.store.migrations.queue_schema import upgrade_queue
 
 revision = "0002"
 down_revision = "0001"
@@ -9,4 +8,4 @@ down_revision = "0001"
 
 def upgrade() -> None:
     """Create the job queue."""
-    op.get_bind().exec_driver_sql(SchemaManager.get_schema().replace("%", "%%"))
+    upgrade_queue("03.04.00_50_post_add_retry_failed_job_procedure.sql")

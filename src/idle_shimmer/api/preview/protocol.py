@@ -1,0 +1,84 @@
+"""The messages of the live preview.
+
+The page sends ``PreviewRequest`` as JSON. Each has an id that grows with every change; the answers
+carry it, so that the page recognises a stale one. Answers are JSON text of the kinds ``curves``,
+``changes``, ``checks`` and ``problem``; pictures are binary messages: 4 bytes with the length of a
+JSON head (big-endian), the head, then a JPEG.
+"""
+
+import json
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from idle_shimmer.api.clips import jpeg
+from idle_shimmer.api.errors import Problem, problems_in
+from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.framing import UNFRAMED, Framing
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.recipe import Recipe, SideFrames
+
+Kind = Literal["frame", "thumb", "source"]
+_QUALITY: dict[Kind, int] = {"frame": 90, "thumb": 82, "source": 90}
+
+
+class Framings(BaseModel):
+    """The framing of both clips."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    outgoing: Framing = UNFRAMED
+    incoming: Framing = UNFRAMED
+
+
+class PreviewRequest(BaseModel):
+    """A state of the bench to be shown; ``sources`` are frames that are wanted untreated as well.
+
+    Without ``framing`` the clips have the framing that is saved.
+    """
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: int
+    before: SideFrames
+    after: SideFrames
+    recipe: Recipe
+    shown: int
+    run_up: Annotated[int, Field(ge=0, le=500)] = 0
+    sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
+    rest: bool = True
+    framing: Framings | None = None
+
+
+class Focus(BaseModel):
+    """Another frame of the same state to show, and untreated sources to compare it with."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: int
+    shown: int
+    sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
+
+
+@dataclass(frozen=True)
+class Task:
+    """One picture to make."""
+
+    kind: Kind
+    offset: int
+
+
+def picture_message(request_id: int, task: Task, picture: Codes) -> bytes:
+    """Return the message with a picture."""
+    head = json.dumps({"id": request_id, "kind": task.kind, "offset": task.offset}).encode()
+    return len(head).to_bytes(4, "big") + head + jpeg(picture, _QUALITY[task.kind])
+
+
+def problem_message(
+    request_id: int | None, problems: list[Problem] | ShimmerError
+) -> dict[str, Any]:
+    """Return the message that says what went wrong."""
+    listed = problems_in(problems) if isinstance(problems, ShimmerError) else problems
+    found = [problem.model_dump() for problem in listed]
+    return {"id": request_id, "kind": "problem", "problems": found}

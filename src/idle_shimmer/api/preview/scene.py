@@ -1,0 +1,166 @@
+"""The two clips of a cut at the sizes of the preview, and the transitions next to it."""
+
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from functools import cached_property, partial
+
+from cachetools import LRUCache
+
+from idle_shimmer.api.preview.protocol import Framings, PreviewRequest
+from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
+from idle_shimmer.media.reframed import ReframedClip
+from idle_shimmer.store import cuts, edits, placed_clips
+from idle_shimmer.store.clips import matte_of_clip, path_of
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import PlacedClip
+from idle_shimmer.transition import Transition
+
+THUMB_BOX = (160, 90)
+Sides = tuple[PlacedClip, PlacedClip]
+Clips = tuple[ReframedClip, ReframedClip]
+_KEPT_FRAMES = 160
+_KEPT_FRAMINGS = 4
+_PREFETCHED_FRAMES = 24
+
+
+@dataclass(frozen=True)
+class Neighbour:
+    """A transition next to the cut, and where its cut lies, in frames from this one."""
+
+    transition: Transition
+    distance: int
+
+
+class Scene:
+    """The two clips of a cut at the sizes of the preview."""
+
+    def __init__(self, cut_id: uuid.UUID) -> None:
+        with session_scope() as session:
+            cut = cuts.cut_by_id(session, cut_id)
+            outgoing, incoming = edits.sides_of(cut)
+            edit, saved = outgoing.edit, cuts.readable_document(cut)
+            around = [
+                (edits.sides_of(other), cuts.readable_document(other))
+                for other in edits.cuts_of(edit)
+                if other.id != cut_id and {outgoing, incoming} & set(edits.sides_of(other))
+            ]
+        self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
+        self.edit_size = (edit.width, edit.height)
+        # How many frame pixels a source pixel covers, of the clip that is enlarged most.
+        self.source_scale = max(
+            max(edit.width / side.clip.width, edit.height / side.clip.height) for side in self.sides
+        )
+        self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
+        self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
+        self.saved_framing = _framings_of(self.sides)
+        self.left = False
+        self._saved, self._around = saved, around
+        self._clips: LRUCache[tuple[bool, Framings], Clips] = LRUCache(_KEPT_FRAMINGS)
+
+    @cached_property
+    def neighbours(self) -> list[Neighbour]:
+        """The transitions next to this cut; their clips are opened only when they are needed."""
+        return [self._neighbour(sides, document) for sides, document in self._around]
+
+    def prefetches(self) -> Iterator[Callable[[], None]]:
+        """Yield what to do while nobody waits: read the pictures of the neighbouring cuts.
+
+        Whoever goes on to one of them finds its pictures decoded.
+        """
+        for neighbour in self.neighbours:
+            window = neighbour.transition.window
+            for offset in sorted(window.offsets, key=abs)[:_PREFETCHED_FRAMES]:
+                yield partial(neighbour.transition.fetch, offset)
+
+    def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
+        """Return what ``request`` asks for; missing spare frames are held."""
+        framing = request.framing or self.saved_framing
+        window = Window(request.before, request.after)
+        return self._transition(small, framing, request.recipe, window)
+
+    def small_transition(self, recipe: Recipe, window: Window) -> Transition:
+        """Return any recipe on the strip's small pictures; missing spare frames are held."""
+        return self._transition(True, self.saved_framing, recipe, window)
+
+    def cut_frames(self) -> tuple[Codes, Codes]:
+        """Return the two frames that meet at the cut, without framing, at the preview's size."""
+        outgoing, incoming = self._open(self.sides, small=False)
+        return (
+            outgoing.frame(self.sides[0].out_frame - 1),
+            incoming.frame(self.sides[1].in_frame),
+        )
+
+    def fetch_saved(self) -> None:
+        """Read the pictures of the saved window, the cut's first, until the page has gone."""
+        window = Window(self._saved.before, self._saved.after)
+        shown = self.small_transition(self._saved.recipe, window)
+        for offset in sorted(window.offsets, key=abs):
+            if self.left:
+                return
+            with suppress(ShimmerError):
+                shown.fetch(offset)
+
+    def _transition(
+        self, small: bool, framing: Framings, recipe: Recipe, window: Window
+    ) -> Transition:
+        if (small, framing) not in self._clips:
+            self._clips[small, framing] = self._reframed(self.sides, framing, small=small)
+        clips = self._clips[small, framing]
+        return self._between(clips, self.sides, recipe, window, small=small)
+
+    def _neighbour(self, sides: Sides, document: CutDocument) -> Neighbour:
+        """Return a transition next to this cut, whose window the checks of this one may reach."""
+        ahead = sides[1] is self.sides[0]
+        between = sides[1] if ahead else sides[0]
+        length = between.out_frame - between.in_frame
+        clips = self._reframed(sides, _framings_of(sides), small=True)
+        window = Window(document.before, document.after)
+        made = self._between(clips, sides, document.recipe, window, small=True)
+        return Neighbour(made, -length if ahead else length)
+
+    def _between(
+        self, clips: Clips, sides: Sides, recipe: Recipe, window: Window, *, small: bool
+    ) -> Transition:
+        return Transition(
+            *clips,
+            sides[0].out_frame,
+            sides[1].in_frame,
+            window,
+            recipe,
+            hold=True,
+            rate=self.rate,
+            matte_of=matte_of_clip(self.thumb_size if small else self.frame_size),
+        )
+
+    def _reframed(self, sides: Sides, framing: Framings, *, small: bool) -> Clips:
+        outgoing, incoming = self._open(sides, small=small)
+        return (
+            ReframedClip(outgoing, framing.outgoing, _KEPT_FRAMES),
+            ReframedClip(incoming, framing.incoming, _KEPT_FRAMES),
+        )
+
+    def _open(self, sides: Sides, *, small: bool) -> tuple[CachedClip, CachedClip]:
+        one, other = (
+            CachedClip(
+                picture_cache(),
+                path_of(side.clip.file),
+                side.clip.name,
+                self.frame_size,
+                self.rate,
+                self.thumb_size if small else None,
+            )
+            for side in sides
+        )
+        return one, other
+
+
+def _framings_of(sides: Sides) -> Framings:
+    outgoing, incoming = (placed_clips.framing_of(each) for each in sides)
+    return Framings(outgoing=outgoing, incoming=incoming)
