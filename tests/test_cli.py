@@ -130,12 +130,12 @@ def test_video_files_have_the_frames_and_the_rate(
         ({"--outgoing-out": 41}, "--outgoing-out: one.mkv has 40 frames"),
         (
             {"--outgoing-out": 40, "--before": 6},
-            "mix.span: the mix shows 2 spare frames of the outgoing clip",
+            "mix.span: The window needs 2 spare frames after the out point of",
         ),
-        ({"--before": 60}, "before: 60 frames and 1 of margin before the cut"),
-        ({"--before": 0}, "window.before: a window side has 1 to"),
-        ({"--size": "wide"}, "--size: 'wide' is no frame size"),
-        ({"--rate": "fast"}, "rate: 'fast' is no frame rate"),
+        ({"--before": 60}, "before: the window needs 60 frames and 1 of margin before the cut"),
+        ({"--before": 0}, "window.before: each side of a window has 1 to"),
+        ({"--size": "wide"}, "--size: 'wide' is not a frame size"),
+        ({"--rate": "fast"}, "rate: 'fast' is not a frame rate"),
         ({"--margin": -1}, "--margin: -1 is less than 0"),
         ({"--out": "nowhere/out.mp4"}, "out: there is no folder"),
         ({"--out": "out.xyz"}, "out: cannot write '.xyz' files"),
@@ -196,7 +196,7 @@ def test_check_tells_what_is_off_and_exits_1_where_it_is_broken(
     assert (landing["status"], landing["value"], landing["unit"]) == ("failed", 24, "px")
     assert landing["fix"]["patch"][0]["value"] == -4
     words = run("check", *given)
-    assert words.stdout.startswith("broken  landing")
+    assert words.stdout.startswith("failed   landing")
     assert not (tmp_path / "unused").exists()
 
 

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from idle_shimmer.jobs.tasks import find_cuts
+from idle_shimmer.jobs.tasks import detect_cuts
 from idle_shimmer.media.cuts import cuts_above, score_cuts
 from tests.api.test_resources import messages
 from tests.media.finished import write_finished
@@ -40,7 +40,7 @@ def test_a_finished_video_becomes_an_edit_with_its_cuts(
     clip = client.post("/api/clips", params={"name": path.name}, content=path.read_bytes()).json()
     assert client.get(f"/api/clips/{clip['id']}/cuts").status_code == 404
     assert client.post(f"/api/clips/{clip['id']}/cuts").json()["state"] == "waiting"
-    find_cuts(Steady(), clip["id"])  # type: ignore[arg-type]
+    detect_cuts(Steady(), clip["id"])  # type: ignore[arg-type]
     found = client.get(f"/api/clips/{clip['id']}/cuts").json()
     assert (found["state"], found["done_frames"]) == ("done", clip["frame_count"])
     assert [each["frame"] for each in found["cuts"]] == cuts

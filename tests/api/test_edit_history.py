@@ -19,12 +19,12 @@ def test_every_step_of_arranging_is_undone(client: TestClient, edit: dict) -> No
     client.post(f"{places[1]}/split", json={"at_frame": 30})
     client.patch(places[2], json={"position": 0})
     after = client.delete(places[0]).json()
-    assert after["undo_label"] == "take a clip out"
+    assert after["undo_label"] == "Remove clip"
     labels = []
     while (edit_now := client.get(path).json())["undo_label"]:
         labels.append(edit_now["undo_label"])
         assert client.post(f"{path}/undo").status_code == 200
-    assert labels == ["take a clip out", "move three", "split a clip", "trim one"]
+    assert labels == ["Remove clip", "move three", "Split clip", "trim one"]
     assert run_of(edit_now) == run_of(edit)
     assert [cut["id"] for cut in edit_now["cuts"]] == [cut["id"] for cut in edit["cuts"]]
     assert edit_now["cuts"][0]["before"] == 4

@@ -21,7 +21,7 @@ def test_a_recipe_is_kept_overwritten_renamed_exported_and_deleted(client: TestC
     assert kept.status_code == 201
     again = client.post("/api/recipes", json={"recipe": {**MINE, "shutter": 90}})
     assert again.status_code == 422
-    assert "is kept already" in messages(again)[0][1]
+    assert "exists already" in messages(again)[0][1]
     body = {"recipe": {**MINE, "shutter": 90}, "overwrite": True}
     assert client.post("/api/recipes", json=body).json()["id"] == kept.json()["id"]
     path = f"/api/recipes/{kept.json()['id']}"

@@ -158,8 +158,8 @@ def test_changes_are_undone_and_done_again_and_a_new_one_drops_what_was_undone(
             "unknown field",
         ),
         ({"before": 0}, "before", "greater than or equal to 1"),
-        ({"before": 37}, "before", "at most 36 fit here"),
-        ({"after": 35}, "after", "at most 28 fit here"),
+        ({"before": 37}, "before", "use at most 36"),
+        ({"after": 35}, "after", "use at most 28"),
     ],
 )
 def test_a_wrong_save_names_the_field_and_changes_nothing(
@@ -182,7 +182,7 @@ def test_nan_in_a_save_is_refused_by_field(client: TestClient, edit: dict) -> No
     assert (answer.status_code, messages(answer)[0][0]) == (422, "recipe.shutter")
 
 
-def test_a_render_without_its_spare_frames_is_refused_with_the_mend(
+def test_a_render_without_its_spare_frames_is_refused_with_the_fix(
     client: TestClient, edit: dict
 ) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
@@ -190,7 +190,7 @@ def test_a_render_without_its_spare_frames_is_refused_with_the_mend(
     answer = client.post("/api/renders", json={"cut": cut["id"]})
     assert answer.status_code == 422
     assert messages(answer)[0][0] == "mix.span"
-    assert "shorten the span to [-0.6, 0.6]" in messages(answer)[0][1]
+    assert "Shorten the span to [-0.6, 0.6]" in messages(answer)[0][1]
     assert client.get("/api/renders").json() == []
 
 

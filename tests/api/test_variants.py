@@ -17,7 +17,7 @@ def test_any_step_of_the_history_can_be_gone_to(client: TestClient, edit: dict) 
     told = client.get(path).json()
     assert told["current"] == 4
     assert [step["label"] for step in told["steps"]] == [
-        "new cut",
+        "New cut",
         "5 frames before",
         "4 frames before",
         "3 frames before",
@@ -41,7 +41,7 @@ def test_four_variants_are_pinned_and_let_go(client: TestClient, edit: dict) -> 
     assert [answer.status_code for answer in pinned] == [201] * 4
     refused = client.post(path, json={"before": 5, "after": 5, "recipe": {}})
     assert refused.status_code == 422
-    assert "4 variants are pinned already" in messages(refused)[0][1]
+    assert "Four variants are pinned. Unpin one first." in messages(refused)[0][1]
     assert client.delete(f"{path}/{pinned[1].json()['id']}").status_code == 204
     assert client.delete(f"{path}/{pinned[1].json()['id']}").status_code == 404
     assert [(v["name"], v["before"]) for v in client.get(path).json()] == [
