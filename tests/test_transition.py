@@ -40,7 +40,7 @@ def test_a_dissolve_shows_frames_past_both_cut_points() -> None:
     assert abs(int(frame[0, 0, 0]) - round(20 * (1 - share) + 110 * share)) <= 1
 
 
-def test_missing_spare_frames_are_counted_named_and_mended() -> None:
+def test_missing_spare_frames_are_counted_named_and_fixed() -> None:
     short = transition(out=28, into=3, recipe=DISSOLVE)
     assert [(each.side, each.needed, each.missing) for each in short.shortages()] == [
         ("outgoing", 6, 4),
@@ -53,9 +53,9 @@ def test_missing_spare_frames_are_counted_named_and_mended() -> None:
     with pytest.raises(SpareFramesMissing) as caught:
         short.require_frames()
     assert str(caught.value).startswith(
-        "mix.span: the mix shows 6 spare frames of the outgoing clip a.mp4"
+        "mix.span: The window needs 6 spare frames after the out point of a.mp4; it has 2."
     )
-    assert f"shorten the span to [{span[0]:g}, {span[1]:g}]" in str(caught.value)
+    assert f"Shorten the span to [{span[0]:g}, {span[1]:g}]" in str(caught.value)
 
 
 def test_a_recipe_that_holds_frames_lacks_none() -> None:

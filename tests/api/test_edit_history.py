@@ -24,7 +24,7 @@ def test_every_step_of_arranging_is_undone(client: TestClient, edit: dict) -> No
     while (edit_now := client.get(path).json())["undo_label"]:
         labels.append(edit_now["undo_label"])
         assert client.post(f"{path}/undo").status_code == 200
-    assert labels == ["Remove clip", "move three", "Split clip", "trim one"]
+    assert labels == ["Remove clip", "Move three", "Split clip", "Trim one"]
     assert run_of(edit_now) == run_of(edit)
     assert [cut["id"] for cut in edit_now["cuts"]] == [cut["id"] for cut in edit["cuts"]]
     assert edit_now["cuts"][0]["before"] == 4

@@ -38,20 +38,20 @@ def test_a_recipe_is_kept_overwritten_renamed_exported_and_deleted(client: TestC
 
 
 @pytest.mark.parametrize(
-    ("recipe", "field", "told"),
+    ("recipe", "field", "message"),
     [
-        ({**MINE, "version": 2}, "recipe.version", "written by a newer version (2)"),
+        ({**MINE, "version": 2}, "recipe.version", "2 is not a version of format 1"),
         ({**MINE, "sparkle": 1}, "recipe.sparkle", "unknown field"),
         ({**MINE, "name": "  "}, "name", "give the recipe a name"),
     ],
 )
 def test_a_file_from_elsewhere_that_does_not_fit_is_refused(
-    client: TestClient, recipe: dict, field: str, told: str
+    client: TestClient, recipe: dict, field: str, message: str
 ) -> None:
     answer = client.post("/api/recipes", json={"recipe": recipe})
     assert answer.status_code == 422
     assert messages(answer)[0][0] == field
-    assert told in messages(answer)[0][1]
+    assert message in messages(answer)[0][1]
 
 
 def test_a_card_shows_the_recipe_on_the_cuts_own_frames(client: TestClient, edit: dict) -> None:
@@ -125,7 +125,7 @@ def test_the_run_tells_the_worst_verdict_of_each_cut(client: TestClient, edit: d
     ]
 
 
-def test_a_whole_recipe_is_reshaped(client: TestClient) -> None:
+def test_a_whole_recipe_is_adjusted(client: TestClient) -> None:
     body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "horizontal"}
     made = client.post("/api/adjust", json=body).json()["recipe"]["filters"][0]["x"]
-    assert (made["amount"], made["shape"]) == (-3, {"steepness": 0.9})
+    assert (made["amount"], made["easing"]) == (-3, {"steepness": 0.9})

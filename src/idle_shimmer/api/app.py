@@ -11,6 +11,7 @@ import idle_shimmer
 from idle_shimmer.api import (
     catalogue,
     clips,
+    cut_detections,
     cuts,
     edits,
     errors,
@@ -38,6 +39,7 @@ def create_app(pages: Path | None = None) -> FastAPI:
     for resource in (
         catalogue,
         clips,
+        cut_detections,
         interchange,
         edits,
         cuts,

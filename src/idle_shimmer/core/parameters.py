@@ -20,6 +20,8 @@ Control = Literal[
     "angle",
     "whole",
     "factor",
+    "radius",
+    "ellipse",
     "point",
     "choice",
     "colour",

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import '../app.css';
-	import Notices from '$lib/ui/Notices.svelte';
+	import Toasts from '$lib/ui/Toasts.svelte';
 
 	let { children } = $props();
 </script>
@@ -8,4 +8,4 @@
 <div class="flex h-screen flex-col overflow-hidden">
 	{@render children()}
 </div>
-<Notices />
+<Toasts />

@@ -8,25 +8,25 @@
 		TableHeadCell
 	} from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
-	import { api, need, problemText, type Edit } from '$lib/api/client';
-	import { VERDICT_MARK } from '$lib/edits/cutVerdict';
+	import { api, request, problemText, type Edit } from '$lib/api/client';
+	import { checkName, STATUS_MARK } from '$lib/edits/cutStatus';
 	import MissingMedia from '$lib/edits/MissingMedia.svelte';
 	import NewEdit from '$lib/edits/NewEdit.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { counted, rateNumber, rateText, timecode } from '$lib/ui/numbers';
 	import TopBar from '$lib/ui/TopBar.svelte';
 
 	const STRIP_CLIPS = 8;
 	let edits = $state.raw<Edit[] | null>(null);
 	let failed = $state.raw<unknown>(null);
-	let making = $state(false);
+	let creating = $state(false);
 	let picker: HTMLInputElement;
 	let lacking = $state.raw<{ file: File; missing: string[] } | null>(null);
 
 	async function load() {
 		try {
-			edits = await need(api.GET('/api/edits'));
+			edits = await request(api.GET('/api/edits'));
 		} catch (error) {
 			failed = error;
 		}
@@ -36,14 +36,14 @@
 	async function remove(edit: Edit) {
 		const path = { params: { path: { edit_id: edit.id } } };
 		try {
-			await need(api.DELETE('/api/edits/{edit_id}', path));
-			notices.tell(`Deleted the edit “${edit.name}”. Its clips are kept.`, {
+			await request(api.DELETE('/api/edits/{edit_id}', path));
+			toast.info(`Deleted the edit “${edit.name}”. Its clips are kept.`, {
 				label: 'Undo',
 				run: () => void changed(api.POST('/api/edits/{edit_id}/restore', path))
 			});
 			await load();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -52,16 +52,16 @@
 		return changed(api.POST('/api/edits/{edit_id}/duplicate', path));
 	}
 
-	async function changed(asked: Parameters<typeof need<Edit>>[0]) {
+	async function changed(asked: Parameters<typeof request<Edit>>[0]) {
 		try {
-			await need(asked);
+			await request(asked);
 			await load();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
-	/** Make an edit of a file; media that is not here is asked for. */
+	/** Create an edit from a file; ask for media that is missing. */
 	async function importEdit(file: File) {
 		try {
 			const answer = await fetch(`/api/edits/import?name=${encodeURIComponent(file.name)}`, {
@@ -73,7 +73,7 @@
 			lacking = body.edit ? null : { file, missing: body.missing };
 			if (body.edit) await goto(`/edits/${body.edit.id}`);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -85,12 +85,17 @@
 		return `/api/clips/${placed.clip.id}/pictures/${number}.jpg?height=72&near=true`;
 	}
 
-	/** The worst finding of all its cuts, where one is not clean. */
+	/** How many cuts of the edit cannot be read. */
+	function unreadable(edit: Edit): number {
+		return edit.cuts.filter((cut) => cut.problem).length;
+	}
+
+	/** The worst check of all its cuts, unless all are ok. */
 	function worstOf(edit: Edit) {
 		const found = edit.cuts.map((cut) => cut.worst);
 		return (
-			found.find((each) => each.verdict === 'broken') ??
-			found.find((each) => each.verdict === 'look')
+			found.find((each) => each.status === 'failed') ??
+			found.find((each) => each.status === 'warning')
 		);
 	}
 
@@ -108,28 +113,28 @@
 		type="file"
 		accept=".otio,.edl"
 		hidden
-		aria-label="Import an edit"
+		aria-label="Import edit"
 		onchange={(event) => {
 			const file = event.currentTarget.files?.[0];
 			event.currentTarget.value = '';
 			if (file) void importEdit(file);
 		}}
 	/>
-	<button class="plain-button strong" onclick={() => (making = true)}>New edit</button>
+	<button class="plain-button strong" onclick={() => (creating = true)}>New edit</button>
 </TopBar>
 <main class="flex-1 overflow-auto p-6">
 	{#if failed}
 		<Failure error={failed} />
 	{:else if !edits}
-		<p class="text-quiet">Reading the edits…</p>
+		<p class="text-quiet">Loading edits…</p>
 	{:else if !edits.length}
 		<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
 			<p class="text-[15px]">No edits yet.</p>
 			<p class="text-quiet">
-				Bring two or more clips: every place where they meet becomes a cut to work on. Or bring one
-				finished video and have its cuts found.
+				Create an edit from two or more clips: each place where two clips meet is a cut. Or start
+				from one finished video and detect its cuts.
 			</p>
-			<button class="plain-button strong" onclick={() => (making = true)}>New edit</button>
+			<button class="plain-button strong" onclick={() => (creating = true)}>New edit</button>
 		</div>
 	{:else}
 		<Table
@@ -139,9 +144,9 @@
 			<TableHead class="bg-panel! text-[11px]! normal-case! text-quiet!">
 				<TableHeadCell class="px-4 py-2 font-normal">Edit</TableHeadCell>
 				<TableHeadCell class="px-4 py-2 font-normal">Clips</TableHeadCell>
-				<TableHeadCell class="px-4 py-2 font-normal">Length</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Duration</TableHeadCell>
 				<TableHeadCell class="px-4 py-2 font-normal">Cuts</TableHeadCell>
-				<TableHeadCell class="px-4 py-2 font-normal">Last change</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Last changed</TableHeadCell>
 				<TableHeadCell class="px-4 py-2"
 					><span class="sr-only">Duplicate, delete</span></TableHeadCell
 				>
@@ -155,7 +160,7 @@
 								class="block truncate text-[15px] font-semibold hover:underline">{edit.name}</a
 							>
 							<span class="figures small text-quiet"
-								>{edit.width}×{edit.height}, {rateText(edit.rate)} frames a second</span
+								>{edit.width}×{edit.height}, {rateText(edit.rate)} fps</span
 							>
 						</TableBodyCell>
 						<TableBodyCell class="px-4 py-3">
@@ -178,12 +183,17 @@
 						{@const worst = worstOf(edit)}
 						<TableBodyCell class="px-4 py-3"
 							>{counted(edit.cuts.length, 'cut')}
-							{#if worst}
+							{#if unreadable(edit)}
+								<span class="small text-failed"
+									><span aria-hidden="true">▮</span>
+									{unreadable(edit)} cannot be read</span
+								>
+							{:else if worst}
 								<span
-									class="small {worst.verdict === 'broken' ? 'text-broken' : 'text-look'}"
-									title={worst.sentence}
-									><span aria-hidden="true">{VERDICT_MARK[worst.verdict]}</span>
-									{worst.id.replace('_', ' ')}</span
+									class="small {worst.status === 'failed' ? 'text-failed' : 'text-warning'}"
+									title={worst.message}
+									><span aria-hidden="true">{STATUS_MARK[worst.status]}</span>
+									{checkName(worst.id)}</span
 								>
 							{/if}</TableBodyCell
 						>
@@ -192,12 +202,12 @@
 							<button
 								class="bare-button"
 								aria-label="Duplicate {edit.name}"
-								onclick={() => duplicate(edit)}>duplicate</button
+								onclick={() => duplicate(edit)}>Duplicate</button
 							>
 							<button
 								class="bare-button"
 								aria-label="Delete {edit.name}"
-								onclick={() => remove(edit)}>delete</button
+								onclick={() => remove(edit)}>Delete</button
 							>
 						</TableBodyCell>
 					</TableBodyRow>
@@ -207,7 +217,7 @@
 	{/if}
 </main>
 
-<NewEdit bind:open={making} />
+<NewEdit bind:open={creating} />
 {#if lacking}
 	{@const { file, missing } = lacking}
 	<MissingMedia

@@ -17,7 +17,7 @@ from idle_shimmer.core.parameters import Parameter, switch
 STRENGTH = Parameter(
     "Strength", "factor", "ratio", rest=0, low=-1, high=1, step=0.01, usual=0.6, moves="swell"
 )
-RADIUS = Parameter("Radius", "amount", "height", low=0.01, high=5, step=0.01)
+RADIUS = Parameter("Radius", "radius", "height", low=0.01, high=5, step=0.01)
 CENTRE = Parameter("Centre", "point", low=-1, high=2, step=0.01, orientation="position")
 
 

@@ -22,7 +22,7 @@ TURNS = Parameter(
     moves="swell",
     orientation="turn",
 )
-RADIUS = Parameter("Radius", "amount", "height", low=0.01, high=5, step=0.01)
+RADIUS = Parameter("Radius", "radius", "height", low=0.01, high=5, step=0.01)
 CENTRE = Parameter("Centre", "point", low=-1, high=2, step=0.01, orientation="position")
 
 

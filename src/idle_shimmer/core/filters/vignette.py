@@ -22,7 +22,7 @@ STOPS = Parameter(
     usual=-2,
     moves="swell",
 )
-RADIUS = Parameter("Radius", "factor", "ratio", low=0, high=1, step=0.01)
+RADIUS = Parameter("Radius", "ellipse", "ratio", low=0, high=1, step=0.01)
 SOFTNESS = Parameter("Softness", "factor", "ratio", low=0.01, high=2, step=0.01)
 ASPECT = Parameter("Aspect", "factor", "ratio", low=0, high=1, step=0.01)
 

@@ -1,5 +1,6 @@
 // The typed client of the API, and the API's problems as text.
 import createClient from 'openapi-fetch';
+import { capitalised } from '$lib/ui/numbers';
 import type { components, paths } from './generated/schema';
 
 export const api = createClient<paths>({ baseUrl: '' });
@@ -14,7 +15,7 @@ export type Clip = components['schemas']['ClipOut'];
 export type Placed = components['schemas']['PlacedOut'];
 export type Render = components['schemas']['RenderOut'];
 export type Catalogue = components['schemas']['CatalogueOut'];
-export type PassKind = components['schemas']['PassOut'];
+export type FilterKind = components['schemas']['FilterOut'];
 export type Shape = components['schemas']['ShapeOut'];
 export type BookRecipe = components['schemas']['RecipeOut'];
 export type Book = components['schemas']['BookOut'];
@@ -32,8 +33,8 @@ export class Refusal extends Error {
 	}
 }
 
-/** The data of an answer, or a Refusal whose message can be shown as it is. */
-export async function need<T>(asked: Promise<Answer<T>>): Promise<T> {
+/** The data of an answer; throws a Refusal whose message can be shown. */
+export async function request<T>(asked: Promise<Answer<T>>): Promise<T> {
 	let answer: Answer<T>;
 	try {
 		answer = await asked;
@@ -46,26 +47,31 @@ export async function need<T>(asked: Promise<Answer<T>>): Promise<T> {
 
 let catalogue: Promise<Catalogue> | null = null;
 
-/** The catalogue, asked for once: it never changes while the server runs. */
+/** The catalogue, requested once: it does not change while the server runs. */
 export function catalogueOnce(): Promise<Catalogue> {
-	catalogue ??= need(api.GET('/api/catalogue'));
-	// A server that was not there may be there the next time.
+	catalogue ??= request(api.GET('/api/catalogue'));
+	// After a failure the next call requests it again.
 	catalogue.catch(() => (catalogue = null));
 	return catalogue;
 }
 
-/** What the problems of a refusal say, field first where one is to blame. */
+/** The messages of a refusal. */
 export function problemText(body: unknown): string {
 	const problems = (body as { problems?: { field: string | null; message: string }[] })?.problems;
-	if (!problems?.length) return 'The server could not do this. Try again; its log has the details.';
+	if (!problems?.length) return 'The server could not do this. Try again; the log has the details.';
 	return problems
-		.map(({ field, message }) => (field ? `${field}: ${message}` : sentence(message)))
+		.map(({ field, message }) => (field ? `${fieldName(field)}: ${message}` : sentence(message)))
 		.join(' · ');
 }
 
 function sentence(text: string): string {
 	// A file's name keeps its own capitals.
 	const startsWithName = /^\S+\.\w+\b/.test(text);
-	const first = startsWithName ? text : text.charAt(0).toUpperCase() + text.slice(1);
+	const first = startsWithName ? text : capitalised(text);
 	return /[.!?]$/.test(first) ? first : `${first}.`;
+}
+
+/** "recipe.mix.span" as "Span": paths are for programs. */
+function fieldName(path: string): string {
+	return capitalised((path.split('.').at(-1) ?? path).replaceAll('_', ' '));
 }

@@ -7,7 +7,7 @@ export type Sent = { name: string; files: File[]; rate: string };
 
 /**
  * Sends a file, or the pictures of a sequence one after another, `rate` of them a second;
- * `onProgress` is told the share sent, 0…1.
+ * `onProgress` is called with the share sent, 0…1.
  */
 export function upload(sent: Sent, onProgress: (share: number) => void): Upload {
 	const request = new XMLHttpRequest();

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// An angle as a hand that can be turned: 0 points right, counter-clockwise, Shift by 15°.
+	// A dial for an angle: 0° points right, counter-clockwise; Shift turns by 15°.
 	type Props = { label: string; value: number; onchange: (angle: number) => void };
 	let { label, value, onchange }: Props = $props();
 
@@ -32,7 +32,7 @@
 	viewBox="-12 -12 24 24"
 	role="slider"
 	tabindex="0"
-	aria-label="{label}: turn"
+	aria-label="{label}: dial"
 	aria-valuenow={Math.round(value)}
 	aria-valuetext="{Math.round(value)} degrees"
 	onpointerdown={(event) => {

@@ -1,7 +1,7 @@
 <script lang="ts">
-	// The bar of the bench: which edit and cut, undo and redo, saved state, recipe, render.
-	import { api, need, type Render } from '$lib/api/client';
-	import { notices } from '$lib/ui/notices.svelte';
+	// The bar of the bench: edit and cut, undo and redo, save state, recipe, render.
+	import { api, request, type Render } from '$lib/api/client';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { onDestroy } from 'svelte';
 	import type { Bench } from './bench.svelte';
 	import HistoryList from './HistoryList.svelte';
@@ -25,13 +25,13 @@
 	async function start() {
 		try {
 			await bench.flush();
-			render = await need(api.POST('/api/renders', { body: { cut: bench.cut.id, margin: 12 } }));
+			render = await request(api.POST('/api/renders', { body: { cut: bench.cut.id, margin: 12 } }));
 			timer = setTimeout(follow, POLL_MS);
-			// A render never refuses for a check: it tells.
-			const broken = bench.preview.findings.find((each) => each.verdict === 'broken');
-			if (broken) notices.tell(`Rendering it as it is. ${broken.sentence}`);
+			// Failed checks never stop a render.
+			const failed = bench.preview.findings.find((each) => each.status === 'failed');
+			if (failed) toast.info(`Rendering with unresolved checks. ${failed.message}`);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -39,12 +39,11 @@
 		if (!render) return;
 		try {
 			const path = { params: { path: { render_id: render.id } } };
-			render = await need(api.GET('/api/renders/{render_id}', path));
-			if (render.state === 'failed')
-				notices.wrong(new Error(`The render failed: ${render.message}`));
+			render = await request(api.GET('/api/renders/{render_id}', path));
+			if (render.state === 'failed') toast.error(new Error(`The render failed: ${render.message}`));
 			if (running) timer = setTimeout(follow, POLL_MS);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -52,16 +51,16 @@
 		if (!render) return;
 		const path = { params: { path: { render_id: render.id } } };
 		try {
-			render = await need(api.POST('/api/renders/{render_id}/cancel', path));
+			render = await request(api.POST('/api/renders/{render_id}/cancel', path));
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
 	function rename(name: string) {
 		const plain = name.trim();
 		if (plain && plain !== bench.recipe.name) {
-			bench.change(`name ${plain}`, (recipe) => ({ ...recipe, name: plain }));
+			bench.change(`Rename to ${plain}`, (recipe) => ({ ...recipe, name: plain }));
 		}
 	}
 </script>
@@ -70,10 +69,10 @@
 	<a href="/" class="brand" title="All edits"
 		><img src="/mark.svg" alt="Idle Shimmer, all edits" /></a
 	>
-	<a href="/edits/{bench.cut.edit_id}" class="edit" title="{bench.cut.edit_name}: the whole run"
+	<a href="/edits/{bench.cut.edit_id}" class="edit" title="Open the edit {bench.cut.edit_name}"
 		>{bench.cut.edit_name}</a
 	>
-	<span class="quiet">cut</span>
+	<span class="quiet">Cut</span>
 	<span class="figures">{bench.cut.number} <span class="quiet">of {bench.cut.of}</span></span>
 	<button
 		class="plain-button"
@@ -92,13 +91,13 @@
 	<span class="space"></span>
 	{#if bench.saved === 'conflict'}
 		<span class="conflict" role="alert">
-			<span aria-hidden="true">▮</span> Changed in another window
+			<span aria-hidden="true">▮</span> This cut was changed in another window
 			<button
 				class="plain-button"
-				title="Yours is pinned as a variant"
-				onclick={() => bench.resolve('theirs')}>Load that state</button
+				title="Your version is kept as a variant"
+				onclick={() => bench.resolve('theirs')}>Load their version</button
 			>
-			<button class="plain-button" onclick={() => bench.resolve('mine')}>Keep mine on top</button>
+			<button class="plain-button" onclick={() => bench.resolve('mine')}>Keep my version</button>
 		</span>
 	{:else}
 		<span class="quiet saved" role="status" data-testid="saved">{SAVED_TEXT[bench.saved]}</span>
@@ -117,10 +116,10 @@
 	>
 	<HistoryList {bench} />
 	<label class="recipe">
-		<span class="quiet">recipe</span>
+		<span class="quiet">Recipe</span>
 		<input
 			class="text-field"
-			aria-label="Name of the recipe"
+			aria-label="Recipe name"
 			value={bench.recipe.name}
 			onchange={(event) => rename(event.currentTarget.value)}
 		/>
@@ -130,8 +129,8 @@
 		<span class="progress figures" role="status">
 			<progress max={render.total_frames} value={render.done_frames} aria-label="Rendering"
 			></progress>
-			{render.state === 'waiting' ? 'waiting' : `${render.done_frames} of ${render.total_frames}`}
-			<button class="bare-button" aria-label="Cancel the render" onclick={cancel}>✕</button>
+			{render.state === 'waiting' ? 'Queued' : `${render.done_frames} of ${render.total_frames}`}
+			<button class="bare-button" aria-label="Cancel render" onclick={cancel}>✕</button>
 		</span>
 	{:else}
 		{#if render?.state === 'done'}
@@ -139,7 +138,7 @@
 		{/if}
 		<button
 			class="plain-button strong"
-			title="Render this window and 12 frames around it as MP4"
+			title="Render this window with 12 frames before and after, as MP4"
 			onclick={start}>Render</button
 		>
 	{/if}
@@ -183,7 +182,7 @@
 		display: inline-flex;
 		align-items: center;
 		gap: 6px;
-		color: var(--color-broken);
+		color: var(--color-failed);
 	}
 	.recipe {
 		display: inline-flex;

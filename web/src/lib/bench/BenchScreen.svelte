@@ -1,26 +1,26 @@
 <script lang="ts">
-	// The bench: everything hangs on the cut, which stands in the middle of every row.
+	// The bench: the cut is in the middle of every row.
 	import { onDestroy, untrack } from 'svelte';
 	import { goto } from '$app/navigation';
-	import type { BookRecipe, Catalogue, Cut, PassKind } from '$lib/api/client';
-	import AddPass from './AddPass.svelte';
+	import type { BookRecipe, Catalogue, Cut, FilterKind } from '$lib/api/client';
+	import AddFilter from './AddFilter.svelte';
 	import { axisOf } from './axis';
 	import { Bench } from './bench.svelte';
 	import BenchBar from './BenchBar.svelte';
-	import { clipboard, heldName } from './clipboard.svelte';
-	import { copyTransition, paste, withoutStrangers } from './copying';
+	import { clipboard, copiedName } from './clipboard.svelte';
+	import { copyTransition, paste, withKnownFollows } from './copying';
 	import Dials from './Dials.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import { counted } from '$lib/ui/numbers';
-	import Sheet from '$lib/ui/Sheet.svelte';
+	import Dialog from '$lib/ui/Dialog.svelte';
 	import { isTyping, KEYS } from './keys';
 	import { LanesInSight } from './lanesInSight.svelte';
 	import MixLane from './MixLane.svelte';
-	import PassLane from './PassLane.svelte';
+	import FilterLane from './FilterLane.svelte';
 	import Picture from './Picture.svelte';
 	import { Player } from './player.svelte';
 	import type { Preview } from './preview.svelte';
-	import { kindOf, newPass, type Pass, type Recipe } from './recipe';
+	import { kindOf, nameOf, newFilter, type Filter, type Recipe } from './recipe';
 	import SideCard from './SideCard.svelte';
 	import { retimeOf } from './speed';
 	import SpeedLane from './SpeedLane.svelte';
@@ -36,7 +36,7 @@
 	const player = new Player(bench);
 	const inSight = new LanesInSight();
 	let adding = $state(false);
-	let listingKeys = $state(false);
+	let listingShortcuts = $state(false);
 	let choosing = $state(false);
 	let rowWidth = $state(0);
 
@@ -53,49 +53,52 @@
 		await goto(`/cuts/${cutId}`);
 	}
 
-	function add(kind: PassKind) {
-		const pass = newPass(
+	function add(kind: FilterKind) {
+		const filter = newFilter(
 			kind,
-			bench.recipe.passes.map((each) => each.id)
+			bench.recipe.filters.map((each) => each.id)
 		);
-		bench.change(`add ${kind.title.toLowerCase()}`, (recipe) => ({
+		bench.change(`Add ${kind.title.toLowerCase()}`, (recipe) => ({
 			...recipe,
-			passes: [...recipe.passes, pass]
+			filters: [...recipe.filters, filter]
 		}));
-		bench.select(pass.id);
+		bench.select(filter.id);
 	}
 
-	/** The recipe with its window, as far as the clips reach. */
+	/** Apply a recipe with its suggested window, limited by the clips. */
 	function apply(entry: BookRecipe) {
 		bench.setWindow(entry.before, entry.after);
-		bench.change(`recipe ${entry.name}`, () => ({ ...(entry.recipe as Recipe), name: entry.name }));
-		bench.select(bench.recipe.passes[0]?.id ?? 'mix');
-	}
-
-	function without(passes: Pass[], pass: Pass): Pass[] {
-		const left = passes.filter((each) => each.id !== pass.id);
-		const here = left.map((each) => each.id);
-		return left.map((each) => withoutStrangers(catalogue, each, here));
-	}
-
-	function remove(pass: Pass) {
-		const place = bench.recipe.passes.findIndex((each) => each.id === pass.id);
-		bench.change(`remove ${pass.kind.replace('_', ' ')}`, (recipe) => ({
-			...recipe,
-			passes: without(recipe.passes, pass)
+		bench.change(`Apply recipe ${entry.name}`, () => ({
+			...(entry.recipe as Recipe),
+			name: entry.name
 		}));
-		const next = bench.recipe.passes[Math.min(place, bench.recipe.passes.length - 1)];
+		bench.select(bench.recipe.filters[0]?.id ?? 'mix');
+	}
+
+	function without(filters: Filter[], filter: Filter): Filter[] {
+		const left = filters.filter((each) => each.id !== filter.id);
+		const here = left.map((each) => each.id);
+		return left.map((each) => withKnownFollows(catalogue, each, here));
+	}
+
+	function remove(filter: Filter) {
+		const place = bench.recipe.filters.findIndex((each) => each.id === filter.id);
+		bench.change(`Remove ${nameOf(catalogue, filter)}`, (recipe) => ({
+			...recipe,
+			filters: without(recipe.filters, filter)
+		}));
+		const next = bench.recipe.filters[Math.min(place, bench.recipe.filters.length - 1)];
 		bench.select(next?.id ?? 'mix');
 	}
 
-	function move(pass: Pass, by: number) {
-		const from = bench.recipe.passes.findIndex((each) => each.id === pass.id);
+	function move(filter: Filter, by: number) {
+		const from = bench.recipe.filters.findIndex((each) => each.id === filter.id);
 		const to = from + by;
-		if (to < 0 || to >= bench.recipe.passes.length) return;
-		bench.change(`move ${pass.kind.replace('_', ' ')}`, (recipe) => {
-			const passes = recipe.passes.filter((each) => each.id !== pass.id);
-			passes.splice(to, 0, pass);
-			return { ...recipe, passes };
+		if (to < 0 || to >= bench.recipe.filters.length) return;
+		bench.change(`Move ${nameOf(catalogue, filter)}`, (recipe) => {
+			const filters = recipe.filters.filter((each) => each.id !== filter.id);
+			filters.splice(to, 0, filter);
+			return { ...recipe, filters };
 		});
 	}
 
@@ -108,12 +111,12 @@
 			bench,
 			player,
 			go,
-			addPass: () => (adding = true),
-			removePass: () => {
-				const pass = bench.recipe.passes.find((each) => each.id === bench.selected);
-				if (pass) remove(pass);
+			addFilter: () => (adding = true),
+			removeFilter: () => {
+				const filter = bench.recipe.filters.find((each) => each.id === bench.selected);
+				if (filter) remove(filter);
 			},
-			showKeys: () => (listingKeys = true),
+			showShortcuts: () => (listingShortcuts = true),
 			openBook: () => (choosing = true)
 		};
 		entry.run(actions, event);
@@ -140,8 +143,8 @@
 		<div class="head">
 			<div class="strip-row">
 				<div class="label quiet small">
-					<span>frames</span>
-					<span class="second">change per frame</span>
+					<span>Frames</span>
+					<span class="second">Change per frame</span>
 				</div>
 				<Strip {bench} {axis} />
 				<div class="hidden-lanes">
@@ -155,8 +158,8 @@
 							>↓ {counted(inSight.below, 'lane')} below</button
 						>
 					{:else if inSight.endHidden}
-						<button class="bare-button small" title="New pass (N)" onclick={() => (adding = true)}
-							>+ new pass</button
+						<button class="bare-button small" title="Add filter (N)" onclick={() => (adding = true)}
+							>Add filter</button
 						>
 					{/if}
 				</div>
@@ -167,48 +170,47 @@
 			{#each SIDES as side (side)}
 				{#if retimeOf(bench.recipe, side).speed !== 1}<SpeedLane {bench} {axis} {side} />{/if}
 			{/each}
-			{#each bench.recipe.passes as pass, n (pass.id)}
-				{@const kind = kindOf(catalogue, pass)}
+			{#each bench.recipe.filters as filter, n (filter.id)}
+				{@const kind = kindOf(catalogue, filter)}
 				{#if kind}
-					<PassLane
+					<FilterLane
 						{bench}
 						{axis}
-						{pass}
+						{filter}
 						{kind}
 						place={n + 1}
-						onremove={() => remove(pass)}
-						onmove={(by) => move(pass, by)}
+						onremove={() => remove(filter)}
+						onmove={(by) => move(filter, by)}
 					/>
 				{/if}
 			{:else}
-				<p class="empty">
-					No passes yet: the clips meet in {bench.recipe.mix.kind === 'cut'
-						? 'a hard cut'
-						: 'the mix alone'}. Add a blur or a roll to see it rise and fall across the cut.
-				</p>
+				<p class="empty">No filters yet. Add a filter, or choose a recipe from the recipe book.</p>
 			{/each}
 			<div class="add">
-				<button class="plain-button" title="New pass (N)" onclick={() => (adding = true)}
-					>+ Add a pass</button
+				<button class="plain-button" title="Add filter (N)" onclick={() => (adding = true)}
+					>Add filter</button
 				>
-				{#if clipboard.held && clipboard.held.kind !== 'curve'}
-					<button class="plain-button" title="Ctrl V" onclick={() => paste(bench)}
-						>Paste {heldName(clipboard.held)}</button
+				{#if clipboard.copied && clipboard.copied.kind !== 'curve'}
+					<button class="plain-button" title="Paste (Ctrl V)" onclick={() => paste(bench)}
+						>Paste {copiedName(clipboard.copied)}</button
 					>
 				{/if}
-				<button class="plain-button" title="Ctrl Shift C" onclick={() => copyTransition(bench)}
-					>Copy the transition</button
+				<button
+					class="plain-button"
+					title="Copy transition (Ctrl Shift C)"
+					onclick={() => copyTransition(bench)}>Copy transition</button
 				>
 			</div>
 		</div>
 		<div class="seam" aria-hidden="true"></div>
 	</div>
-	<StatusRow {bench} onkeys={() => (listingKeys = true)} />
+	<StatusRow {bench} onshortcuts={() => (listingShortcuts = true)} />
 </main>
 
 <RecipeBook
 	bind:open={choosing}
 	cutId={bench.cut.id}
+	rate={bench.cut.rate}
 	version={[
 		bench.cut.version,
 		bench.cut.outgoing.out_frame,
@@ -218,8 +220,8 @@
 	current={bench.recipe}
 	onapply={apply}
 />
-<AddPass bind:open={adding} {catalogue} onadd={add} />
-<Sheet bind:open={listingKeys} title="Keys" size="sm">
+<AddFilter bind:open={adding} {catalogue} onadd={add} />
+<Dialog bind:open={listingShortcuts} title="Shortcuts" size="sm">
 	<table class="w-full text-[13px]">
 		<tbody>
 			{#each KEYS as { shown, does } (shown)}
@@ -231,12 +233,12 @@
 			{/each}
 			<tr
 				><th class="figures py-1 pr-4 text-left font-normal">↑ ↓ in a field</th><td
-					>step; Shift ×10, Alt ×0.1; double click: rest</td
+					>Step the value; ×10 with Shift, ×0.1 with Alt. Double-click resets it</td
 				></tr
 			>
 		</tbody>
 	</table>
-</Sheet>
+</Dialog>
 
 <style>
 	.bench {
@@ -289,7 +291,7 @@
 		min-height: 0;
 		overflow-x: hidden;
 		overflow-y: auto;
-		/* The cut must stand in the middle whether or not the lanes scroll. */
+		/* The cut stays in the middle whether or not the lanes scroll. */
 		scrollbar-width: none;
 	}
 	.seam {

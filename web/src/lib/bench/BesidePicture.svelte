@@ -30,7 +30,7 @@
 		role="img"
 		aria-label="Frame {bench.shown} of variant {name}"
 	></canvas>
-	<figcaption class="small">variant {name}</figcaption>
+	<figcaption class="small">Variant {name}</figcaption>
 </figure>
 
 <style>

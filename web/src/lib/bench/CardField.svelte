@@ -1,5 +1,5 @@
 <script lang="ts">
-	// A fact on a clip's card that opens into fields: a button with its summary, and a popover.
+	// A button on a clip's card with a summary, and a popover with its fields.
 	import type { Snippet } from 'svelte';
 	import { Popover } from 'flowbite-svelte';
 	import type { ClipSide } from './bench.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts" module>
 	import { movesOf as kindOfMove, type Envelope as AnyEnvelope } from './recipe';
 
-	const ROWS = { hold: 0, swell: 2, travel: 1, keys: 3, follow: 1 };
+	const ROWS = { hold: 0, swell: 2, travel: 1, keyframes: 3, follow: 1 };
 
 	/** How many rows the tools of a curve take. */
 	export function rowsOf(envelope: AnyEnvelope): number {
@@ -10,23 +10,26 @@
 </script>
 
 <script lang="ts">
-	// How a parameter moves: the kind of its envelope, its easings and keys; mirror, copy, paste.
+	// The animation of a parameter: kind of envelope, easings and keyframes; mirror, copy, paste.
 	import type { Parameter } from '$lib/api/client';
 	import type { Axis } from './axis';
 	import type { Bench, ClipSide } from './bench.svelte';
-	import { clipboard, heldName } from './clipboard.svelte';
+	import { clipboard, copiedName } from './clipboard.svelte';
+	import { capitalised } from '$lib/ui/numbers';
 	import EasingPicker from './EasingPicker.svelte';
-	import { canMirror, mirrored, reshapedLike } from './envelopes';
-	import KeyRows from './KeyRows.svelte';
+	import { canMirror, mirrored, fittedTo } from './envelopes';
+	import KeyframeRows from './KeyframeRows.svelte';
 	import {
+		ANIMATIONS,
 		movesOf,
+		nameOf,
 		withMoves,
 		type Easing,
 		type Envelope,
 		type Follow,
-		type Keys,
+		type Keyframes,
 		type Moves,
-		type Pass,
+		type Filter,
 		type Swell
 	} from './recipe';
 
@@ -38,8 +41,8 @@
 		/** Whose parameter it is, as text. */
 		owner: string;
 		id: string;
-		/** The passes that it can follow. */
-		movers?: Pass[];
+		/** The moving filters that it can follow. */
+		movers?: Filter[];
 		/** The side of the cut that the curve is about, where it is one. */
 		only?: ClipSide;
 		/** The value at the shown frame. */
@@ -61,20 +64,21 @@
 		onchange
 	}: Props = $props();
 
-	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keys', 'follow'];
+	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keyframes', 'follow'];
 	let moves = $derived(MOVES.filter((each) => each !== 'follow' || movers.length));
 	let followed = $derived(
-		typeof envelope === 'object' && 'pass' in envelope ? (envelope as Follow) : undefined
+		typeof envelope === 'object' && 'filter' in envelope ? (envelope as Follow) : undefined
 	);
-	let keys = $derived(movesOf(envelope) === 'keys' ? (envelope as Keys) : undefined);
-	let copied = $derived(clipboard.held?.kind === 'curve' ? clipboard.held : null);
-	let easings = $derived.by<{ name: string; easing: Easing }[]>(() => {
+	let keyframes = $derived(movesOf(envelope) === 'keyframes' ? (envelope as Keyframes) : undefined);
+	let copied = $derived(clipboard.copied?.kind === 'curve' ? clipboard.copied : null);
+	let easings = $derived.by<{ name: string; label: string; easing: Easing }[]>(() => {
 		if (typeof envelope !== 'object' || Array.isArray(envelope)) return [];
-		if (envelope.kind === 'travel') return [{ name: 'shape', easing: envelope.shape }];
+		if (envelope.kind === 'travel')
+			return [{ name: 'easing', label: 'Easing', easing: envelope.easing }];
 		if (envelope.kind !== 'swell') return [];
 		const both = [
-			{ name: 'rise', easing: envelope.rise, side: 'outgoing' },
-			{ name: 'fall', easing: envelope.fall, side: 'incoming' }
+			{ name: 'rise', label: 'Rise', easing: envelope.rise, side: 'outgoing' },
+			{ name: 'fall', label: 'Fall', easing: envelope.fall, side: 'incoming' }
 		];
 		return both.filter(({ side }) => !only || only === side);
 	});
@@ -87,69 +91,80 @@
 
 <div class="tools">
 	<div class="row">
-		<span class="small">moves</span>
+		<span class="small">Animation</span>
 		<select
 			class="choice moves"
-			aria-label="How {parameter.label} moves"
+			aria-label="Animation of {parameter.label}"
 			value={movesOf(envelope)}
 			onchange={(event) =>
 				onchange(withMoves(envelope, event.currentTarget.value as Moves, parameter, movers[0]?.id))}
 		>
-			{#each moves as each (each)}<option value={each}>{each}</option>{/each}
+			{#each moves as each (each)}<option value={each}>{ANIMATIONS[each]}</option>{/each}
 		</select>
 	</div>
 	{#if followed}
 		<div class="row">
-			<span class="small">pass</span>
+			<span class="small">Filter</span>
 			<select
 				class="choice moves"
-				aria-label="Pass that is followed"
-				value={followed.pass}
-				onchange={(event) => followed && onchange({ ...followed, pass: event.currentTarget.value })}
+				aria-label="Followed filter"
+				value={followed.filter}
+				onchange={(event) =>
+					followed && onchange({ ...followed, filter: event.currentTarget.value })}
 			>
-				{#each movers as each (each.id)}<option value={each.id}>{each.id}</option>{/each}
+				{#each movers as each (each.id)}<option value={each.id}
+						>{capitalised(nameOf(bench.catalogue, each))}</option
+					>{/each}
 			</select>
 		</div>
 	{/if}
-	{#if keys}
-		<KeyRows {bench} {axis} {keys} {parameter} {current} bind:chosen={handle} {onchange} />
+	{#if keyframes}
+		<KeyframeRows
+			{bench}
+			{axis}
+			{keyframes}
+			{parameter}
+			{current}
+			bind:chosen={handle}
+			{onchange}
+		/>
 	{/if}
-	{#each easings as { name, easing } (name)}
+	{#each easings as { name, label, easing } (name)}
 		<EasingPicker
 			id="{id}-{name}"
-			label={name}
+			{label}
 			{easing}
 			catalogue={bench.catalogue}
 			onchange={(next) => onchange({ ...(envelope as Swell), [name]: next } as Envelope)}
 		/>
 	{/each}
 	<div class="row curve">
-		<span class="small">curve</span>
+		<span class="small">Curve</span>
 		{#if !only && canMirror(envelope)}
 			<button
 				class="bare-button small"
-				title="Mirror the outgoing side to the incoming side"
-				onclick={() => onchange(mirrored(envelope))}>mirror →</button
+				title="Mirror the outgoing side onto the incoming side"
+				onclick={() => onchange(mirrored(envelope))}>Mirror →</button
 			>
 		{/if}
 		<button
 			class="bare-button small"
 			disabled={movesOf(envelope) === 'hold'}
-			title="Copy this curve for another lane"
-			onclick={copy}>copy</button
+			title="Copy this curve"
+			onclick={copy}>Copy</button
 		>
 		<button
 			class="bare-button small"
 			disabled={!copied}
-			title={copied ? `Paste the ${heldName(copied)}` : 'No curve is copied'}
-			onclick={() => copied && onchange(reshapedLike(copied.envelope, envelope))}>paste</button
+			title={copied ? `Paste the ${copiedName(copied)}` : 'No curve has been copied'}
+			onclick={() => copied && onchange(fittedTo(copied.envelope, envelope))}>Paste</button
 		>
 		<button
 			class="bare-button small"
 			class:pressed={bench.showSpeed}
 			aria-pressed={bench.showSpeed}
-			title="Show how fast the curve moves, dashed (V)"
-			onclick={() => (bench.showSpeed = !bench.showSpeed)}>speed</button
+			title="Show the speed of the curve, dashed (V)"
+			onclick={() => (bench.showSpeed = !bench.showSpeed)}>Speed</button
 		>
 	</div>
 </div>
@@ -165,7 +180,7 @@
 		height: var(--row);
 	}
 	.row > span {
-		width: 34px;
+		width: 46px;
 		color: var(--color-quiet);
 	}
 	.moves {

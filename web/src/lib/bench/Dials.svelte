@@ -1,20 +1,20 @@
 <script lang="ts">
-	// The whole recipe at once: strength of every peak, length of the window, steepness, flips.
-	import { api, need } from '$lib/api/client';
+	// The whole recipe at once: strength, duration, snap, shutter and flips.
+	import { api, request } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
 	import type { Bench } from './bench.svelte';
-	import { letGo } from './keys';
+	import { blurPressed } from './keys';
 	import type { Recipe } from './recipe';
 	import VariantRow from './VariantRow.svelte';
 
 	let { bench }: { bench: Bench } = $props();
 
-	type Flip = 'left_right' | 'up_down';
+	type Flip = 'horizontal' | 'vertical';
 	const USUAL_SNAP = 0.5;
 	let strength = $state(1);
 	let snap = $state<number | null>(null);
-	// The dials turn what was there before they were touched; any other change is a new start.
+	// The dials adjust the recipe as it was before they were touched; any other change starts anew.
 	let base = $state.raw<Recipe | null>(null);
 	let made = $state.raw<Recipe | null>(null);
 	let asked = 0;
@@ -31,51 +31,52 @@
 		base ??= bench.recipe;
 		const number = ++asked;
 		const body = { recipe: base as never, strength, snap };
-		const reshaped = await reshape(body);
-		// Only the latest turn counts.
-		if (!reshaped || number !== asked) return;
-		made = reshaped;
-		bench.change(label, () => reshaped);
+		const adjusted = await adjust(body);
+		// Only the latest answer counts.
+		if (!adjusted || number !== asked) return;
+		made = adjusted;
+		bench.change(label, () => adjusted);
 	}
 
 	async function flip(axis: Flip) {
-		const reshaped = await reshape({ recipe: bench.recipe as never, strength: 1, flip: axis });
-		if (reshaped) bench.change(`flip ${axis.replace('_', ' and ')}`, () => reshaped);
+		const adjusted = await adjust({ recipe: bench.recipe as never, strength: 1, flip: axis });
+		if (adjusted)
+			bench.change(axis === 'horizontal' ? 'Flip horizontally' : 'Flip vertically', () => adjusted);
 	}
 
-	async function reshape(body: {
+	async function adjust(body: {
 		recipe: never;
 		strength: number;
 		snap?: number | null;
 		flip?: Flip;
 	}): Promise<Recipe | null> {
 		try {
-			return (await need(api.POST('/api/reshape', { body }))).recipe as Recipe;
+			return (await request(api.POST('/api/adjust', { body }))).recipe as Recipe;
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 			return null;
 		}
 	}
 
-	/** Both sides grow by the same share. */
-	function spread(total: number) {
+	/** Both sides of the window change by the same factor. */
+	function setDuration(total: number) {
 		const factor = total / (bench.before + bench.after);
 		bench.setWindow(bench.before * factor, bench.after * factor);
 	}
 
 	function setShutter(shutter: number) {
-		bench.change(`shutter ${shutter}°`, (recipe) => ({ ...recipe, shutter }));
+		bench.change(`Shutter ${shutter}°`, (recipe) => ({ ...recipe, shutter }));
 	}
 </script>
 
 <div class="bar">
 	<span></span>
 	<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
-	<div class="dials" role="group" aria-label="The whole transition" onclick={letGo}>
+	<div class="dials" role="group" aria-label="The whole transition" onclick={blurPressed}>
 		<span class="dial"
-			><span class="small quiet">strength</span>
+			><span class="small quiet">Strength</span>
 			<NumberField
-				label="Strength of the whole transition"
+				label="Strength"
 				value={strength}
 				unit="%"
 				scale={100}
@@ -83,36 +84,36 @@
 				high={4}
 				step={0.05}
 				rest={1}
-				onchange={(value) => turn({ strength: value }, `strength ${Math.round(value * 100)} %`)}
+				onchange={(value) => turn({ strength: value }, `Strength ${Math.round(value * 100)} %`)}
 			/></span
 		>
 		<span class="dial"
-			><span class="small quiet">spread</span>
+			><span class="small quiet">Duration</span>
 			<NumberField
-				label="Frames of the whole window"
+				label="Duration"
 				value={bench.before + bench.after}
 				unit="frames"
 				low={2}
 				high={bench.cut.most_before + bench.cut.most_after}
 				step={2}
-				onchange={spread}
+				onchange={setDuration}
 			/></span
 		>
 		<span class="dial"
-			><span class="small quiet">snap</span>
+			><span class="small quiet">Snap</span>
 			<NumberField
-				label="Snap of every curve"
+				label="Snap"
 				value={snap ?? USUAL_SNAP}
 				unit="%"
 				scale={100}
 				low={0}
 				high={1}
 				step={0.05}
-				onchange={(value) => turn({ snap: value }, `snap ${Math.round(value * 100)} %`)}
+				onchange={(value) => turn({ snap: value }, `Snap ${Math.round(value * 100)} %`)}
 			/></span
 		>
 		<span class="dial"
-			><span class="small quiet">shutter</span>
+			><span class="small quiet">Shutter</span>
 			<NumberField
 				label="Shutter"
 				value={bench.recipe.shutter}
@@ -126,15 +127,15 @@
 		>
 		<button
 			class="plain-button"
-			title="Flip left and right (D)"
-			data-flip="left_right"
-			onclick={() => flip('left_right')}>flip ↔</button
+			title="Flip horizontally (D)"
+			data-flip="horizontal"
+			onclick={() => flip('horizontal')}>Flip horizontally</button
 		>
 		<button
 			class="plain-button"
-			title="Flip up and down (Shift D)"
-			data-flip="up_down"
-			onclick={() => flip('up_down')}>flip ↕</button
+			title="Flip vertically (Shift D)"
+			data-flip="vertical"
+			onclick={() => flip('vertical')}>Flip vertically</button
 		>
 	</div>
 	<VariantRow {bench} />

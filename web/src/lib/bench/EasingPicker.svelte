@@ -1,5 +1,5 @@
 <script lang="ts">
-	// Choose an easing from small pictures, turn the steepness dial, or type a curve.
+	// Choose a named easing, set a steepness, or type a curve.
 	import { Popover } from 'flowbite-svelte';
 	import type { Catalogue } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
@@ -32,9 +32,9 @@
 	}
 </script>
 
-{#snippet drawing(shape: number[] | null)}
+{#snippet drawing(curve: number[] | null)}
 	<svg width="24" height="18" viewBox="0 0 24 18" aria-hidden="true">
-		{#if shape}<path d={path(shape)} />{:else}<path d="M2,16 H8 V10 H15 V4 H22" />{/if}
+		{#if curve}<path d={path(curve)} />{:else}<path d="M2,16 H8 V10 H15 V4 H22" />{/if}
 	</svg>
 {/snippet}
 
@@ -67,7 +67,7 @@
 			>
 		{/each}
 		<div class="line">
-			<span>steepness</span>
+			<span>Steepness</span>
 			<NumberField
 				label="Steepness of {label}"
 				value={typeof easing === 'string' ? 0.5 : easing.steepness}
@@ -77,7 +77,7 @@
 				onchange={(steepness) => onchange({ steepness })}
 			/>
 			<button class="plain-button" onclick={() => choose({ steepness: 0.8 })}
-				>slow, fast, slow</button
+				>Slow, fast, slow</button
 			>
 		</div>
 		<form
@@ -106,7 +106,7 @@
 		height: var(--row);
 	}
 	.label {
-		width: 34px;
+		width: 46px;
 		color: var(--color-quiet);
 	}
 	.choose {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// How a clip stands in the frame: scale, place, turn, colours, and the match to the other side.
+	// The framing of a clip: position, scale, rotation, colours, and the match to the other side.
 	import { untrack } from 'svelte';
 	import type { Framing } from '$lib/api/client';
 	import CardField from './CardField.svelte';
@@ -22,7 +22,7 @@
 	}[] = [
 		{
 			name: 'scale',
-			label: 'scale',
+			label: 'Scale',
 			unit: '%',
 			scale: 100,
 			step: 0.01,
@@ -30,11 +30,38 @@
 			high: 10,
 			rest: 1
 		},
-		{ name: 'x', label: 'across', unit: '% w', scale: 100, step: 0.005, low: -2, high: 2, rest: 0 },
-		{ name: 'y', label: 'down', unit: '% h', scale: 100, step: 0.005, low: -2, high: 2, rest: 0 },
-		{ name: 'turn', label: 'turn', unit: '°', scale: 1, step: 0.5, low: -360, high: 360, rest: 0 }
+		{
+			name: 'x',
+			label: 'Position X',
+			unit: '% w',
+			scale: 100,
+			step: 0.005,
+			low: -2,
+			high: 2,
+			rest: 0
+		},
+		{
+			name: 'y',
+			label: 'Position Y',
+			unit: '% h',
+			scale: 100,
+			step: 0.005,
+			low: -2,
+			high: 2,
+			rest: 0
+		},
+		{
+			name: 'turn',
+			label: 'Rotation',
+			unit: '°',
+			scale: 1,
+			step: 0.5,
+			low: -360,
+			high: 360,
+			rest: 0
+		}
 	];
-	const AS_IT_IS: Framing = {
+	const ORIGINAL: Framing = {
 		scale: 1,
 		x: 0,
 		y: 0,
@@ -49,15 +76,15 @@
 		framing.gain?.some((each) => each !== 1) || framing.offset?.some((each) => each !== 0)
 	);
 	let summary = $derived.by(() => {
-		const said = [];
-		if (framing.scale !== 1) said.push(`${rounded((framing.scale ?? 1) * 100, 0.1)} %`);
-		if (framing.turn) said.push(`${rounded(framing.turn, 0.1)}°`);
-		if (framing.x || framing.y) said.push('moved');
-		if (graded) said.push('graded');
-		return said.join(', ') || 'as it is';
+		const parts = [];
+		if (framing.scale !== 1) parts.push(`${rounded((framing.scale ?? 1) * 100, 0.1)} %`);
+		if (framing.turn) parts.push(`${rounded(framing.turn, 0.1)}°`);
+		if (framing.x || framing.y) parts.push('moved');
+		if (graded) parts.push('colours');
+		return parts.join(', ') || 'Original';
 	});
 
-	// While framing, the two cut frames over each other are what one needs to see.
+	// While the framing is changed, the picture shows both cut frames overlaid.
 	$effect(() => {
 		if (!open) return;
 		const before = untrack(() => bench.compare);
@@ -66,7 +93,7 @@
 	});
 </script>
 
-<CardField name="Framing" {side} {summary} width={190} bind:open>
+<CardField name="Framing" {side} {summary} width={230} bind:open>
 	{#each PARTS as part (part.name)}
 		<div class="line">
 			<span class="quiet">{part.label}</span>
@@ -86,31 +113,31 @@
 	{#if side === 'incoming'}
 		<button
 			class="plain-button"
-			title="Find what both cut frames show, and lay it at the same size and place"
-			onclick={() => bench.match('placement')}>Match size and place</button
+			title="Find details that both cut frames show, and align them"
+			onclick={() => bench.match('placement')}>Match position and scale</button
 		>
 		<button
 			class="plain-button"
-			title="The mean and spread of the outgoing frame's colours"
+			title="Adjust brightness and contrast to the outgoing frame"
 			onclick={() => bench.match('colours')}>Match colours</button
 		>
 	{/if}
 	<button
 		class="plain-button"
-		disabled={summary === 'as it is'}
-		onclick={() => bench.setFraming(side, AS_IT_IS)}>As it is</button
+		disabled={summary === 'Original'}
+		onclick={() => bench.setFraming(side, ORIGINAL)}>Reset framing</button
 	>
 	<div class="line">
-		<span class="quiet">compare</span>
+		<span class="quiet">View</span>
 		<select
 			class="choice"
-			aria-label="How the two cut frames are compared"
+			aria-label="View while framing"
 			value={bench.compare}
 			onchange={(event) => bench.setCompare(event.currentTarget.value as Compare)}
 		>
-			<option value="cut frames">half and half</option>
-			<option value="cut difference">difference</option>
-			<option value="rendered">as rendered</option>
+			<option value="cut frames">Overlay 50 %</option>
+			<option value="cut difference">Difference</option>
+			<option value="rendered">Result</option>
 		</select>
 	</div>
 </CardField>

@@ -1,8 +1,8 @@
 <script lang="ts">
-	// Everything that was done to this cut, to be read and gone back to.
+	// The history of this cut: every step, each of which can be returned to.
 	import { Popover } from 'flowbite-svelte';
-	import { api, need, type History } from '$lib/api/client';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { api, request, type History } from '$lib/api/client';
+	import { toast } from '$lib/ui/toast.svelte';
 	import type { Bench } from './bench.svelte';
 
 	let { bench }: { bench: Bench } = $props();
@@ -19,9 +19,9 @@
 		await bench.flush();
 		try {
 			const path = { params: { path: { cut_id: bench.cut.id } } };
-			history = await need(api.GET('/api/cuts/{cut_id}/history', path));
+			history = await request(api.GET('/api/cuts/{cut_id}/history', path));
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -30,7 +30,7 @@
 	}
 </script>
 
-<button class="plain-button" id="history" aria-expanded={open} title="What was done to this cut"
+<button class="plain-button" id="history" aria-expanded={open} title="History of this cut"
 	>History</button
 >
 <Popover
@@ -56,7 +56,7 @@
 				</button>
 			</li>
 		{:else}
-			<li class="quiet">Reading the history…</li>
+			<li class="quiet">Loading history…</li>
 		{/each}
 	</ol>
 </Popover>

@@ -5,8 +5,8 @@
 
 	type Props = {
 		label: string;
-		/** The id of the pass that the lane is about. */
-		pass?: string;
+		/** The id of the filter that the lane is about. */
+		filter?: string;
 		open: boolean;
 		height: number;
 		onselect: () => void;
@@ -14,7 +14,7 @@
 		curve: Snippet;
 		right: Snippet;
 	};
-	let { label, pass, open, height, onselect, left, curve, right }: Props = $props();
+	let { label, filter, open, height, onselect, left, curve, right }: Props = $props();
 
 	let article: HTMLElement;
 	$effect(() => {
@@ -31,7 +31,7 @@
 	style:--row="{ROW_PX}px"
 	bind:this={article}
 	aria-label={label}
-	data-pass={pass}
+	data-filter={filter}
 	onclick={onselect}
 >
 	<div class="left">{@render left()}</div>

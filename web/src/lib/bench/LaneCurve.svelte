@@ -1,12 +1,12 @@
 <script lang="ts">
-	// One curve under the frames that it changes: a dot at every frame's value, handles when open.
+	// The curve of a lane: a dot at the value of every frame, and handles when open.
 	import { clamped, rounded } from '$lib/ui/numbers';
 	import { tOf, uOf, type Axis } from './axis';
 	import type { ClipSide } from './bench.svelte';
-	import { speeds, withNewKey } from './envelopes';
+	import { speeds, withNewKeyframe } from './envelopes';
 	import { handlesOf, type Handle } from './handles';
 	import type { Curve } from './preview.svelte';
-	import { movesOf, type Envelope, type Keys } from './recipe';
+	import { movesOf, type Envelope, type Keyframes } from './recipe';
 
 	type Props = {
 		axis: Axis;
@@ -21,9 +21,9 @@
 		low?: number;
 		high?: number;
 		caption?: string;
-		/** The side of the cut that the curve is about, where it is one. */
+		/** The side of the cut that the curve belongs to, where it is only one. */
 		only?: ClipSide;
-		/** The handle that was grabbed last, for what is typed beside the curve. */
+		/** The handle that was used last: the fields beside the curve belong to it. */
 		chosen?: string;
 		showSpeed?: boolean;
 		onchange?: (envelope: Envelope) => void;
@@ -49,10 +49,10 @@
 
 	const PAD_PX = 9;
 	const DOT_ROOM_PX = 7;
-	/** A handle that would hide under another one is drawn this far beside it. */
+	/** A handle that another one would hide is drawn at this distance beside it. */
 	const ASIDE_PX = 17;
 	const TIME_DECIMALS = 4;
-	/** Beside a peak and its plateau's handles, where the curve has fallen away. */
+	/** Beside the peak and the handles of its plateau. */
 	const CAPTION_PX = 30;
 
 	type Bounds = { low: number; high: number };
@@ -70,7 +70,7 @@
 		return height - PAD_PX - share * (height - 2 * PAD_PX);
 	}
 
-	/** The points of one half, the curve's times scaled should the window just have changed. */
+	/** The points of one half, with the curve's times scaled to the window. */
 	function half(outgoing: boolean): string {
 		if (!curve) return '';
 		const [first, last] = [curve.times[0] ?? -1, curve.times[curve.times.length - 1] ?? 1];
@@ -126,7 +126,7 @@
 		};
 	}
 
-	/** Where a handle is drawn: beside its place where a more important one lies there. */
+	/** Where a handle is drawn: beside its place when a more important one is there. */
 	function drawn(handle: Handle): { x: number; y: number } {
 		const place = placeOf(handle);
 		if (handle.shape === 'diamond') return place;
@@ -136,9 +136,9 @@
 			return Math.hypot(there.x - place.x, there.y - place.y) < ASIDE_PX - 4;
 		});
 		if (!hidden) return place;
-		const way = /full_from|bend-2|^end/.test(handle.id) ? -1 : 1;
+		const direction = /full_from|bend-2|^end/.test(handle.id) ? -1 : 1;
 		const level = handle.shape === 'square';
-		const x = place.x + way * ASIDE_PX * (level ? 1 : 0.7);
+		const x = place.x + direction * ASIDE_PX * (level ? 1 : 0.7);
 		const down = place.y > height / 2 ? -1 : 1;
 		return { x, y: clamped(place.y + (level ? 0 : down * ASIDE_PX * 0.7), 4, height - 4) };
 	}
@@ -169,16 +169,16 @@
 		move(handle, t, value, event.altKey);
 	}
 
-	/** Times snap to whole frames and values to what the parameter counts in; `free` undoes both. */
+	/** Times snap to whole frames and values to the parameter's steps, unless `free`. */
 	function move(handle: Handle, t: number, value: number, free: boolean) {
-		const bends = handle.shape === 'dot';
-		const time = bends || free ? t : Math.round(t);
-		const held = handle.moves === 'time' || bends ? value : valueHeld(value, free);
+		const isBend = handle.shape === 'dot';
+		const time = isBend || free ? t : Math.round(t);
+		const snapped = handle.moves === 'time' || isBend ? value : snappedValue(value, free);
 		const u = Number(clamped(uOf(axis, time), -1, 1).toFixed(TIME_DECIMALS));
-		onchange?.(handle.moved({ u: handle.moves === 'value' ? handle.u : u, value: held }));
+		onchange?.(handle.moved({ u: handle.moves === 'value' ? handle.u : u, value: snapped }));
 	}
 
-	function valueHeld(value: number, free: boolean): number {
+	function snappedValue(value: number, free: boolean): number {
 		const fine = (bounds.high - bounds.low) / 1000;
 		return clamped(whole && !free ? Math.round(value) : rounded(value, fine), low, high);
 	}
@@ -204,16 +204,16 @@
 		event.stopPropagation();
 	}
 
-	/** A double click on a curve of keys puts one there. */
-	function addKey(event: MouseEvent) {
-		if (envelope === undefined || movesOf(envelope) !== 'keys') return;
+	/** A double click adds a keyframe. */
+	function addKeyframe(event: MouseEvent) {
+		if (envelope === undefined || movesOf(envelope) !== 'keyframes') return;
 		const box = (event.currentTarget as SVGElement).getBoundingClientRect();
 		const u = Number(
 			clamped(uOf(axis, Math.round(axis.t(event.clientX - box.left))), -1, 1).toFixed(4)
 		);
 		const share = (height - PAD_PX - (event.clientY - box.top)) / (height - 2 * PAD_PX);
-		const value = valueHeld(bounds.low + share * (bounds.high - bounds.low), event.altKey);
-		onchange?.(withNewKey(envelope as Keys, u, value));
+		const value = snappedValue(bounds.low + share * (bounds.high - bounds.low), event.altKey);
+		onchange?.(withNewKeyframe(envelope as Keyframes, u, value));
 	}
 </script>
 
@@ -223,7 +223,7 @@
 	{height}
 	role="group"
 	aria-label="Curve of {name}"
-	ondblclick={open ? addKey : undefined}
+	ondblclick={open ? addKeyframe : undefined}
 >
 	{#if axis.cell >= 5}
 		{#each { length: axis.before + axis.after + 1 }, n (n)}
@@ -286,7 +286,7 @@
 	{/each}
 	{#if open && caption && handles.length}
 		{@const main = handles.findLast((handle) => handle.shape === 'diamond')}
-		{#if main && movesOf(envelope ?? 0) !== 'keys'}
+		{#if main && movesOf(envelope ?? 0) !== 'keyframes'}
 			{@const at = placeOf(main)}
 			{@const right = at.x < axis.width - 130}
 			{@const swells = movesOf(envelope ?? 0) === 'swell'}

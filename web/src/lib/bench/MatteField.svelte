@@ -1,8 +1,9 @@
 <script lang="ts">
-	// What a wipe runs along: a shape, a picture, clouds, blocks, or the brightness of a clip.
-	import { api, need, type Catalogue, type Clip } from '$lib/api/client';
+	// The matte of a wipe: a shape, a picture, clouds, blocks, or the brightness of a clip.
+	import { api, request, type Catalogue, type Clip } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { capitalised } from '$lib/ui/numbers';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { freshSeed } from './recipe';
 
 	type Cells = { size: number; seed: number };
@@ -35,14 +36,14 @@
 
 	async function choosePicture() {
 		try {
-			pictures = (await need(api.GET('/api/clips'))).filter((clip) => clip.still);
+			pictures = (await request(api.GET('/api/clips'))).filter((clip) => clip.still);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 			return;
 		}
 		const first = pictures[0];
 		if (first) onchange({ image: first.id });
-		else notices.tell('There is no picture yet: import a greyscale PNG to any edit first.');
+		else toast.info('There is no picture to use. Import a greyscale PNG into any edit first.');
 	}
 
 	function setType(type: string) {
@@ -54,12 +55,14 @@
 		if (cells) onchange({ [kind]: { ...cells, ...change } });
 	}
 
-	/** barnDoorWipe -> barn door */
+	/** barnDoorWipe -> Barn door */
 	function plain(name: string): string {
-		return name
-			.replace(/Wipe$/, '')
-			.replace(/([A-Z])/g, (letter) => ` ${letter.toLowerCase()}`)
-			.trim();
+		return capitalised(
+			name
+				.replace(/Wipe$/, '')
+				.replace(/([A-Z])/g, (letter) => ` ${letter.toLowerCase()}`)
+				.trim()
+		);
 	}
 </script>
 
@@ -70,13 +73,14 @@
 		value={kind}
 		onchange={(e) => setKind(e.currentTarget.value)}
 	>
-		{#each KINDS as each (each)}<option value={each}>{each === 'image' ? 'picture' : each}</option
+		{#each KINDS as each (each)}<option value={each}
+				>{each === 'image' ? 'Picture' : capitalised(each)}</option
 			>{/each}
 	</select>
 	{#if kind === 'shape'}
 		<select
 			class="choice"
-			aria-label="Shape of the wipe"
+			aria-label="Shape"
 			value={matte.type}
 			onchange={(event) => setType(event.currentTarget.value)}
 		>
@@ -85,7 +89,7 @@
 		{#if subtypes.length > 1}
 			<select
 				class="choice"
-				aria-label="Way of the wipe"
+				aria-label="Direction"
 				value={matte.subtype}
 				onchange={(event) => onchange({ type: matte.type, subtype: event.currentTarget.value })}
 			>
@@ -106,17 +110,17 @@
 				step={0.01}
 				onchange={(size) => setCells({ size })}
 			/>
-			<button class="plain-button" onclick={() => setCells({ seed: freshSeed() })}>re-roll</button>
+			<button class="plain-button" onclick={() => setCells({ seed: freshSeed() })}>New seed</button>
 		</div>
 	{:else if kind === 'brightness'}
 		<select
 			class="choice"
-			aria-label="Whose brightness"
+			aria-label="Clip of the brightness"
 			value={matte.brightness}
 			onchange={(event) => onchange({ brightness: event.currentTarget.value })}
 		>
-			<option value="outgoing">of outgoing</option>
-			<option value="incoming">of incoming</option>
+			<option value="outgoing">Outgoing clip</option>
+			<option value="incoming">Incoming clip</option>
 		</select>
 	{:else if pictures.length}
 		<select
@@ -128,7 +132,7 @@
 			{#each pictures as clip (clip.id)}<option value={clip.id}>{clip.name}</option>{/each}
 		</select>
 	{:else}
-		<button class="plain-button" onclick={choosePicture}>choose…</button>
+		<button class="plain-button" onclick={choosePicture}>Choose…</button>
 	{/if}
 </div>
 

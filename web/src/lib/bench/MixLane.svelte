@@ -1,5 +1,5 @@
 <script lang="ts">
-	// How outgoing becomes incoming: the kind of mix, its span, its shape.
+	// The mix: its kind, span and easing.
 	import type { MixKind } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import type { Axis } from './axis';
@@ -26,7 +26,7 @@
 		)
 	);
 	let height = $derived(open ? OPEN_PX + rows : CLOSED_PX);
-	let drawn = $derived(bench.preview.curves.find((each) => each.pass_id === 'mix'));
+	let drawn = $derived(bench.preview.curves.find((each) => each.filter_id === 'mix'));
 	let span = $derived<[number, number]>(mix.span ?? [-1, 1]);
 	let frames = $derived({
 		from: Math.round(span[0] * (span[0] < 0 ? bench.before : bench.after)),
@@ -40,23 +40,25 @@
 	function setKind(kind: string) {
 		const chosen = bench.catalogue.mixes.find((each) => each.kind === kind);
 		set(
-			`mix: ${chosen?.title.toLowerCase()}`,
-			chosen?.spanned ? { kind, ...defaults(chosen), span: [-0.5, 0.5], shape: 'linear' } : { kind }
+			`Mix: ${chosen?.title.toLowerCase()}`,
+			chosen?.spanned
+				? { kind, ...defaults(chosen), span: [-0.5, 0.5], easing: 'linear' }
+				: { kind }
 		);
 	}
 
-	/** Every parameter written out, as the catalogue has it. */
+	/** The default of every parameter. */
 	function defaults(chosen: MixKind): Record<string, unknown> {
 		return Object.fromEntries(chosen.parameters.map((each) => [each.name, each.default]));
 	}
 
-	/** The span's ends are given in frames from the cut, which is how an editor counts. */
+	/** Set an end of the span, in frames from the cut. */
 	function setSpan(end: 0 | 1, frame: number) {
 		const u = Math.max(-1, Math.min(1, frame / (frame < 0 ? bench.before : bench.after)));
 		const next: [number, number] = [span[0], span[1]];
 		next[end] = Number(u.toFixed(6));
 		if (next[0] <= next[1])
-			set(`${entry?.title.toLowerCase()} over ${frame} frames`, { ...mix, span: next });
+			set(`Mix ${end ? 'to' : 'from'} frame ${frame}`, { ...mix, span: next });
 	}
 </script>
 
@@ -64,15 +66,15 @@
 	{#snippet left()}
 		<button class="name alone" aria-expanded={open} onclick={() => bench.select('mix')}>
 			<span>Mix</span>
-			<span class="small quiet">{entry?.title.toLowerCase()}</span>
+			<span class="small quiet">{entry?.title}</span>
 		</button>
-		{#if open && mix.shape !== undefined}
+		{#if open && mix.easing !== undefined}
 			<EasingPicker
-				id="mix-shape"
-				label="shape"
-				easing={mix.shape}
+				id="mix-easing"
+				label="Easing"
+				easing={mix.easing}
 				catalogue={bench.catalogue}
-				onchange={(shape) => set('shape of the mix', { ...mix, shape })}
+				onchange={(easing) => set('Easing of the mix', { ...mix, easing })}
 			/>
 		{/if}
 	{/snippet}
@@ -81,7 +83,7 @@
 	{/snippet}
 	{#snippet right()}
 		<div class="parameter">
-			<span class="label small">kind</span>
+			<span class="label small">Kind</span>
 			<select
 				class="choice"
 				aria-label="Kind of mix"
@@ -89,7 +91,7 @@
 				onchange={(event) => setKind(event.currentTarget.value)}
 			>
 				{#each bench.catalogue.mixes as each (each.kind)}
-					<option value={each.kind}>{each.title.toLowerCase()}</option>
+					<option value={each.kind}>{each.title}</option>
 				{/each}
 			</select>
 		</div>
@@ -104,7 +106,7 @@
 							owner="Mix"
 							value={mix[parameter.name]}
 							onchange={(next) =>
-								set(`mix ${parameter.label.toLowerCase()}`, { ...mix, [parameter.name]: next })}
+								set(`Mix ${parameter.label.toLowerCase()}`, { ...mix, [parameter.name]: next })}
 						/>
 					</span>
 				</div>
@@ -112,7 +114,7 @@
 		{/if}
 		{#if open && entry?.spanned}
 			<div class="parameter">
-				<span class="label small">from frame</span>
+				<span class="label small">From frame</span>
 				<NumberField
 					label="Mix from frame"
 					value={frames.from}
@@ -122,7 +124,7 @@
 				/>
 			</div>
 			<div class="parameter">
-				<span class="label small">to frame</span>
+				<span class="label small">To frame</span>
 				<NumberField
 					label="Mix to frame"
 					value={frames.to}

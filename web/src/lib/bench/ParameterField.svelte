@@ -1,7 +1,8 @@
 <script lang="ts">
-	// The control that fits a parameter: the catalogue says which.
+	// The control of a parameter, chosen by the catalogue.
 	import type { Parameter } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
+	import { capitalised } from '$lib/ui/numbers';
 	import AngleDial from './AngleDial.svelte';
 	import type { Bench } from './bench.svelte';
 	import MatteField, { type Matte } from './MatteField.svelte';
@@ -42,7 +43,9 @@
 		value={value as string}
 		onchange={(event) => onchange(event.currentTarget.value)}
 	>
-		{#each parameter.choices as each (each)}<option value={each}>{each}</option>{/each}
+		{#each parameter.choices as each (each)}<option value={each}
+				>{capitalised(each.replaceAll('_', ' '))}</option
+			>{/each}
 	</select>
 {:else if parameter.control === 'switch'}
 	<input
@@ -75,13 +78,13 @@
 		step={1}
 		{onchange}
 	/>
-	<button class="plain-button" title="Another seed" onclick={() => onchange(freshSeed())}
-		>re-roll</button
+	<button class="plain-button" title="New seed" onclick={() => onchange(freshSeed())}
+		>New seed</button
 	>
 {:else if Array.isArray(main)}
 	{#each [0, 1] as const as part (part)}
 		<NumberField
-			label="{label} {part ? 'down' : 'across'}"
+			label="{label} {part ? 'Y' : 'X'}"
 			value={main[part]}
 			unit="%"
 			scale={100}

@@ -10,21 +10,21 @@
 
 	let shape = $derived({ width: bench.cut.width, height: bench.cut.height });
 
-	// Draws the newest pictures; an older one stays until a newer is there. Pictures of other frames
-	// arrive all the time: then nothing has to be drawn anew.
+	// Draws the newest pictures; an older one stays until a newer one arrives. Pictures of other frames
+	// arrive all the time and change nothing here.
 	let drawn: unknown[] = [];
 	$effect(() => {
 		void bench.preview.frameTick;
 		const mode = bench.comparing;
-		const treated = bench.preview.pictures.frame.get(bench.shown);
+		const result = bench.preview.pictures.frame.get(bench.shown);
 		const [one, other] = [
 			bench.preview.pictures.source.get(mode.startsWith('cut') ? -1 : bench.shown),
 			bench.preview.pictures.source.get(0)
 		];
-		const base = mode === 'rendered' || mode === 'split' ? treated : one;
-		const needed = { rendered: [treated], untreated: [one], split: [treated, one] };
+		const base = mode === 'result' || mode === 'split' ? result : one;
+		const needed = { result: [result], original: [one], split: [result, one] };
 		const both = { 'cut frames': [one, other], 'cut difference': [one, other] };
-		const all = { ...needed, ...both, difference: [treated, one] }[mode];
+		const all = { ...needed, ...both, difference: [result, one] }[mode];
 		waiting = all.some((each) => !each);
 		if (waiting || !base) return;
 		const { image } = base;
@@ -44,24 +44,24 @@
 			const width = Math.round(bench.splitAt * image.width);
 			if (width) pen.drawImage(one.image, 0, 0, width, image.height, 0, 0, width, image.height);
 		}
-		if (mode === 'difference' && treated) {
+		if (mode === 'difference' && result) {
 			pen.globalCompositeOperation = 'difference';
-			pen.drawImage(treated.image, 0, 0);
+			pen.drawImage(result.image, 0, 0);
 		}
 		if (mode.startsWith('cut') && other) {
 			if (mode === 'cut frames') pen.globalAlpha = 0.5;
 			else pen.globalCompositeOperation = 'difference';
 			pen.drawImage(other.image, 0, 0);
 		}
-		shownId = (treated ?? base).id;
+		shownId = (result ?? base).id;
 	});
 
 	const NOTES: Record<string, string> = {
-		untreated: 'Untreated',
-		split: 'Untreated left of the line',
-		difference: 'Difference from the untreated frame',
-		'cut frames': 'The two cut frames, half and half',
-		'cut difference': 'The two cut frames: black where they agree'
+		original: 'Original',
+		split: 'Original left of the line',
+		difference: 'Difference between original and result',
+		'cut frames': 'Cut frames overlaid at 50 %',
+		'cut difference': 'Difference of the cut frames: black where they agree'
 	};
 
 	function dragSplit(event: PointerEvent) {
@@ -94,7 +94,7 @@
 		data-shown-id={shownId}
 		data-asked-id={bench.preview.id}
 		data-shown={bench.shown}
-		aria-label="Frame {bench.shown} of the transition{bench.comparing === 'rendered'
+		aria-label="Frame {bench.shown} of the transition{bench.comparing === 'result'
 			? ''
 			: `, ${bench.comparing}`}"
 	></canvas>
@@ -102,13 +102,13 @@
 		{@const { variant, preview } = bench.variants.beside}
 		{#key variant.id}<BesidePicture {bench} {preview} name={variant.name} />{/key}
 	{/if}
-	{#if canvas && !bench.playing && bench.comparing === 'rendered'}<PictureHandles
+	{#if canvas && !bench.playing && bench.comparing === 'result'}<PictureHandles
 			{bench}
 			{canvas}
 		/>{/if}
 	{#if waiting}
 		<p class="note">
-			{bench.preview.connected ? 'Reading the clips…' : 'Connecting to the server…'}
+			{bench.preview.connected ? 'Loading frames…' : 'Connecting to the server…'}
 		</p>
 	{:else if NOTES[bench.comparing]}
 		<p class="note">{NOTES[bench.comparing]}</p>
@@ -116,7 +116,7 @@
 	{#if bench.comparing === 'split' && canvas}
 		<button
 			class="split"
-			aria-label="Line of the split, {Math.round(bench.splitAt * 100)} %"
+			aria-label="Split line, {Math.round(bench.splitAt * 100)} %"
 			style:left="{splitLeft}px"
 			style:top="{canvas.offsetTop}px"
 			style:height="{canvas.clientHeight}px"

@@ -1,7 +1,7 @@
 <script lang="ts">
-	// Handles on the picture for what is selected: centre, arrow, rolls, rings, the line of a wipe.
+	// The handles on the picture: centre, arrow, roll arrows, radius, the edge of a wipe.
 	import type { Bench } from './bench.svelte';
-	import { passHandles, wipeHandle, type Changes, type PictureHandle } from './pictureHandles';
+	import { filterHandles, wipeHandle, type Changes, type PictureHandle } from './pictureHandles';
 	import { kindOf, type Mix } from './recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
@@ -11,7 +11,7 @@
 	let left = $state(0);
 	let top = $state(0);
 
-	// The picture keeps its shape inside its box: the handles lie over what is shown.
+	// The picture keeps its aspect inside its box: the handles lie over the shown part.
 	$effect(() => {
 		const place = () => {
 			const shape = bench.cut.width / bench.cut.height;
@@ -26,26 +26,26 @@
 		return () => watcher.disconnect();
 	});
 
-	let pass = $derived(bench.recipe.passes.find((each) => each.id === bench.selected));
-	let kind = $derived(pass && kindOf(bench.catalogue, pass));
+	let filter = $derived(bench.recipe.filters.find((each) => each.id === bench.selected));
+	let kind = $derived(filter && kindOf(bench.catalogue, filter));
 	let progress = $derived(
-		bench.preview.curves.find((each) => each.pass_id === 'mix')?.values[
+		bench.preview.curves.find((each) => each.filter_id === 'mix')?.values[
 			bench.shown + bench.before
 		] ?? 0
 	);
 	let handles = $derived.by<PictureHandle[]>(() => {
 		if (!width) return [];
-		if (pass && kind) return pass.enabled ? passHandles(pass, kind, { width, height }) : [];
+		if (filter && kind) return filter.enabled ? filterHandles(filter, kind, { width, height }) : [];
 		const wipe =
 			bench.selected === 'mix' && wipeHandle(bench.recipe.mix, progress, { width, height });
 		return wipe ? [wipe] : [];
 	});
 
 	function apply(handle: PictureHandle, changes: Changes) {
-		const label = `${handle.id.replace('-', ' ')} of`;
-		if (pass) {
+		const label = `Move ${handle.id.replace('-', ' ')} handle of`;
+		if (filter) {
 			const name = kind?.title.toLowerCase() ?? '';
-			bench.changePass(pass.id, `${label} ${name}`, (old) => ({ ...old, ...changes }));
+			bench.changeFilter(filter.id, `${label} ${name}`, (old) => ({ ...old, ...changes }));
 		} else {
 			bench.change(`${label} the mix`, (recipe) => ({
 				...recipe,
@@ -70,14 +70,14 @@
 	}
 
 	function onkeydown(event: KeyboardEvent, handle: PictureHandle) {
-		const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
+		const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
 			event.key
 		];
-		if (!way) return;
+		if (!step) return;
 		event.preventDefault();
 		event.stopPropagation();
 		const far = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-		const [right = 0, down = 0] = way;
+		const [right = 0, down = 0] = step;
 		apply(handle, handle.keyed(right * far, down * far));
 	}
 </script>
@@ -101,8 +101,8 @@
 					<line
 						x1={x}
 						y1={y}
-						x2={handle.look === 'bar' ? 2 * handle.x - x : handle.x}
-						y2={handle.look === 'bar' ? 2 * handle.y - y : handle.y}
+						x2={handle.shape === 'bar' ? 2 * handle.x - x : handle.x}
+						y2={handle.shape === 'bar' ? 2 * handle.y - y : handle.y}
 					/>
 				{/if}
 				{#each handle.notches ?? [] as notch, n (n)}
@@ -112,7 +112,7 @@
 		</svg>
 		{#each handles as handle (handle.id)}
 			<button
-				class="handle {handle.look}"
+				class="handle {handle.shape}"
 				data-handle={handle.id}
 				aria-label={handle.label}
 				style:left="{Math.min(Math.max(handle.x, 0), width)}px"

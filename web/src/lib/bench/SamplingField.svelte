@@ -1,21 +1,26 @@
 <script lang="ts">
-	// What a clip shows where its speed asks for a moment between two of its frames.
+	// Frame interpolation: what a clip shows at a time between two of its frames.
 	import type { Bench, ClipSide } from './bench.svelte';
 	import { retimeOf, setRetime } from './speed';
 
 	let { bench, side }: { bench: Bench; side: ClipSide } = $props();
 
-	const SAMPLINGS = ['nearest', 'blend', 'flow'];
+	const SAMPLINGS = { nearest: 'Nearest', blend: 'Blend', flow: 'Optical flow' };
 </script>
 
 <select
 	class="choice between"
-	aria-label="What is shown between frames of the {side} clip"
+	aria-label="Frame interpolation of the {side} clip"
 	value={retimeOf(bench.recipe, side).sampling}
 	onchange={({ currentTarget: { value } }) =>
-		setRetime(bench, side, { sampling: value }, `${side} clip: ${value} between frames`)}
+		setRetime(
+			bench,
+			side,
+			{ sampling: value },
+			`Frame interpolation of the ${side} clip: ${SAMPLINGS[value as keyof typeof SAMPLINGS].toLowerCase()}`
+		)}
 >
-	{#each SAMPLINGS as each (each)}<option value={each}>{each}</option>{/each}
+	{#each Object.entries(SAMPLINGS) as [value, name] (value)}<option {value}>{name}</option>{/each}
 </select>
 
 <style>

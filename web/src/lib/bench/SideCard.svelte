@@ -1,5 +1,5 @@
 <script lang="ts">
-	// The facts about one of the two clips, and its share of the window.
+	// One of the two clips, and its side of the window.
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateNumber, rateText, timecode } from '$lib/ui/numbers';
 	import type { Bench } from './bench.svelte';
@@ -29,7 +29,11 @@
 	}
 </script>
 
-<section class="card" class:incoming={!outgoing} aria-label="{side} clip">
+<section
+	class="card"
+	class:incoming={!outgoing}
+	aria-label="{outgoing ? 'Outgoing' : 'Incoming'} clip"
+>
 	<h2 class="small">{side}</h2>
 	<p
 		class="name"
@@ -63,26 +67,26 @@
 			</dd>
 		</div>
 		<div>
-			<dt>{outgoing ? 'spare after its end' : 'spare before its start'}</dt>
+			<dt>Spare frames</dt>
 			<dd class="figures" class:lacking={shortage}>
 				{#if shortage}<span aria-hidden="true">▮</span>{/if}
-				{spare ?? 'no end'}{shortage ? `, ${shortage.missing} too few` : ''}
+				{spare ?? 'Unlimited'}{shortage ? `, ${shortage.missing} missing` : ''}
 			</dd>
 		</div>
 		<div>
-			<dt>{outgoing ? 'last frame shown' : 'first frame shown'}</dt>
+			<dt>{outgoing ? 'Last frame' : 'First frame'}</dt>
 			<dd class="figures">{timecode(atCut, bench.rate)}</dd>
 		</div>
 		<div>
-			<dt>speed</dt>
+			<dt>Speed</dt>
 			<dd><SpeedField {bench} {side} /></dd>
 		</div>
 		<div>
-			<dt>framing</dt>
+			<dt>Framing</dt>
 			<dd><FramingField {bench} {side} /></dd>
 		</div>
 		<div class="known">
-			<dt>size, rate</dt>
+			<dt>Size, rate</dt>
 			<dd class="figures">
 				{placed.clip.width}×{placed.clip.height}, {Number(rateNumber(placed.clip.rate).toFixed(2))}
 			</dd>
@@ -97,7 +101,7 @@
 		padding: 12px 16px;
 		overflow: hidden;
 	}
-	/* A low window keeps every fact in sight, and shows the frame smaller. */
+	/* A low window hides the least important row and shows a smaller frame. */
 	@media (max-height: 850px) {
 		.known {
 			display: none;
@@ -159,10 +163,10 @@
 		white-space: nowrap;
 	}
 	.lacking {
-		color: var(--color-broken);
+		color: var(--color-failed);
 	}
 	.clip-note {
 		margin-top: 4px;
-		color: var(--color-look);
+		color: var(--color-warning);
 	}
 </style>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// The speed ramp of a clip: how fast it runs at the cut, and how many frames that spends.
+	// The speed ramp of a clip: its speed at the cut, and the spare frames that it uses.
 	import CardField from './CardField.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted, rounded } from '$lib/ui/numbers';
@@ -12,11 +12,11 @@
 
 	let speed = $derived(retimeOf(bench.recipe, side).speed);
 	let peak = $derived(Number(mainValue(speed)));
-	let spent = $derived(bench.preview.spent[side]);
+	let spareFramesUsed = $derived(bench.preview.spareFramesUsed[side]);
 	let summary = $derived(
 		speed === 1
-			? 'as it runs'
-			: `${rounded(peak * 100, 1)} % · ${spent < 0 ? '−' : '+'}${rounded(Math.abs(spent), 0.1)}`
+			? 'Normal'
+			: `${rounded(peak * 100, 1)} % · ${spareFramesUsed < 0 ? '−' : '+'}${rounded(Math.abs(spareFramesUsed), 0.1)}`
 	);
 
 	function setPeak(value: number) {
@@ -28,13 +28,13 @@
 	name="Speed"
 	{side}
 	{summary}
-	width={210}
+	width={240}
 	title={speed === 1
-		? 'As it runs: set a speed for this side of the window'
-		: `Spends ${counted(rounded(spent, 0.1), 'frame')} more than the window has`}
+		? 'Set a speed for this side of the window'
+		: `Spare frames used: ${rounded(spareFramesUsed, 0.1)}`}
 >
 	<div class="line">
-		<span class="quiet">at the cut</span>
+		<span class="quiet">At the cut</span>
 		<NumberField
 			label="Speed of the {side} clip at the cut"
 			value={peak}
@@ -48,15 +48,15 @@
 		/>
 	</div>
 	<div class="line">
-		<span class="quiet">between frames</span>
+		<span class="quiet">Frame interpolation</span>
 		<SamplingField {bench} {side} />
 	</div>
 	<p class="small quiet">
 		{#if speed === 1}
-			Nothing spent: the clip runs as it is.
+			Uses no spare frames
 		{:else}
-			{rounded(Math.abs(spent), 0.1)} frames {spent < 0 ? 'fewer' : 'more'} than the window has. Its curve
-			is a lane below.
+			Uses {counted(rounded(Math.abs(spareFramesUsed), 0.1), 'frame')}
+			{spareFramesUsed < 0 ? 'fewer' : 'more'} than the window has. Edit the curve in the lane below.
 		{/if}
 	</p>
 </CardField>

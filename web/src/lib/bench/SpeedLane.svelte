@@ -1,6 +1,6 @@
 <script lang="ts">
-	// The speed ramp of one clip: its curve under the frames, what it spends, what is between frames.
-	import { rounded } from '$lib/ui/numbers';
+	// The speed ramp of one clip: its curve, its spare frames and its frame interpolation.
+	import { capitalised, rounded } from '$lib/ui/numbers';
 	import type { Axis } from './axis';
 	import type { Bench, ClipSide } from './bench.svelte';
 	import CurveTools, { rowsOf } from './CurveTools.svelte';
@@ -24,9 +24,9 @@
 	let parameter = $derived(bench.catalogue.speed);
 	let height = $derived(open ? (HEAD_ROWS + rowsOf(speed)) * ROW_PX + 16 : CLOSED_PX);
 	let drawn = $derived(
-		bench.preview.curves.find((each) => each.pass_id === 'retime' && each.parameter === side)
+		bench.preview.curves.find((each) => each.filter_id === 'retime' && each.parameter === side)
 	);
-	let spent = $derived(bench.preview.spent[side]);
+	let spareFramesUsed = $derived(bench.preview.spareFramesUsed[side]);
 	let handle = $state('');
 	let current = $derived(drawn?.values[bench.shown + axis.before] ?? 1);
 
@@ -50,7 +50,7 @@
 	{#snippet left()}
 		<button class="name alone" aria-expanded={open} onclick={() => bench.select(id)}>
 			<span>Speed</span>
-			<span class="small quiet">{side}</span>
+			<span class="small quiet">{side === 'outgoing' ? 'Outgoing clip' : 'Incoming clip'}</span>
 		</button>
 		{#if open}
 			<CurveTools
@@ -81,7 +81,7 @@
 			name="speed of the {side} clip"
 			low={parameter.low ?? undefined}
 			high={parameter.high ?? undefined}
-			caption="{mainName(movesOf(speed))} {valueText(parameter, speed)}"
+			caption="{capitalised(mainName(movesOf(speed)))} {valueText(parameter, speed)}"
 			onchange={set}
 		/>
 	{/snippet}
@@ -92,21 +92,22 @@
 		</div>
 		{#if open}
 			<div class="parameter">
-				<span class="label small">between frames</span>
+				<span class="label small">Frame interpolation</span>
 				<SamplingField {bench} {side} />
 			</div>
 			<div class="parameter">
-				<span class="label small">spends</span>
+				<span class="label small">Spare frames used</span>
 				<span class="figures small"
-					>{spent < 0 ? '−' : '+'}{rounded(Math.abs(spent), 0.1)} frames</span
+					>{spareFramesUsed < 0 ? '−' : '+'}{rounded(Math.abs(spareFramesUsed), 0.1)} frames</span
 				>
 			</div>
 			<div class="parameter">
 				<span></span>
 				<button
 					class="bare-button"
-					onclick={() => setRetime(bench, side, { speed: 1 }, `${side} speed as it runs`)}
-					>remove</button
+					onclick={() =>
+						setRetime(bench, side, { speed: 1 }, `Remove speed ramp of the ${side} clip`)}
+					>Remove</button
 				>
 			</div>
 		{/if}

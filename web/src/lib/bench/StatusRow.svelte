@@ -1,42 +1,42 @@
 <script lang="ts">
-	// The cut checks in a row, worst first; a click shows the sentence, the frame and the mends.
+	// The cut checks in a row, worst first; a click shows the message, the frame and the fixes.
 	import type { Bench } from './bench.svelte';
-	import type { Finding, Mend } from './preview.svelte';
+	import type { Finding, Fix } from './preview.svelte';
+	import { checkName, STATUS_MARK } from '$lib/edits/cutStatus';
 	import { patched } from './recipe';
 
-	let { bench, onkeys }: { bench: Bench; onkeys: () => void } = $props();
+	let { bench, onshortcuts }: { bench: Bench; onshortcuts: () => void } = $props();
 
-	const SEVERITY = { ok: 0, look: 1, broken: 2 };
-	const MARK = { ok: '✓', look: '◯', broken: '▮' };
-	const PLAIN: Record<string, string> = { spare_frames: 'spare frames' };
-	const LOOKING = 'looking at the frames';
+	const SEVERITY = { ok: 0, warning: 1, failed: 2 };
+	const MARK = STATUS_MARK;
+	const ANALYSING = 'analysing';
 	let shownId = $state('');
 
 	let findings = $derived(
-		[...bench.preview.findings].sort((a, b) => SEVERITY[b.verdict] - SEVERITY[a.verdict])
+		[...bench.preview.findings].sort((a, b) => SEVERITY[b.status] - SEVERITY[a.status])
 	);
 	let pending = $derived(bench.preview.pending);
 	let unknown = $derived(pending.filter((id) => !findings.some((each) => each.id === id)));
 	let shown = $derived(findings.find((each) => each.id === shownId));
 
-	function figure({ figure, unit }: Finding): string {
+	function valueText({ value, unit }: Finding): string {
 		const units: Record<string, string> = { deg: '°', '%': ' %' };
-		return `${Number(figure.toFixed(1))}${units[unit] ?? ` ${unit}`}`;
+		return `${Number(value.toFixed(1))}${units[unit] ?? ` ${unit}`}`;
 	}
 
-	function mendsOf(finding: Finding): Mend[] {
-		const all = finding.mend ? [finding.mend, ...finding.more_mends] : [];
+	function fixesOf(finding: Finding): Fix[] {
+		const all = finding.fix ? [finding.fix, ...finding.more_fixes] : [];
 		return all.filter((each) => each.patch.length || each.move_cut);
 	}
 
-	function apply(finding: Finding, mend: Mend) {
+	function apply(finding: Finding, fix: Fix) {
 		shownId = '';
-		if (mend.move_cut) {
-			void bench.moveCut(mend.move_cut);
+		if (fix.move_cut) {
+			void bench.moveCut(fix.move_cut);
 			return;
 		}
-		bench.change(`mend ${PLAIN[finding.id] ?? finding.id}: ${mend.label}`, (recipe) =>
-			patched(recipe, mend.patch)
+		bench.change(`Fix ${checkName(finding.id).toLowerCase()}: ${fix.label}`, (recipe) =>
+			patched(recipe, fix.patch)
 		);
 	}
 </script>
@@ -46,18 +46,18 @@
 <footer class="status">
 	{#if shown}
 		{@const finding = shown}
-		<div class="told {finding.verdict}" role="dialog" aria-label="Check: {finding.id}">
+		<div class="details {finding.status}" role="dialog" aria-label="Check: {checkName(finding.id)}">
 			<p>
-				<b>{PLAIN[finding.id] ?? finding.id}</b>
-				<span class="figures quiet">{figure(finding)}</span>
-				{finding.sentence}
+				<b>{checkName(finding.id)}</b>
+				<span class="figures quiet">{valueText(finding)}</span>
+				{finding.message}
 			</p>
 			<div class="actions">
-				{#each mendsOf(finding) as mend, n (mend.label)}
+				{#each fixesOf(finding) as fix, n (fix.label)}
 					<button
 						class="plain-button"
-						class:strong={n === 0 && finding.verdict !== 'ok'}
-						onclick={() => apply(finding, mend)}>Mend: {mend.label}</button
+						class:strong={n === 0 && finding.status !== 'ok'}
+						onclick={() => apply(finding, fix)}>Fix: {fix.label}</button
 					>
 				{/each}
 				{#if finding.frame !== null}
@@ -74,35 +74,36 @@
 	{:else}
 		{#each findings as finding (finding.id)}
 			<button
-				class="check {finding.verdict}"
+				class="check {finding.status}"
 				class:pending={pending.includes(finding.id)}
 				aria-expanded={shownId === finding.id}
-				aria-label="{PLAIN[finding.id] ?? finding.id}: {pending.includes(finding.id)
-					? LOOKING
-					: finding.verdict}"
-				title={finding.sentence}
+				aria-label="{checkName(finding.id)}: {pending.includes(finding.id)
+					? ANALYSING
+					: finding.status}"
+				title={finding.message}
 				onclick={() => (shownId = shownId === finding.id ? '' : finding.id)}
 			>
-				<span aria-hidden="true">{pending.includes(finding.id) ? '…' : MARK[finding.verdict]}</span>
-				{PLAIN[finding.id] ?? finding.id}
-				{#if finding.verdict !== 'ok'}<span class="figures">{figure(finding)}</span>{/if}
+				<span aria-hidden="true">{pending.includes(finding.id) ? '…' : MARK[finding.status]}</span>
+				{checkName(finding.id)}{#if pending.includes(finding.id)}: {ANALYSING}{:else if finding.status !== 'ok'}<span
+						class="figures">{valueText(finding)}</span
+					>{/if}
 			</button>
 		{:else}
-			<span class="quiet">checking…</span>
+			<span class="quiet">Checking…</span>
 		{/each}
 		{#if findings.length}
 			{#each unknown as id (id)}
-				<span class="check" title={LOOKING}>… {PLAIN[id] ?? id}</span>
+				<span class="check">… {checkName(id)}: {ANALYSING}</span>
 			{/each}
 		{/if}
 	{/if}
 	{#if !bench.preview.connected}
 		<span class="problem"
-			><span aria-hidden="true">▮</span> no connection to the server, trying again…</span
+			><span aria-hidden="true">▮</span> No connection to the server. Trying again…</span
 		>
 	{/if}
 	<span class="space"></span>
-	<button class="bare-button" onclick={onkeys}>keys: ?</button>
+	<button class="bare-button" onclick={onshortcuts}>Shortcuts (?)</button>
 </footer>
 
 <style>
@@ -137,20 +138,20 @@
 	.check.pending {
 		font-style: italic;
 	}
-	.check.look,
-	.told.look b {
-		color: var(--color-look);
+	.check.warning,
+	.details.warning b {
+		color: var(--color-warning);
 	}
-	.check.broken,
-	.told.broken b,
+	.check.failed,
+	.details.failed b,
 	.problem {
-		color: var(--color-broken);
+		color: var(--color-failed);
 	}
 	.problem {
 		overflow: hidden;
 		text-overflow: ellipsis;
 	}
-	.told {
+	.details {
 		position: absolute;
 		bottom: 32px;
 		left: 12px;

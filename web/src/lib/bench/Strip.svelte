@@ -1,6 +1,6 @@
 <script lang="ts">
-	// Every frame of the window as it will look, the cut in the middle; scrub on it, drag its ends.
-	// Below: how much each frame differs from the one before.
+	// Every frame of the window, with the cut in the middle; drag to scrub, drag the ends to resize.
+	// Below it, how much each frame differs from the one before.
 	import { onDestroy, untrack } from 'svelte';
 	import { fromCut } from '$lib/ui/numbers';
 	import { frameAt, labelEvery, type Axis } from './axis';
@@ -20,12 +20,11 @@
 		Array.from({ length: axis.before + axis.after }, (_, n) => n - axis.before)
 	);
 	let every = $derived(labelEvery(axis, LABEL_ROOM_PX));
-	// Narrow frames share one picture among neighbours, so that each can still be made out.
+	// Narrow frames share one picture, so that it stays recognisable.
 	let shared = $derived(Math.max(1, Math.ceil(THUMB_ROOM_PX / axis.cell)));
 	let tallest = $derived(Math.max(...bench.preview.changes, 0.02));
 
-	// Drawn every now and then, however many pictures arrive meanwhile: each drawing takes time away
-	// from making the next.
+	// Drawn at intervals, however many pictures arrive: drawing takes time from rendering.
 	let due: ReturnType<typeof setTimeout> | undefined;
 	$effect(() => {
 		void bench.preview.thumbTick;
@@ -69,7 +68,7 @@
 			brush.fillRect(left, 0, width, height);
 			return;
 		}
-		// The middle of the picture, as much of it as the cell has the shape for.
+		// The middle of the picture, cropped to the cell's aspect.
 		const { image } = picture;
 		const wide = Math.min(image.width, (image.height * width) / height);
 		const high = Math.min(image.height, (image.width * height) / width);
@@ -194,7 +193,7 @@
 			onkeydown={(event) => onkeydown(event, side)}
 		></div>
 	{/each}
-	<svg class="change" height={CHANGE_PX} role="img" aria-label="Change from frame to frame">
+	<svg class="change" height={CHANGE_PX} role="img" aria-label="Change per frame">
 		{#each bench.preview.changes as change, n (n)}
 			{@const offset = n - axis.before}
 			{#if offset < axis.after}
@@ -205,7 +204,7 @@
 					height={Math.max(1, (change / tallest) * (CHANGE_PX - 4))}
 					class={offset < 0 ? 'out' : 'in'}
 				>
-					<title>{fromCut(offset)}: {(change * 100).toFixed(1)} % of full change</title>
+					<title>Frame {fromCut(offset)}: changes by {(change * 100).toFixed(1)} %</title>
 				</rect>
 			{/if}
 		{/each}

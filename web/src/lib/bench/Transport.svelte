@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { fromCut, rounded, timecode } from '$lib/ui/numbers';
 	import { COMPARES, type Bench, type Compare } from './bench.svelte';
-	import { letGo } from './keys';
+	import { blurPressed } from './keys';
 	import type { Player } from './player.svelte';
 
 	let { bench, player }: { bench: Bench; player: Player } = $props();
@@ -12,12 +12,12 @@
 		{ speed: 0.25, name: '¼' }
 	];
 	const NAMES: Record<Compare, string> = {
-		rendered: 'as rendered',
-		untreated: 'untreated',
-		split: 'split',
-		difference: 'difference',
-		'cut frames': 'the two cut frames',
-		'cut difference': 'the cut frames, difference'
+		result: 'Result',
+		original: 'Original',
+		split: 'Split',
+		difference: 'Difference',
+		'cut frames': 'Cut frames overlaid',
+		'cut difference': 'Cut frames, difference'
 	};
 	let seconds = $derived((bench.before + bench.after) / bench.rate);
 	let long = $derived(
@@ -28,23 +28,23 @@
 </script>
 
 <!-- svelte-ignore a11y_click_events_have_key_events -->
-<div class="transport" role="toolbar" tabindex="-1" aria-label="Playing" onclick={letGo}>
+<div class="transport" role="toolbar" tabindex="-1" aria-label="Transport" onclick={blurPressed}>
 	<div class="part">
-		<span class="quiet">window</span>
+		<span class="quiet">Window</span>
 		<span class="figures" title={long}>{bench.before} | {bench.after}</span>
 		{#if bench.cut.beats_per_minute}
-			<span class="figures quiet small" title="Length of the window">{beats} beats</span>
+			<span class="figures quiet small" title="Duration in beats">{beats} beats</span>
 		{/if}
 		<button
 			class="plain-button"
-			aria-label="Window shorter on both sides"
-			title="Shorter on both sides (−)"
+			aria-label="Shorter window"
+			title="Shorter window (−)"
 			onclick={() => bench.setWindow(bench.before - 1, bench.after - 1)}>−</button
 		>
 		<button
 			class="plain-button"
-			aria-label="Window longer on both sides"
-			title="Longer on both sides (=)"
+			aria-label="Longer window"
+			title="Longer window (=)"
 			onclick={() => bench.setWindow(bench.before + 1, bench.after + 1)}>+</button
 		>
 	</div>
@@ -61,14 +61,18 @@
 		</output>
 		<button
 			class="plain-button"
-			aria-label="One frame on"
-			title="One frame on (→)"
+			aria-label="One frame forward"
+			title="One frame forward (→)"
 			onclick={() => bench.show(bench.shown + 1)}>›</button
 		>
-		<button class="plain-button play" onclick={() => player.toggle()} title="Space">
+		<button
+			class="plain-button play"
+			onclick={() => player.toggle()}
+			title={bench.playing ? 'Stop (Space)' : 'Play the loop (Space)'}
+		>
 			{bench.playing ? 'Stop' : 'Play loop'}
 		</button>
-		<div class="group" role="group" aria-label="Speed">
+		<div class="group" role="group" aria-label="Playback speed">
 			{#each speeds as { speed, name } (speed)}
 				<button
 					class="plain-button"
@@ -83,18 +87,18 @@
 			class="plain-button"
 			class:pressed={bench.sound.on}
 			aria-pressed={bench.sound.on}
-			title="Play the clips' sound with the loop (M)"
-			onclick={() => player.toggleSound()}>sound</button
+			title="Play the clips' sound (M)"
+			onclick={() => player.toggleSound()}>{bench.sound.on ? 'Sound on' : 'Sound off'}</button
 		>
 	</div>
 	<div class="part end">
-		{#if !inWindow}<span class="quiet small">run-up: outside the window, as the clip is</span>{/if}
+		{#if !inWindow}<span class="quiet small">Run-up: outside the window</span>{/if}
 		<label class="quiet small compare"
-			>show
+			>View
 			<select
 				class="choice"
-				aria-label="Compare"
-				title="H holds the frame untreated, G splits"
+				aria-label="View"
+				title="What the picture shows. Hold H for the original, G for split"
 				value={bench.compare}
 				onchange={(event) => bench.setCompare(event.currentTarget.value as Compare)}
 			>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// Up to four variants of the transition: pin one, look at it beside, work on with it.
+	// Up to four pinned variants of the transition: compare one beside it, or continue with it.
 	import type { Bench } from './bench.svelte';
 
 	let { bench }: { bench: Bench } = $props();
@@ -13,13 +13,13 @@
 	{#if shown}
 		<button
 			class="plain-button"
-			title="Work on with variant {shown.name}"
-			onclick={() => shown && variants.take(shown)}>use {shown.name}</button
+			title="Continue with variant {shown.name}"
+			onclick={() => shown && variants.take(shown)}>Use {shown.name}</button
 		>
 		<button
 			class="plain-button"
-			title="Let variant {shown.name} go"
-			onclick={() => shown && variants.letGo(shown)}>unpin {shown.name}</button
+			title="Unpin variant {shown.name}"
+			onclick={() => shown && variants.unpin(shown)}>Unpin {shown.name}</button
 		>
 	{/if}
 	{#each variants.pinned as variant (variant.id)}
@@ -27,8 +27,10 @@
 			class="plain-button letter"
 			class:pressed={variant.id === shown?.id}
 			aria-pressed={variant.id === shown?.id}
-			aria-label="Variant {variant.name} beside"
-			title="“{variant.recipe.name}”, {variant.before} | {variant.after}: show it beside"
+			disabled={!!variant.problem}
+			aria-label="Compare with variant {variant.name}"
+			title="“{variant.recipe
+				.name}”, {variant.before} | {variant.after}: show it beside the transition"
 			onclick={() => variants.show(variant.id === shown?.id ? null : variant)}
 			>{variant.name}</button
 		>
@@ -37,9 +39,9 @@
 		class="plain-button"
 		disabled={variants.pinned.length >= MOST}
 		title={variants.pinned.length >= MOST
-			? 'Four are pinned: let one go first'
-			: 'Pin the transition as it is, to compare it later'}
-		onclick={() => variants.pin()}>Pin a variant</button
+			? 'Four variants are pinned. Unpin one first.'
+			: 'Keep the current transition, to compare it later'}
+		onclick={() => variants.pin()}>Pin variant</button
 	>
 </div>
 

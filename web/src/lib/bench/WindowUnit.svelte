@@ -1,5 +1,5 @@
 <script lang="ts">
-	// Whether the window is counted in frames, seconds, or beats of the edit's music.
+	// The unit of the window: frames, seconds or beats.
 	import type { Bench } from './bench.svelte';
 	import { windowUnit, WINDOW_UNITS, type WindowUnitName } from './windowUnit.svelte';
 

@@ -1,16 +1,16 @@
-// The state of the bench: one cut's transition, how it is looked at, and how it is saved.
-import { api, need, Refusal, type Catalogue, type Cut, type Framing } from '$lib/api/client';
+// The state of the bench: one cut's transition, how it is viewed, and how it is saved.
+import { api, request, Refusal, type Catalogue, type Cut, type Framing } from '$lib/api/client';
 import { LoopSound } from './loopSound.svelte';
 import { rateNumber } from '$lib/ui/numbers';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import { goto } from '$app/navigation';
 import type { Preview } from './preview.svelte';
-import type { Pass, Recipe } from './recipe';
+import type { Filter, Recipe } from './recipe';
 import { Variants } from './variants.svelte';
 
 export const COMPARES = [
-	'rendered',
-	'untreated',
+	'result',
+	'original',
 	'split',
 	'difference',
 	'cut frames',
@@ -28,28 +28,28 @@ export class Bench {
 	recipe = $state.raw() as Recipe;
 	before = $state(1);
 	after = $state(1);
-	/** How the two clips stand in the frame. */
+	/** The framing of both clips. */
 	framing = $state.raw() as Record<ClipSide, Framing>;
 	selected = $state('');
 	shown = $state(0);
-	compare = $state<Compare>('rendered');
-	/** While H is held, whatever is compared. */
+	compare = $state<Compare>('result');
+	/** Whether H is held: the original is shown, whatever the view. */
 	held = $state(false);
-	/** Where the line of the split stands, as a share of the picture's width. */
+	/** Position of the split line, as a share of the picture's width. */
 	splitAt = $state(0.5);
-	/** Whether the open lane draws how fast its curve moves. */
+	/** Whether the open lane draws the speed of its curve. */
 	showSpeed = $state(false);
 	playing = $state(false);
 	speed = $state(1);
 	saved = $state<SavedState>('saved');
 	readonly variants: Variants;
 	readonly sound: LoopSound;
-	/** The recipe as it was saved last, to tell from what to what a value was changed. */
+	/** The last saved recipe, for the old value in the labels of the history. */
 	asSaved = $state.raw() as Recipe;
 
 	#version = 0;
 	#label = '';
-	/** What was changed since it was saved: the transition, and the sides that stand differently. */
+	/** Unsaved changes: the transition, and the sides with a new framing. */
 	#transition = false;
 	readonly #framed = new Set<ClipSide>();
 	#timer: ReturnType<typeof setTimeout> | undefined;
@@ -58,13 +58,13 @@ export class Bench {
 	constructor(
 		cut: Cut,
 		readonly catalogue: Catalogue,
-		/** The cut's preview; whoever opened it closes it. */
+		/** The cut's preview; its owner closes it. */
 		readonly preview: Preview
 	) {
 		this.variants = new Variants(this, cut.id);
 		this.sound = new LoopSound(cut.id);
 		this.#take(cut);
-		this.selected = this.recipe.passes[0]?.id ?? 'mix';
+		this.selected = this.recipe.filters[0]?.id ?? 'mix';
 	}
 
 	get rate(): number {
@@ -88,74 +88,77 @@ export class Bench {
 		return this.after + this.runUp - 1;
 	}
 
-	/** Change the recipe; `label` tells the history what was done. */
+	/** Change the recipe; `label` names the step in the history. */
 	change(label: string, change: (recipe: Recipe) => Recipe) {
 		this.recipe = change(this.recipe);
 		this.#changed(label);
 	}
 
-	changePass(id: string, label: string, change: (pass: Pass) => Pass) {
+	changeFilter(id: string, label: string, change: (filter: Filter) => Filter) {
 		this.change(label, (recipe) => ({
 			...recipe,
-			passes: recipe.passes.map((pass) => (pass.id === id ? change(pass) : pass))
+			filters: recipe.filters.map((filter) => (filter.id === id ? change(filter) : filter))
 		}));
 	}
 
-	/** Set the window, held inside what the clips and the neighbours leave; where it is held, told. */
+	/** Set the window, limited by the clips and the neighbouring windows; say so where it is limited. */
 	setWindow(before: number, after: number) {
-		if (before > this.cut.most_before) this.#tellHeld('outgoing', this.cut.previous_id, -1);
-		if (after > this.cut.most_after) this.#tellHeld('incoming', this.cut.next_id, 1);
+		if (before > this.cut.most_before) this.#sayLimited('outgoing', this.cut.previous_id, -1);
+		if (after > this.cut.most_after) this.#sayLimited('incoming', this.cut.next_id, 1);
 		const next = {
 			before: Math.min(Math.max(1, Math.round(before)), this.cut.most_before),
 			after: Math.min(Math.max(1, Math.round(after)), this.cut.most_after)
 		};
 		if (next.before === this.before && next.after === this.after) return;
-		const label = `window ${this.before} | ${this.after} → ${next.before} | ${next.after}`;
+		const label = `Window ${this.before} | ${this.after} → ${next.before} | ${next.after}`;
 		this.before = next.before;
 		this.after = next.after;
 		this.show(this.shown);
 		this.#changed(label);
 	}
 
-	#tellHeld(side: ClipSide, neighbour: string | null, step: number) {
+	#sayLimited(side: ClipSide, neighbour: string | null, step: number) {
 		const number = this.cut.number + step;
-		if (!neighbour) notices.tell(`The ${side} clip has no more frames for the window.`);
+		if (!neighbour) toast.info(`The window cannot be longer: the ${side} clip has no more frames.`);
 		else
-			notices.tell(`The window of cut ${number} meets this one there: shorten it to go further.`, {
-				label: `Open cut ${number}`,
-				run: () => void goto(`/cuts/${neighbour}`)
-			});
+			toast.info(
+				`The window cannot be longer: it meets the window of cut ${number}. Shorten that one first.`,
+				{
+					label: `Open cut ${number}`,
+					run: () => void goto(`/cuts/${neighbour}`)
+				}
+			);
 	}
 
-	/** Look at a frame, held inside the window and its run-up. */
+	/** Show a frame, limited to the window and its run-up. */
 	show(offset: number) {
 		this.shown = Math.min(Math.max(offset, this.firstShown), this.lastShown);
-		this.preview.look(this.shown, this.#sources());
-		this.variants.look(this.shown);
+		this.preview.showFrame(this.shown, this.#sources());
+		this.variants.showFrame(this.shown);
 	}
 
-	/** What the picture shows now. */
+	/** The current view. */
 	get comparing(): Compare {
-		return this.held ? 'untreated' : this.compare;
+		return this.held ? 'original' : this.compare;
 	}
 
 	setCompare(compare: Compare) {
 		this.compare = compare;
-		this.preview.look(this.shown, this.#sources());
+		this.preview.showFrame(this.shown, this.#sources());
 	}
 
 	hold(held: boolean) {
 		this.held = held;
-		this.preview.look(this.shown, this.#sources());
+		this.preview.showFrame(this.shown, this.#sources());
 	}
 
-	/** The frames that are wanted untreated for what is compared. */
+	/** The original frames that the view needs. */
 	#sources(): number[] {
-		if (this.comparing === 'rendered') return [];
+		if (this.comparing === 'result') return [];
 		return this.comparing.startsWith('cut') ? [-1, 0] : [this.shown];
 	}
 
-	/** Let the cut come later by frames; its clips are trimmed against each other. */
+	/** Move the cut later by frames: a rolling trim of its clips. */
 	async moveCut(by: number) {
 		void this.flush();
 		await this.#inTurn(async () => {
@@ -169,7 +172,7 @@ export class Bench {
 		});
 	}
 
-	/** Let a clip stand differently in the frame; this holds for the whole placed clip. */
+	/** Set the framing of a clip, on all its frames in the edit. */
 	setFraming(side: ClipSide, framing: Framing) {
 		this.framing = { ...this.framing, [side]: framing };
 		this.#framed.add(side);
@@ -177,11 +180,11 @@ export class Bench {
 		this.#later();
 	}
 
-	/** Save the framing of the sides where it changed. */
+	/** Save the changed framings. */
 	async #saveFraming() {
 		for (const side of [...this.#framed]) {
 			this.#framed.delete(side);
-			await need(
+			await request(
 				api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', {
 					params: { path: { edit_id: this.cut.edit_id, placed_id: this.cut[side].id } },
 					body: { framing: this.framing[side] }
@@ -190,24 +193,24 @@ export class Bench {
 		}
 	}
 
-	/** Lay the incoming clip over the outgoing one, or give it its colours; told, with a way back. */
+	/** Match the incoming clip to the outgoing one, and offer to undo it. */
 	async match(what: 'placement' | 'colours') {
 		const was = this.framing.incoming;
 		try {
-			const { framing, agreeing } = await need(
+			const { framing, agreeing } = await request(
 				api.POST('/api/cuts/{cut_id}/match', {
 					params: { path: { cut_id: this.cut.id } },
 					body: { what, outgoing: this.framing.outgoing, incoming: was }
 				})
 			);
 			this.setFraming('incoming', framing);
-			const told =
+			const message =
 				what === 'colours'
-					? 'The incoming clip has the brightness and contrast of the outgoing one.'
-					: `The incoming clip lies over the outgoing one: ${agreeing} details agree.`;
-			notices.tell(told, { label: 'Undo', run: () => this.setFraming('incoming', was) });
+					? 'Matched the colours of the incoming clip to the outgoing clip.'
+					: `Matched the position and scale of the incoming clip: ${agreeing} details agree.`;
+			toast.info(message, { label: 'Undo', run: () => this.setFraming('incoming', was) });
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -215,7 +218,7 @@ export class Bench {
 		this.selected = id;
 	}
 
-	/** Save now what is not saved yet. */
+	/** Save unsaved changes now. */
 	flush(): Promise<void> {
 		clearTimeout(this.#timer);
 		return this.#inTurn(async () => {
@@ -223,25 +226,25 @@ export class Bench {
 		});
 	}
 
-	/** What is asked of the server waits for what was asked before: each needs the version then. */
+	/** Requests run one after another: each needs the version that the one before returned. */
 	#inTurn(work: () => Promise<void>): Promise<void> {
 		this.#turn = this.#turn.then(work);
 		return this.#turn;
 	}
 
-	async step(way: 'undo' | 'redo') {
+	async step(direction: 'undo' | 'redo') {
 		void this.flush();
 		await this.#inTurn(() => {
 			const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
 			return this.#takeAnswer(
-				way === 'undo'
+				direction === 'undo'
 					? api.POST('/api/cuts/{cut_id}/undo', path)
 					: api.POST('/api/cuts/{cut_id}/redo', path)
 			);
 		});
 	}
 
-	/** Go to a step of the history. */
+	/** Return to a step of the history. */
 	async goTo(number: number) {
 		void this.flush();
 		await this.#inTurn(() =>
@@ -254,9 +257,9 @@ export class Bench {
 		);
 	}
 
-	async #takeAnswer(asked: Parameters<typeof need<Cut>>[0]) {
+	async #takeAnswer(asked: Parameters<typeof request<Cut>>[0]) {
 		try {
-			this.#take(await need(asked));
+			this.#take(await request(asked));
 		} catch (error) {
 			this.#refused(error);
 		}
@@ -297,7 +300,7 @@ export class Bench {
 		this.#later();
 	}
 
-	/** Show the change now, and save it once no other follows. */
+	/** Show the change now, and save it when no other follows soon. */
 	#later() {
 		this.saved = 'unsaved';
 		this.#refresh();
@@ -322,10 +325,10 @@ export class Bench {
 		try {
 			const asked = api.PUT('/api/cuts/{cut_id}', {
 				params: { path: { cut_id: this.cut.id } },
-				// The server validates the recipe; its type there is a union of every pass.
+				// The server validates the recipe; its type there is a union of every filter.
 				body: { version: this.#version, before, after, recipe: recipe as never, label: this.#label }
 			});
-			this.#takeFacts(await need(asked));
+			this.#takeFacts(await request(asked));
 			this.asSaved = recipe;
 		} catch (error) {
 			this.#transition = true;
@@ -336,16 +339,16 @@ export class Bench {
 	#refused(error: unknown) {
 		const conflict = error instanceof Refusal && error.status === 409;
 		this.saved = conflict ? 'conflict' : 'unsaved';
-		if (!conflict) notices.wrong(error);
+		if (!conflict) toast.error(error);
 	}
 
-	/** After another window saved first: take its state, or put this one over it. */
+	/** After a conflict: load the other window's version, or save this one over it. */
 	async resolve(keep: 'theirs' | 'mine') {
 		try {
 			const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: this.cut.id } } });
-			const theirs = await need(asked);
+			const theirs = await request(asked);
 			if (keep === 'theirs') {
-				// Nothing is lost: what was made here stays at hand as a variant.
+				// The changes made here are kept as a variant.
 				if (!(await this.variants.pin())) return;
 				this.#take(theirs);
 				return;
@@ -355,7 +358,7 @@ export class Bench {
 			this.#transition = true;
 			await this.flush();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 }

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Catalogue, Cut } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { Bench } from './bench.svelte';
 import type { Preview } from './preview.svelte';
@@ -22,7 +22,7 @@ class Server {
 		most_after: 20,
 		outgoing: { id: 'out', in_frame: 0, out_frame: 100, framing: {} },
 		incoming: { id: 'in', in_frame: 5, out_frame: 80, framing: {} },
-		recipe: { name: 'Harbour', passes: [{ id: 'roll', kind: 'roll' }] }
+		recipe: { name: 'Harbour', filters: [{ id: 'roll', kind: 'roll' }] }
 	} as unknown as Cut;
 	saves: { version: number; label: string; recipe: Recipe; before: number }[] = [];
 	undone: number[] = [];
@@ -86,7 +86,7 @@ function opened(): Bench {
 		forgetSources: () => {},
 		reopen: () => {}
 	} as unknown as Preview;
-	const bench: Bench = new Bench(server.cut, { passes: [] } as unknown as Catalogue, preview);
+	const bench: Bench = new Bench(server.cut, { filters: [] } as unknown as Catalogue, preview);
 	return bench;
 }
 const named = (name: string) => (recipe: Recipe) => ({ ...recipe, name });
@@ -94,7 +94,7 @@ const named = (name: string) => (recipe: Recipe) => ({ ...recipe, name });
 beforeEach(() => {
 	vi.useFakeTimers();
 	server = new Server();
-	notices.list = [];
+	toast.list = [];
 });
 afterEach(() => vi.useRealTimers());
 
@@ -136,7 +136,7 @@ describe('saving', () => {
 		bench.change('first', named('first'));
 		await vi.advanceTimersByTimeAsync(1000);
 		expect(bench.saved).toBe('unsaved');
-		expect(notices.list.map(({ kind }) => kind)).toEqual(['wrong']);
+		expect(toast.list.map(({ kind }) => kind)).toEqual(['wrong']);
 		server.reachable = true;
 		bench.setWindow(12, 10);
 		await vi.runAllTimersAsync();
@@ -187,7 +187,7 @@ describe('the window', () => {
 		const bench = opened();
 		bench.setWindow(40, 25);
 		expect([bench.before, bench.after]).toEqual([30, 20]);
-		const [neighbour, clip] = notices.list;
+		const [neighbour, clip] = toast.list;
 		expect(neighbour?.text).toContain('cut 1');
 		expect(neighbour?.action?.label).toBe('Open cut 1');
 		expect(clip?.text).toContain('incoming clip has no more frames');
@@ -205,7 +205,7 @@ describe('the window', () => {
 });
 
 describe('comparing', () => {
-	it('asks for the untreated frames that it needs, while it needs them', () => {
+	it('asks for the original frames that it needs, while it needs them', () => {
 		const bench = opened();
 		bench.show(3);
 		expect(asked.at(-1)?.sources).toEqual([]);
@@ -214,7 +214,7 @@ describe('comparing', () => {
 		bench.setCompare('cut difference');
 		expect(asked.at(-1)?.sources).toEqual([-1, 0]);
 		bench.hold(true);
-		expect(bench.comparing).toBe('untreated');
+		expect(bench.comparing).toBe('original');
 		expect(asked.at(-1)?.sources).toEqual([3]);
 		bench.hold(false);
 		expect(bench.comparing).toBe('cut difference');

@@ -1,17 +1,17 @@
-// What was copied: a pass, a whole transition or a curve. Kept by the browser, so that it can be
-// pasted on another cut, in another edit, in another window.
+// The clipboard: a filter, a whole transition or a curve. Stored by the browser, so that it can be
+// pasted on another cut, in another edit or another window.
 import { browser } from '$app/environment';
-import type { Envelope, Pass, Recipe } from './recipe';
+import type { Envelope, Filter, Recipe } from './recipe';
 
-export type Held =
-	| { kind: 'pass'; title: string; pass: Pass }
+export type Copied =
+	| { kind: 'filter'; title: string; filter: Filter }
 	| { kind: 'transition'; before: number; after: number; recipe: Recipe }
 	| { kind: 'curve'; title: string; envelope: Envelope };
 
 const STORED_AS = 'idle-shimmer-copied';
 
 class Clipboard {
-	held = $state.raw<Held | null>(null);
+	copied = $state.raw<Copied | null>(null);
 
 	constructor() {
 		if (!browser) return;
@@ -19,28 +19,28 @@ class Clipboard {
 		addEventListener('storage', ({ key }) => key === STORED_AS && this.#read());
 	}
 
-	put(held: Held) {
-		this.held = held;
+	put(copied: Copied) {
+		this.copied = copied;
 		try {
-			localStorage.setItem(STORED_AS, JSON.stringify(held));
+			localStorage.setItem(STORED_AS, JSON.stringify(copied));
 		} catch {
-			// Full or forbidden: it can still be pasted in this window.
+			// Storage is full or blocked: it can still be pasted in this window.
 		}
 	}
 
 	#read() {
 		try {
-			this.held = JSON.parse(localStorage.getItem(STORED_AS) ?? 'null') as Held | null;
+			this.copied = JSON.parse(localStorage.getItem(STORED_AS) ?? 'null') as Copied | null;
 		} catch {
-			this.held = null;
+			this.copied = null;
 		}
 	}
 }
 
 export const clipboard = new Clipboard();
 
-/** What is held, in words. */
-export function heldName(held: Held): string {
-	if (held.kind === 'transition') return `transition “${held.recipe.name}”`;
-	return held.kind === 'pass' ? held.title : `curve of ${held.title}`;
+/** The name of what was copied. */
+export function copiedName(copied: Copied): string {
+	if (copied.kind === 'transition') return `transition “${copied.recipe.name}”`;
+	return copied.kind === 'filter' ? copied.title : `curve of ${copied.title}`;
 }

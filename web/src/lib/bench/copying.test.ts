@@ -1,14 +1,14 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Catalogue } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import type { Bench } from './bench.svelte';
 import { clipboard } from './clipboard.svelte';
 import { copySelected, copyTransition, paste } from './copying';
-import type { Envelope, Pass, Recipe } from './recipe';
+import type { Envelope, Filter, Recipe } from './recipe';
 
 const amount = { control: 'amount', unit: 'height', rest: 0, low: 0, high: 1, step: 0.01 };
 const catalogue = {
-	passes: [
+	filters: [
 		{ kind: 'roll', title: 'Roll', parameters: [{ ...amount, name: 'x', label: 'X' }] },
 		{
 			kind: 'streak',
@@ -17,17 +17,17 @@ const catalogue = {
 		}
 	]
 } as unknown as Catalogue;
-const pass = (id: string, kind: string, more: object = {}) =>
-	({ id, kind, side: 'across', enabled: true, ...more }) as unknown as Pass;
+const filter = (id: string, kind: string, more: object = {}) =>
+	({ id, kind, side: 'across', enabled: true, ...more }) as unknown as Filter;
 
 /** As much of a bench as copying needs. */
-function benchWith(passes: Pass[], selected: string) {
+function benchWith(filters: Filter[], selected: string) {
 	const bench = {
 		catalogue,
 		selected,
 		before: 8,
 		after: 6,
-		recipe: { name: 'Quay', passes } as Recipe,
+		recipe: { name: 'Quay', filters } as Recipe,
 		labels: [] as string[],
 		change(label: string, change: (recipe: Recipe) => Recipe) {
 			bench.labels.push(label);
@@ -41,16 +41,16 @@ function benchWith(passes: Pass[], selected: string) {
 	return bench;
 }
 const as = (bench: ReturnType<typeof benchWith>) => bench as unknown as Bench;
-const ids = (bench: ReturnType<typeof benchWith>) => bench.recipe.passes.map(({ id }) => id);
+const ids = (bench: ReturnType<typeof benchWith>) => bench.recipe.filters.map(({ id }) => id);
 
 beforeEach(() => {
-	clipboard.held = null;
-	notices.list = [];
+	clipboard.copied = null;
+	toast.list = [];
 });
 
-describe('a copied pass', () => {
+describe('a copied filter', () => {
 	it('is put after the selected one, under a name that is free there', () => {
-		const here = benchWith([pass('roll', 'roll'), pass('streak', 'streak')], 'roll');
+		const here = benchWith([filter('roll', 'roll'), filter('streak', 'streak')], 'roll');
 		copySelected(as(here));
 		paste(as(here));
 		expect(ids(here)).toEqual(['roll', 'roll-2', 'streak']);
@@ -61,29 +61,29 @@ describe('a copied pass', () => {
 	});
 
 	it('rises and falls by itself where what it followed is missing', () => {
-		const follows = { kind: 'follow', pass: 'roll', shutter: 180 };
+		const follows = { kind: 'follow', filter: 'roll', shutter: 180 };
 		const source = benchWith(
-			[pass('roll', 'roll'), pass('streak', 'streak', { length: follows })],
+			[filter('roll', 'roll'), filter('streak', 'streak', { length: follows })],
 			'streak'
 		);
 		copySelected(as(source));
 		const strange = benchWith([], 'mix');
 		paste(as(strange));
-		const kept = benchWith([pass('roll', 'roll')], 'mix');
+		const kept = benchWith([filter('roll', 'roll')], 'mix');
 		paste(as(kept));
-		const lengthIn = (bench: typeof kept) => bench.recipe.passes.at(-1)?.length as Envelope;
+		const lengthIn = (bench: typeof kept) => bench.recipe.filters.at(-1)?.length as Envelope;
 		expect(lengthIn(strange)).toMatchObject({ kind: 'swell' });
 		expect(lengthIn(kept)).toEqual(follows);
 		// What was copied is not changed by where it was pasted.
-		expect(source.recipe.passes[1]?.length).toEqual(follows);
+		expect(source.recipe.filters[1]?.length).toEqual(follows);
 	});
 });
 
 describe('a copied transition', () => {
-	it('brings its window, its passes and its name', () => {
-		const source = benchWith([pass('roll', 'roll')], 'mix');
+	it('brings its window, its filters and its name', () => {
+		const source = benchWith([filter('roll', 'roll')], 'mix');
 		copyTransition(as(source));
-		const target = benchWith([pass('streak', 'streak')], 'streak');
+		const target = benchWith([filter('streak', 'streak')], 'streak');
 		[target.before, target.after] = [3, 3];
 		paste(as(target));
 		expect([target.before, target.after]).toEqual([8, 6]);
@@ -93,17 +93,17 @@ describe('a copied transition', () => {
 	});
 
 	it('is what is copied while the mix is selected', () => {
-		copySelected(as(benchWith([pass('roll', 'roll')], 'mix')));
-		expect(clipboard.held?.kind).toBe('transition');
+		copySelected(as(benchWith([filter('roll', 'roll')], 'mix')));
+		expect(clipboard.copied?.kind).toBe('transition');
 	});
 });
 
 it('with nothing copied, or a curve, says what to do instead', () => {
-	const bench = benchWith([pass('roll', 'roll')], 'roll');
+	const bench = benchWith([filter('roll', 'roll')], 'roll');
 	paste(as(bench));
 	clipboard.put({ kind: 'curve', title: 'Roll X', envelope: 1 });
 	paste(as(bench));
-	expect(notices.list.map(({ text }) => text)).toEqual([
+	expect(toast.list.map(({ text }) => text)).toEqual([
 		expect.stringContaining('Ctrl C'),
 		expect.stringContaining('button beside the curve')
 	]);

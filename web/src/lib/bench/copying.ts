@@ -1,8 +1,8 @@
 // Copy and paste on the bench.
 import type { Catalogue } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import type { Bench } from './bench.svelte';
-import { clipboard, heldName } from './clipboard.svelte';
+import { clipboard, copiedName } from './clipboard.svelte';
 import {
 	freeId,
 	kindOf,
@@ -10,66 +10,66 @@ import {
 	withMoves,
 	type Envelope,
 	type Follow,
-	type Pass
+	type Filter
 } from './recipe';
 
-/** Copy the selected pass; with the mix selected, the whole transition. */
+/** Copy the selected filter; with the mix selected, the whole transition. */
 export function copySelected(bench: Bench) {
-	const pass = bench.recipe.passes.find((each) => each.id === bench.selected);
-	const kind = pass && kindOf(bench.catalogue, pass);
-	if (!pass || !kind) {
+	const filter = bench.recipe.filters.find((each) => each.id === bench.selected);
+	const kind = filter && kindOf(bench.catalogue, filter);
+	if (!filter || !kind) {
 		copyTransition(bench);
 		return;
 	}
-	clipboard.put({ kind: 'pass', title: kind.title, pass });
-	notices.tell(`${kind.title} is copied. Ctrl V puts it on this cut or another.`);
+	clipboard.put({ kind: 'filter', title: kind.title, filter });
+	toast.info(`Copied ${kind.title.toLowerCase()}`);
 }
 
-/** Copy the window, the mix and every pass. */
+/** Copy the window, the mix and every filter. */
 export function copyTransition(bench: Bench) {
 	const { before, after, recipe } = bench;
 	clipboard.put({ kind: 'transition', before, after, recipe });
-	notices.tell(`“${recipe.name}” is copied. Ctrl V puts it on another cut.`);
+	toast.info(`Copied “${recipe.name}”`);
 }
 
-/** Put what was copied on this cut. */
+/** Paste on this cut. */
 export function paste(bench: Bench) {
-	const { held } = clipboard;
-	if (!held) {
-		notices.tell('Nothing is copied yet: Ctrl C copies the selected pass.');
-	} else if (held.kind === 'pass') {
-		pastePass(bench, held.pass, held.title);
-	} else if (held.kind === 'transition') {
-		bench.setWindow(held.before, held.after);
-		bench.change(`paste ${heldName(held)}`, () => held.recipe);
-		bench.select(held.recipe.passes[0]?.id ?? 'mix');
+	const { copied } = clipboard;
+	if (!copied) {
+		toast.info('Nothing to paste. Ctrl C copies the selected filter.');
+	} else if (copied.kind === 'filter') {
+		pasteFilter(bench, copied.filter, copied.title);
+	} else if (copied.kind === 'transition') {
+		bench.setWindow(copied.before, copied.after);
+		bench.change(`Paste ${copiedName(copied)}`, () => copied.recipe);
+		bench.select(copied.recipe.filters[0]?.id ?? 'mix');
 	} else {
-		notices.tell('A curve is copied: paste it with the button beside the curve of a lane.');
+		toast.info('The clipboard holds a curve. Paste it with the Paste button of a curve.');
 	}
 }
 
-function pastePass(bench: Bench, copied: Pass, title: string) {
-	const { passes } = bench.recipe;
+function pasteFilter(bench: Bench, copied: Filter, title: string) {
+	const { filters } = bench.recipe;
 	const id = freeId(
 		copied.id.replace(/-\d+$/, ''),
-		passes.map((each) => each.id)
+		filters.map((each) => each.id)
 	);
-	const here = passes.map((each) => each.id);
-	const pass = withoutStrangers(bench.catalogue, { ...copied, id }, here);
-	const place = passes.findIndex((each) => each.id === bench.selected);
-	bench.change(`paste ${title.toLowerCase()}`, (recipe) => ({
+	const here = filters.map((each) => each.id);
+	const filter = withKnownFollows(bench.catalogue, { ...copied, id }, here);
+	const place = filters.findIndex((each) => each.id === bench.selected);
+	bench.change(`Paste ${title.toLowerCase()}`, (recipe) => ({
 		...recipe,
-		passes: recipe.passes.toSpliced(place < 0 ? passes.length : place + 1, 0, pass)
+		filters: recipe.filters.toSpliced(place < 0 ? filters.length : place + 1, 0, filter)
 	}));
 	bench.select(id);
 }
 
-/** What follows a pass that is not `here` rises and falls by itself instead. */
-export function withoutStrangers(catalogue: Catalogue, pass: Pass, here: string[]): Pass {
-	const made = { ...pass };
-	for (const parameter of kindOf(catalogue, pass)?.parameters ?? []) {
-		const envelope = pass[parameter.name] as Envelope;
-		if (movesOf(envelope) === 'follow' && !here.includes((envelope as Follow).pass))
+/** The filter with a swell in place of each follow whose filter is not among `here`. */
+export function withKnownFollows(catalogue: Catalogue, filter: Filter, here: string[]): Filter {
+	const made = { ...filter };
+	for (const parameter of kindOf(catalogue, filter)?.parameters ?? []) {
+		const envelope = filter[parameter.name] as Envelope;
+		if (movesOf(envelope) === 'follow' && !here.includes((envelope as Follow).filter))
 			made[parameter.name] = withMoves(envelope, 'swell', parameter);
 	}
 	return made;

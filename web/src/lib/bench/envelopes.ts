@@ -1,44 +1,53 @@
-// Operations on a curve: keys added, moved, taken out; one side mirrored to the other.
+// Operations on a curve: add, move and delete keyframes; mirror one side to the other.
 import { reversed } from './easing';
 import {
 	mainValue,
 	movesOf,
 	withMainValue,
 	type Envelope,
-	type Key,
-	type Keys,
+	type Keyframe,
+	type Keyframes,
 	type Value
 } from './recipe';
 
-// Two keys at one time are refused by the server: neighbours keep this far apart.
+// The server refuses two keyframes at one time: neighbours keep this distance.
 const APART_U = 0.001;
 
-/** A key moved in time, held between its neighbours, and in value. */
-export function withKey(keys: Keys, place: number, change: Partial<Key>): Keys {
-	const [before, after] = [keys.keys[place - 1], keys.keys[place + 1]];
+/** Change a keyframe; its time stays between those of its neighbours. */
+export function withKeyframe(
+	keyframes: Keyframes,
+	place: number,
+	change: Partial<Keyframe>
+): Keyframes {
+	const [before, after] = [keyframes.keyframes[place - 1], keyframes.keyframes[place + 1]];
 	const low = before ? before.at + APART_U : -1;
 	const high = after ? after.at - APART_U : 1;
-	const moved = keys.keys.map((each, n) => {
+	const moved = keyframes.keyframes.map((each, n) => {
 		if (n !== place) return each;
 		const next = { ...each, ...change };
 		return { ...next, at: Math.min(Math.max(next.at, low), high) };
 	});
-	return { ...keys, keys: moved };
+	return { ...keyframes, keyframes: moved };
 }
 
-/** A new key at `at`; the segment that it divides keeps its easing on both parts. */
-export function withNewKey(keys: Keys, at: number, value: Value): Keys {
-	const place = keys.keys.findIndex((each) => each.at > at);
-	const where = place < 0 ? keys.keys.length : place;
-	const close = [keys.keys[where - 1], keys.keys[where]];
-	if (close.some((each) => each && Math.abs(each.at - at) < APART_U)) return keys;
-	const ease = keys.keys[where - 1]?.ease ?? 'linear';
-	return { ...keys, keys: keys.keys.toSpliced(where, 0, { at, value, ease }) };
+/** Add a keyframe at `at`; both parts of the divided segment keep its easing. */
+export function withNewKeyframe(keyframes: Keyframes, at: number, value: Value): Keyframes {
+	const place = keyframes.keyframes.findIndex((each) => each.at > at);
+	const where = place < 0 ? keyframes.keyframes.length : place;
+	const close = [keyframes.keyframes[where - 1], keyframes.keyframes[where]];
+	if (close.some((each) => each && Math.abs(each.at - at) < APART_U)) return keyframes;
+	const easing = keyframes.keyframes[where - 1]?.easing ?? 'linear';
+	return {
+		...keyframes,
+		keyframes: keyframes.keyframes.toSpliced(where, 0, { at, value, easing })
+	};
 }
 
-/** Without a key; the last one stays. */
-export function withoutKey(keys: Keys, place: number): Keys {
-	return keys.keys.length > 1 ? { ...keys, keys: keys.keys.toSpliced(place, 1) } : keys;
+/** Delete a keyframe, unless it is the only one. */
+export function withoutKeyframe(keyframes: Keyframes, place: number): Keyframes {
+	return keyframes.keyframes.length > 1
+		? { ...keyframes, keyframes: keyframes.keyframes.toSpliced(place, 1) }
+		: keyframes;
 }
 
 /** The outgoing side's curve, mirrored at the cut to the incoming side. */
@@ -53,35 +62,35 @@ export function mirrored(envelope: Envelope): Envelope {
 			fall: reversed(envelope.rise)
 		};
 	}
-	return envelope.kind === 'keys' ? mirroredKeys(envelope) : envelope;
+	return envelope.kind === 'keyframes' ? mirroredKeyframes(envelope) : envelope;
 }
 
-/** Whether mirroring means something for this curve: travels go on, and follow what they follow. */
+/** Whether the curve can be mirrored: a travel does not return, and a follow has no curve of its own. */
 export function canMirror(envelope: Envelope): boolean {
-	return ['swell', 'keys'].includes(movesOf(envelope));
+	return ['swell', 'keyframes'].includes(movesOf(envelope));
 }
 
-function mirroredKeys(keys: Keys): Keys {
-	const outgoing = keys.keys.filter((each) => each.at <= 0);
-	if (!outgoing.length) return keys;
+function mirroredKeyframes(keyframes: Keyframes): Keyframes {
+	const outgoing = keyframes.keyframes.filter((each) => each.at <= 0);
+	if (!outgoing.length) return keyframes;
 	const incoming = outgoing
 		.map((each, n) => ({
 			at: -each.at || 0,
 			value: each.value,
-			// Going back, the way to this key is eased by the key ahead of it.
-			ease: reversed(outgoing[n - 1]?.ease ?? 'linear')
+			// Backwards, the segment to this keyframe has the easing of the keyframe before it.
+			easing: reversed(outgoing[n - 1]?.easing ?? 'linear')
 		}))
 		.reverse();
 	const last = outgoing[outgoing.length - 1];
 	if (last && last.at > -APART_U) {
-		const joined = { ...last, ease: incoming[0]?.ease ?? 'linear' };
-		return { ...keys, keys: [...outgoing.slice(0, -1), joined, ...incoming.slice(1)] };
+		const joined = { ...last, easing: incoming[0]?.easing ?? 'linear' };
+		return { ...keyframes, keyframes: [...outgoing.slice(0, -1), joined, ...incoming.slice(1)] };
 	}
-	return { ...keys, keys: [...outgoing, ...incoming] };
+	return { ...keyframes, keyframes: [...outgoing, ...incoming] };
 }
 
-/** A copied curve's shape with the size that the curve there had: units differ between lanes. */
-export function reshapedLike(copied: Envelope, there: Envelope): Envelope {
+/** The copied curve with the main value of the one it replaces: units differ between lanes. */
+export function fittedTo(copied: Envelope, there: Envelope): Envelope {
 	return movesOf(copied) === 'follow' ? copied : withMainValue(copied, mainValue(there));
 }
 

@@ -1,17 +1,24 @@
 import { describe, expect, it } from 'vitest';
 import { easingOf, pointsOf, reversed } from './easing';
-import { mirrored, reshapedLike, speeds, withKey, withNewKey, withoutKey } from './envelopes';
+import {
+	mirrored,
+	fittedTo,
+	speeds,
+	withKeyframe,
+	withNewKeyframe,
+	withoutKeyframe
+} from './envelopes';
 import type { Parameter as Described } from '$lib/api/client';
 import { handlesOf } from './handles';
 import { changeLabel } from './labels';
-import { swellTo, travelBy, type Keys, type Swell } from './recipe';
+import { swellTo, travelBy, type Keyframes, type Swell } from './recipe';
 
-const keys: Keys = {
-	kind: 'keys',
-	keys: [
-		{ at: -1, value: 0, ease: 'ease-in' },
-		{ at: 0, value: 4, ease: 'linear' },
-		{ at: 1, value: 0, ease: 'linear' }
+const keyframes: Keyframes = {
+	kind: 'keyframes',
+	keyframes: [
+		{ at: -1, value: 0, easing: 'ease-in' },
+		{ at: 0, value: 4, easing: 'linear' },
+		{ at: 1, value: 0, easing: 'linear' }
 	]
 };
 const handle = (envelope: Parameters<typeof handlesOf>[0], id: string) => {
@@ -36,7 +43,7 @@ describe('easings', () => {
 		expect(reversed(reversed(bent))).toBe(bent);
 	});
 	it('take the name of a curve that has one', () => {
-		expect(easingOf([0.25, 0.1, 0.25, 1])).toBe('ease');
+		expect(easingOf([0.25, 0.1, 0.25, 1])).toBe('easing');
 	});
 });
 
@@ -70,36 +77,41 @@ describe('a travel', () => {
 	});
 });
 
-describe('keys', () => {
+describe('keyframes', () => {
 	it('stay between their neighbours', () => {
-		expect(withKey(keys, 1, { at: 3, value: 1 }).keys[1]).toMatchObject({ at: 0.999, value: 1 });
-		expect(withKey(keys, 0, { at: -2 }).keys[0]?.at).toBe(-1);
+		expect(withKeyframe(keyframes, 1, { at: 3, value: 1 }).keyframes[1]).toMatchObject({
+			at: 0.999,
+			value: 1
+		});
+		expect(withKeyframe(keyframes, 0, { at: -2 }).keyframes[0]?.at).toBe(-1);
 	});
 	it('are added with the easing that they divide, and taken out but for the last', () => {
-		const more = withNewKey(keys, -0.5, 1);
-		expect(more.keys.map((each) => [each.at, each.ease])).toEqual([
+		const more = withNewKeyframe(keyframes, -0.5, 1);
+		expect(more.keyframes.map((each) => [each.at, each.easing])).toEqual([
 			[-1, 'ease-in'],
 			[-0.5, 'ease-in'],
 			[0, 'linear'],
 			[1, 'linear']
 		]);
-		expect(withNewKey(keys, 0.0004, 9)).toBe(keys);
-		expect(withoutKey(withoutKey(withoutKey(keys, 0), 0), 0).keys).toHaveLength(1);
+		expect(withNewKeyframe(keyframes, 0.0004, 9)).toBe(keyframes);
+		expect(
+			withoutKeyframe(withoutKeyframe(withoutKeyframe(keyframes, 0), 0), 0).keyframes
+		).toHaveLength(1);
 	});
 	it('are mirrored with the easing of the way back', () => {
-		expect(mirrored(keys)).toEqual({
-			kind: 'keys',
-			keys: [
-				{ at: -1, value: 0, ease: 'ease-in' },
-				{ at: 0, value: 4, ease: 'ease-out' },
-				{ at: 1, value: 0, ease: 'linear' }
+		expect(mirrored(keyframes)).toEqual({
+			kind: 'keyframes',
+			keyframes: [
+				{ at: -1, value: 0, easing: 'ease-in' },
+				{ at: 0, value: 4, easing: 'ease-out' },
+				{ at: 1, value: 0, easing: 'linear' }
 			]
 		});
 	});
 });
 
 it('a copied curve keeps the size of the curve that it replaces', () => {
-	expect(reshapedLike(swellTo(3), swellTo(0.1))).toMatchObject({ kind: 'swell', peak: 0.1 });
+	expect(fittedTo(swellTo(3), swellTo(0.1))).toMatchObject({ kind: 'swell', peak: 0.1 });
 });
 
 it('the speed of a curve is its slope per frame', () => {
@@ -127,7 +139,11 @@ describe('a change is told in the history', () => {
 		expect(told(swell, { ...swell, full_to: 0.5 })).toBe('plateau of directional blur length');
 		expect(told(swell, 0.1)).toBe('directional blur length held');
 		expect(told(0.1, swell)).toBe('directional blur length moves: swell');
-		expect(told(keys, withoutKey(keys, 1))).toBe('key of directional blur length taken out');
-		expect(told(keys, withKey(keys, 1, { value: 3 }))).toBe('key 2 of directional blur length');
+		expect(told(keyframes, withoutKeyframe(keyframes, 1))).toBe(
+			'keyframe of directional blur length taken out'
+		);
+		expect(told(keyframes, withKeyframe(keyframes, 1, { value: 3 }))).toBe(
+			'keyframe 2 of directional blur length'
+		);
 	});
 });

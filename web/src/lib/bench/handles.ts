@@ -1,8 +1,8 @@
-// What can be grabbed on a curve: where each handle lies, and the curve after it was moved.
+// The handles on a curve: where each one is, and the curve after it has moved.
 import { clamped } from '$lib/ui/numbers';
 import { easingOf, pointsOf, type Points } from './easing';
-import { withKey, withoutKey } from './envelopes';
-import type { Easing, Envelope, Keys, Swell, Travel, Value } from './recipe';
+import { withKeyframe, withoutKeyframe } from './envelopes';
+import type { Easing, Envelope, Keyframes, Swell, Travel, Value } from './recipe';
 
 /** A place on a curve: envelope time −1…1, and value. */
 export type Place = { u: number; value: number };
@@ -11,7 +11,7 @@ export type Handle = Place & {
 	label: string;
 	/** A diamond carries a value, a square a time, a dot bends an easing. */
 	shape: 'diamond' | 'square' | 'dot';
-	/** Ways that it moves. */
+	/** Directions in which it moves. */
 	moves: 'value' | 'time' | 'both';
 	/** For a dot, where its easing begins or ends: they are joined by a line. */
 	anchor?: Place;
@@ -26,7 +26,7 @@ export function handlesOf(envelope: Envelope | undefined, rest: number): Handle[
 	if (!envelope || typeof envelope !== 'object' || Array.isArray(envelope)) return [];
 	if (envelope.kind === 'swell') return swellHandles(envelope, rest);
 	if (envelope.kind === 'travel') return travelHandles(envelope, rest);
-	return envelope.kind === 'keys' ? keyHandles(envelope) : [];
+	return envelope.kind === 'keyframes' ? keyframeHandles(envelope) : [];
 }
 
 function single(value: Value | undefined, otherwise = 0): number {
@@ -91,7 +91,7 @@ function travelHandles(travel: Travel, rest: number): Handle[] {
 		{ u: travel.end, value: from + single(travel.amount) }
 	];
 	return [
-		...dots('shape', travel.shape, start, end, (shape) => ({ ...travel, shape })),
+		...dots('easing', travel.easing, start, end, (easing) => ({ ...travel, easing })),
 		{
 			id: 'start',
 			label: 'Start',
@@ -120,30 +120,32 @@ function travelHandles(travel: Travel, rest: number): Handle[] {
 	];
 }
 
-function keyHandles(keys: Keys): Handle[] {
-	const bends = keys.keys.flatMap((key, n) => {
-		const next = keys.keys[n + 1];
+function keyframeHandles(keyframes: Keyframes): Handle[] {
+	const bends = keyframes.keyframes.flatMap((keyframe, n) => {
+		const next = keyframes.keyframes[n + 1];
 		if (!next) return [];
 		const [from, to] = [
-			{ u: key.at, value: single(key.value) },
+			{ u: keyframe.at, value: single(keyframe.value) },
 			{ u: next.at, value: single(next.value) }
 		];
-		return dots(`key-${n + 1}`, key.ease, from, to, (ease) => withKey(keys, n, { ease }));
+		return dots(`keyframe-${n + 1}`, keyframe.easing, from, to, (easing) =>
+			withKeyframe(keyframes, n, { easing })
+		);
 	});
-	const diamonds = keys.keys.map((key, n): Handle => ({
-		id: `key-${n + 1}`,
-		label: `Key ${n + 1} of ${keys.keys.length}`,
+	const diamonds = keyframes.keyframes.map((keyframe, n): Handle => ({
+		id: `keyframe-${n + 1}`,
+		label: `Keyframe ${n + 1} of ${keyframes.keyframes.length}`,
 		shape: 'diamond',
 		moves: 'both',
-		u: key.at,
-		value: single(key.value),
-		moved: ({ u, value }) => withKey(keys, n, { at: u, value }),
-		removed: () => withoutKey(keys, n)
+		u: keyframe.at,
+		value: single(keyframe.value),
+		moved: ({ u, value }) => withKeyframe(keyframes, n, { at: u, value }),
+		removed: () => withoutKeyframe(keyframes, n)
 	}));
 	return [...bends, ...diamonds];
 }
 
-/** The two handles that bend a segment's easing; none for steps and for level segments. */
+/** The two control points of a segment's easing; none for steps and level segments. */
 function dots(
 	id: string,
 	easing: Easing,
@@ -156,7 +158,7 @@ function dots(
 	if (!points || span < LEAST_SPAN_U || height === 0) return [];
 	return ([0, 1] as const).map((which) => ({
 		id: `${id}-bend-${which + 1}`,
-		label: `Bend ${which + 1} of ${id.replace('-', ' ')}`,
+		label: `Control point ${which + 1} of ${id.replace('-', ' ')}`,
 		shape: 'dot',
 		moves: 'both',
 		u: from.u + points[(2 * which) as 0 | 2] * span,

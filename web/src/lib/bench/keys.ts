@@ -1,15 +1,16 @@
-// The keys of the bench: one table for the handler and for the list behind "?".
+// The keyboard shortcuts of the bench: one table for the handler and the list behind "?".
 import type { Bench } from './bench.svelte';
 import { copySelected, copyTransition, paste } from './copying';
 import type { Player } from './player.svelte';
+import { nameOf } from './recipe';
 
 export type Actions = {
 	bench: Bench;
 	player: Player;
 	go: (cutId: string | null) => void;
-	addPass: () => void;
-	removePass: () => void;
-	showKeys: () => void;
+	addFilter: () => void;
+	removeFilter: () => void;
+	showShortcuts: () => void;
 	openBook: () => void;
 };
 export type KeyEntry = {
@@ -36,13 +37,13 @@ const SPEEDS = [1, 0.5, 0.25];
 export const KEYS: KeyEntry[] = [
 	{
 		shown: 'Space',
-		does: 'play the loop, or stop',
+		does: 'Play or stop the loop',
 		matches: key(' '),
 		run: ({ player }) => player.toggle()
 	},
 	{
 		shown: '← →',
-		does: 'one frame; with Shift five',
+		does: 'Step one frame; five with Shift',
 		matches: key('ArrowLeft', 'ArrowRight'),
 		run: ({ bench, player }, event) => {
 			player.stop();
@@ -52,131 +53,140 @@ export const KEYS: KeyEntry[] = [
 	},
 	{
 		shown: 'Home End',
-		does: 'first and last frame of the window',
+		does: 'First and last frame of the window',
 		matches: key('Home', 'End'),
 		run: ({ bench }, event) => bench.show(event.key === 'Home' ? -bench.before : bench.after - 1)
 	},
-	{ shown: '0', does: 'the cut', matches: key('0'), run: ({ bench }) => bench.show(0) },
+	{ shown: '0', does: 'Go to the cut', matches: key('0'), run: ({ bench }) => bench.show(0) },
 	{
 		shown: 'PageUp PageDown',
-		does: 'previous and next cut',
+		does: 'Previous and next cut',
 		matches: key('PageUp', 'PageDown'),
 		run: ({ bench, go }, event) =>
 			go((event.key === 'PageUp' ? bench.cut.previous_id : bench.cut.next_id) ?? null)
 	},
 	{
 		shown: '− =',
-		does: 'window shorter, longer; with Shift outgoing only, with Alt incoming only',
+		does: 'Shorter or longer window; Shift: outgoing side only, Alt: incoming side only',
 		matches: (event) => plain(event) && ['Minus', 'Equal'].includes(event.code),
 		run: (actions, event) => resize(actions, event, event.code === 'Minus' ? -1 : 1)
 	},
 	{
 		shown: 'H',
-		does: 'hold: the frame untreated',
+		does: 'Show the original while held',
 		matches: key('h', 'H'),
 		run: ({ bench }, event) => event.repeat || bench.hold(true)
 	},
 	{
 		shown: 'G',
-		does: 'split: treated and untreated side by side',
+		does: 'Split view: original and result',
 		matches: key('g', 'G'),
-		run: ({ bench }) => bench.setCompare(bench.compare === 'split' ? 'rendered' : 'split')
+		run: ({ bench }) => bench.setCompare(bench.compare === 'split' ? 'result' : 'split')
 	},
 	{
 		shown: 'L',
-		does: 'speed: full, half, quarter',
+		does: 'Playback speed: full, half, quarter',
 		matches: key('l', 'L'),
 		run: ({ bench, player }) =>
 			player.setSpeed(SPEEDS[(SPEEDS.indexOf(bench.speed) + 1) % SPEEDS.length] ?? 1)
 	},
 	{
 		shown: 'M',
-		does: 'sound of the loop on or off',
+		does: 'Sound on or off',
 		matches: key('m', 'M'),
 		run: ({ player }) => player.toggleSound()
 	},
 	{
 		shown: 'V',
-		does: 'how fast the open curve moves, dashed',
+		does: 'Show the speed of the open curve',
 		matches: key('v', 'V'),
 		run: ({ bench }) => (bench.showSpeed = !bench.showSpeed)
 	},
-	{ shown: 'N', does: 'new pass', matches: key('n', 'N'), run: ({ addPass }) => addPass() },
+	{ shown: 'N', does: 'Add filter', matches: key('n', 'N'), run: ({ addFilter }) => addFilter() },
 	{
 		shown: '1 … 9',
-		does: 'select a pass',
+		does: 'Select a filter',
 		matches: (event) => plain(event) && /^[1-9]$/.test(event.key),
 		run: ({ bench }, event) => {
-			const pass = bench.recipe.passes[Number(event.key) - 1];
-			if (pass) bench.select(pass.id);
+			const filter = bench.recipe.filters[Number(event.key) - 1];
+			if (filter) bench.select(filter.id);
 		}
 	},
 	{
 		shown: 'Enter',
-		does: 'to the values of the selected pass',
+		does: 'Edit the values of the selected filter',
 		matches: key('Enter'),
 		run: ({ bench }) =>
-			document.querySelector<HTMLElement>(`[data-pass="${bench.selected}"] .right input`)?.focus()
+			document.querySelector<HTMLElement>(`[data-filter="${bench.selected}"] .right input`)?.focus()
 	},
 	{
 		shown: 'Delete',
-		does: 'remove the selected pass',
+		does: 'Remove the selected filter',
 		matches: key('Delete', 'Backspace'),
-		run: ({ removePass }) => removePass()
+		run: ({ removeFilter }) => removeFilter()
 	},
 	{
 		shown: 'E',
-		does: 'selected pass on or off',
+		does: 'Turn the selected filter on or off',
 		matches: key('e', 'E'),
 		run: ({ bench }) => {
-			const pass = bench.recipe.passes.find((each) => each.id === bench.selected);
-			if (!pass) return;
-			bench.changePass(pass.id, `${pass.kind} ${pass.enabled ? 'off' : 'on'}`, (old) => ({
-				...old,
-				enabled: !old.enabled
-			}));
+			const filter = bench.recipe.filters.find((each) => each.id === bench.selected);
+			if (!filter) return;
+			bench.changeFilter(
+				filter.id,
+				`Turn ${filter.enabled ? 'off' : 'on'} ${nameOf(bench.catalogue, filter)}`,
+				(old) => ({
+					...old,
+					enabled: !old.enabled
+				})
+			);
 		}
 	},
-	{ shown: 'R', does: 'recipe book', matches: key('r', 'R'), run: ({ openBook }) => openBook() },
+	{ shown: 'R', does: 'Recipe book', matches: key('r', 'R'), run: ({ openBook }) => openBook() },
 	{
 		shown: 'D',
-		does: 'flip left and right; with Shift up and down',
+		does: 'Flip horizontally; vertically with Shift',
 		matches: key('d', 'D'),
 		run: (_, event) =>
 			document
 				.querySelector<HTMLButtonElement>(
-					`[data-flip="${event.shiftKey ? 'up_down' : 'left_right'}"]`
+					`[data-flip="${event.shiftKey ? 'vertical' : 'horizontal'}"]`
 				)
 				?.click()
 	},
 	{
 		shown: 'Ctrl C',
-		does: 'copy the selected pass; with Shift the whole transition',
+		does: 'Copy the selected filter; the whole transition with Shift',
 		matches: (event) => control('c', event.shiftKey)(event),
 		run: ({ bench }, event) => (event.shiftKey ? copyTransition(bench) : copySelected(bench))
 	},
 	{
 		shown: 'Ctrl V',
-		does: 'paste it on this cut',
+		does: 'Paste on this cut',
 		matches: control('v', false),
 		run: ({ bench }) => paste(bench)
 	},
 	{
 		shown: 'Ctrl Z',
-		does: 'undo',
+		does: 'Undo',
 		matches: control('z', false),
 		run: ({ bench }) => void bench.step('undo')
 	},
 	{
 		shown: 'Ctrl Shift Z',
-		does: 'redo',
+		does: 'Redo',
 		matches: control('z', true),
 		run: ({ bench }) => void bench.step('redo')
 	},
-	{ shown: '?', does: 'this list', matches: key('?'), run: ({ showKeys }) => showKeys() }
+	{
+		shown: '?',
+		does: 'Show the shortcuts',
+		matches: key('?'),
+		run: ({ showShortcuts }) => showShortcuts()
+	}
 ];
 
-/** Whether the keyboard belongs to what has the focus, and not to the bench. */
+/** Whether the focused element uses the keyboard itself. */
 export function isTyping(event: KeyboardEvent): boolean {
 	const target = event.target as HTMLElement;
 	if (target.closest('dialog[open], [role="dialog"]')) return true;
@@ -184,8 +194,8 @@ export function isTyping(event: KeyboardEvent): boolean {
 	return target.matches('button, a, [role="switch"]') && [' ', 'Enter'].includes(event.key);
 }
 
-/** A button pressed by the pointer lets the keys go again, so that Space plays; by key it keeps them. */
-export function letGo(event: MouseEvent) {
+/** Take the focus off a button pressed by pointer, so that Space plays again. */
+export function blurPressed(event: MouseEvent) {
 	const button = (event.target as Element).closest('button');
 	if (event.detail > 0 && button === document.activeElement) button?.blur();
 }

@@ -1,6 +1,7 @@
-// What a change to a parameter is called in the history: "peak of blur length 4 % h → 6 % h".
+// The label of a change in the history: "Peak of blur length 4 % h → 6 % h".
 import type { Parameter } from '$lib/api/client';
-import { hasCurve, mainName, movesOf, type Easing, type Envelope } from './recipe';
+import { ANIMATIONS, hasCurve, mainName, movesOf, type Easing, type Envelope } from './recipe';
+import { capitalised } from '$lib/ui/numbers';
 import { valueText } from './units';
 
 const TIMES: Record<string, string> = {
@@ -9,30 +10,44 @@ const TIMES: Record<string, string> = {
 	full_from: 'plateau',
 	full_to: 'plateau'
 };
-const EASINGS = ['rise', 'fall', 'shape'];
+const EASINGS = ['rise', 'fall', 'easing'];
 
-/** `owner` is the pass's title; `was` is undefined where there was nothing. */
+/** `owner` is the filter's title; `was` is undefined where there was nothing. */
 export function changeLabel(
 	owner: string,
 	parameter: Parameter,
 	was: Envelope | undefined,
 	next: Envelope
 ): string {
-	const what = `${owner.toLowerCase()} ${parameter.label.toLowerCase()}`;
-	const told = valueText(parameter, next);
-	if (was === undefined || !hasCurve(parameter)) return `${what} ${told}`;
+	const label = labelOf(
+		`${owner.toLowerCase()} ${parameter.label.toLowerCase()}`,
+		parameter,
+		was,
+		next
+	);
+	return capitalised(label);
+}
+
+function labelOf(
+	what: string,
+	parameter: Parameter,
+	was: Envelope | undefined,
+	next: Envelope
+): string {
+	const text = valueText(parameter, next);
+	if (was === undefined || !hasCurve(parameter)) return `${what} ${text}`;
 	const moves = movesOf(next);
-	if (moves !== movesOf(was)) return moves === 'hold' ? `${what} held` : `${what} moves: ${moves}`;
-	const change = `${valueText(parameter, was)} → ${told}`;
+	if (moves !== movesOf(was)) return `${what}: ${ANIMATIONS[moves].toLowerCase()}`;
+	const change = `${valueText(parameter, was)} → ${text}`;
 	if (typeof next !== 'object' || Array.isArray(next)) return `${what} ${change}`;
-	if (next.kind === 'keys') return keysLabel(what, was as typeof next, next);
+	if (next.kind === 'keyframes') return keyframesLabel(what, was as typeof next, next);
 	const part = firstChange(was as typeof next, next);
 	if (part && part in TIMES) return `${TIMES[part]} of ${what}`;
 	if (part && EASINGS.includes(part)) {
 		const easing = (next as unknown as Record<string, Easing>)[part];
 		return `${part} of ${what}: ${easing === undefined ? '' : easingText(easing)}`;
 	}
-	if (part === 'pass' && next.kind === 'follow') return `${what} follows ${next.pass}`;
+	if (part === 'filter' && next.kind === 'follow') return `${what} follows ${next.filter}`;
 	return `${mainName(moves)} of ${what} ${change}`;
 }
 
@@ -43,20 +58,20 @@ function firstChange(was: object, next: object): string | undefined {
 	);
 }
 
-function keysLabel(
+function keyframesLabel(
 	what: string,
-	was: { keys: { at: number; value: unknown; ease: Easing }[] },
-	next: { keys: { at: number; value: unknown; ease: Easing }[] }
+	was: { keyframes: { at: number; value: unknown; easing: Easing }[] },
+	next: { keyframes: { at: number; value: unknown; easing: Easing }[] }
 ): string {
-	const more = next.keys.length - was.keys.length;
-	if (more) return more > 0 ? `new key of ${what}` : `key of ${what} taken out`;
-	const place = next.keys.findIndex(
-		(key, n) => JSON.stringify(key) !== JSON.stringify(was.keys[n])
+	const more = next.keyframes.length - was.keyframes.length;
+	if (more) return `${more > 0 ? 'add' : 'delete'} keyframe of ${what}`;
+	const place = next.keyframes.findIndex(
+		(keyframe, n) => JSON.stringify(keyframe) !== JSON.stringify(was.keyframes[n])
 	);
-	const key = next.keys[place];
-	if (!key) return `keys of ${what}`;
-	const eased = JSON.stringify(key.ease) !== JSON.stringify(was.keys[place]?.ease);
-	return `key ${place + 1} of ${what}${eased ? `: ${easingText(key.ease)}` : ''}`;
+	const keyframe = next.keyframes[place];
+	if (!keyframe) return `keyframes of ${what}`;
+	const eased = JSON.stringify(keyframe.easing) !== JSON.stringify(was.keyframes[place]?.easing);
+	return `keyframe ${place + 1} of ${what}${eased ? `: ${easingText(keyframe.easing)}` : ''}`;
 }
 
 /** An easing as text. */

@@ -1,6 +1,6 @@
 // Which lanes the window is too low to show: how many lie above and below what is in sight.
 
-/** Less than this of a lane out of sight is no lane to look for. */
+/** A lane counts as hidden when more than this is out of sight. */
 const SLACK_PX = 12;
 
 export type Span = { top: number; bottom: number };
@@ -23,35 +23,35 @@ export class LanesInSight {
 	/** Watches the lanes' scrolling element; for `use:`. */
 	watch = (element: HTMLElement) => {
 		this.#element = element;
-		const look = () => this.#look();
-		const sizes = new ResizeObserver(look);
+		const update = () => this.#update();
+		const sizes = new ResizeObserver(update);
 		const lanes = new MutationObserver(() => {
 			this.#lanes().forEach((lane) => sizes.observe(lane));
-			look();
+			update();
 		});
 		sizes.observe(element);
 		this.#lanes().forEach((lane) => sizes.observe(lane));
 		lanes.observe(element, { childList: true });
-		element.addEventListener('scroll', look, { passive: true });
+		element.addEventListener('scroll', update, { passive: true });
 		return {
 			destroy: () => {
 				sizes.disconnect();
 				lanes.disconnect();
-				element.removeEventListener('scroll', look);
+				element.removeEventListener('scroll', update);
 			}
 		};
 	};
 
 	/** Scroll by most of what is in sight. */
-	scroll(way: 1 | -1) {
-		this.#element?.scrollBy({ top: way * 0.8 * this.#element.clientHeight });
+	scroll(direction: 1 | -1) {
+		this.#element?.scrollBy({ top: direction * 0.8 * this.#element.clientHeight });
 	}
 
 	#lanes(): HTMLElement[] {
 		return [...(this.#element?.querySelectorAll<HTMLElement>(':scope > article') ?? [])];
 	}
 
-	#look() {
+	#update() {
 		if (!this.#element) return;
 		const frame = this.#element.getBoundingClientRect();
 		const spans = this.#lanes().map((lane) => lane.getBoundingClientRect());

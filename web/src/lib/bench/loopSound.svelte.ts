@@ -1,6 +1,6 @@
 // The sound of the loop: the two clips' own, in step with the pictures.
 import { browser } from '$app/environment';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 
 const STORED_AS = 'idle-shimmer-sound';
 
@@ -37,7 +37,7 @@ export class LoopSound {
 			await context.resume();
 		} catch (error) {
 			this.#of = '';
-			notices.wrong(error);
+			toast.error(error);
 			return;
 		}
 		if (!this.#buffer || this.#of !== wanted || !this.on) return;

@@ -1,21 +1,21 @@
 import { describe, expect, it } from 'vitest';
-import type { PassKind } from '$lib/api/client';
-import { passHandles, wipeHandle, type PictureHandle } from './pictureHandles';
-import { mainValue, swellTo, travelBy, type Envelope, type Mix, type Pass } from './recipe';
+import type { FilterKind } from '$lib/api/client';
+import { filterHandles, wipeHandle, type PictureHandle } from './pictureHandles';
+import { mainValue, swellTo, travelBy, type Envelope, type Mix, type Filter } from './recipe';
 
 const SIZE = { width: 640, height: 360 };
 
-type Described = Partial<PassKind['parameters'][number]> & { name: string };
+type Described = Partial<FilterKind['parameters'][number]> & { name: string };
 
-function kindWith(kind: string, parameters: Described[]): PassKind {
+function kindWith(kind: string, parameters: Described[]): FilterKind {
 	return {
 		kind,
 		title: kind,
 		parameters: parameters.map((each) => ({ control: 'amount', rest: 0, unit: 'height', ...each }))
-	} as unknown as PassKind;
+	} as unknown as FilterKind;
 }
 
-function passOf(kind: string, values: Record<string, Envelope>): Pass {
+function passOf(kind: string, values: Record<string, Envelope>): Filter {
 	return { id: kind, kind, side: 'across', enabled: true, ...values };
 }
 
@@ -39,12 +39,12 @@ const KINDS = {
 	])
 };
 
-function handles(pass: Pass): PictureHandle[] {
-	return passHandles(pass, KINDS[pass.kind as keyof typeof KINDS], SIZE);
+function handles(filter: Filter): PictureHandle[] {
+	return filterHandles(filter, KINDS[filter.kind as keyof typeof KINDS], SIZE);
 }
 
-function handle(pass: Pass, id: string): PictureHandle {
-	const found = handles(pass).find((each) => each.id === id);
+function handle(filter: Filter, id: string): PictureHandle {
+	const found = handles(filter).find((each) => each.id === id);
 	if (!found) throw new Error(`no handle ${id}`);
 	return found;
 }
@@ -57,11 +57,11 @@ const rolled = passOf('roll', { x: travelBy(-1), y: travelBy(2) });
 
 describe('handles on the picture', () => {
 	it('set what they show when they are put where they stand', () => {
-		for (const pass of [streak, radial, bulge, vignette, rolled]) {
-			for (const each of handles(pass)) {
+		for (const filter of [streak, radial, bulge, vignette, rolled]) {
+			for (const each of handles(filter)) {
 				for (const [name, envelope] of Object.entries(each.moved(each, false))) {
-					const [now, was] = [mainValue(envelope), mainValue(pass[name] as Envelope)];
-					expect([now].flat(), `${pass.kind} ${name}`).toEqual(
+					const [now, was] = [mainValue(envelope), mainValue(filter[name] as Envelope)];
+					expect([now].flat(), `${filter.kind} ${name}`).toEqual(
 						[was].flat().map((value) => expect.closeTo(value, 2))
 					);
 				}
@@ -82,7 +82,7 @@ describe('handles on the picture', () => {
 		expect(handle(streak, 'angle').moved({ x: 330, y: 180 }, false)).toEqual({ angle: 0 });
 	});
 	it('give no arrow to a direction that moves or follows', () => {
-		const following: Envelope = { kind: 'follow', pass: 'roll', shutter: 180 };
+		const following: Envelope = { kind: 'follow', filter: 'roll', shutter: 180 };
 		expect(handles({ ...streak, angle: following })).toEqual([]);
 		expect(handles({ ...streak, angle: swellTo(90) })).toEqual([]);
 	});

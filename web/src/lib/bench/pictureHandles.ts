@@ -1,5 +1,5 @@
-// What can be grabbed on the picture for the selected pass or mix, and what changes when it moves.
-import type { PassKind } from '$lib/api/client';
+// The handles on the picture for the selected filter or mix, and what changes when they move.
+import type { FilterKind, Parameter } from '$lib/api/client';
 import { clamped } from '$lib/ui/numbers';
 import {
 	mainValue,
@@ -8,7 +8,7 @@ import {
 	withValue,
 	type Envelope,
 	type Mix,
-	type Pass
+	type Filter
 } from './recipe';
 
 /** Pixels of the shown picture, from its top left corner. */
@@ -18,7 +18,7 @@ export type Changes = Record<string, Envelope>;
 export type PictureHandle = Spot & {
 	id: string;
 	label: string;
-	look: 'point' | 'tip' | 'bar';
+	shape: 'point' | 'tip' | 'bar';
 	/** A line is drawn from here. */
 	from?: Spot;
 	/** Marks along that line. */
@@ -35,75 +35,79 @@ const LEAST_ARM = 0.12;
 const KEY_SHARE = 0.01;
 const FRAME_A_NOTCH = 0.22;
 const SNAP_DEG = 15;
+const ROLL_ORIENTATIONS = ['rightward', 'downward'];
 
-/** The handles of a pass on a picture of `size`. */
-export function passHandles(pass: Pass, kind: PassKind, size: Size): PictureHandle[] {
-	const named = (control: string) => kind.parameters.find((each) => each.control === control);
-	const has = (name: string) => kind.parameters.some((each) => each.name === name);
-	const point = named('point');
-	const centre = point ? pairOf(pass, point.name) : ([0.5, 0.5] as const);
+/** The handles of a filter on a picture of `size`. */
+export function filterHandles(filter: Filter, kind: FilterKind, size: Size): PictureHandle[] {
+	const withControl = (control: string) => kind.parameters.find((each) => each.control === control);
+	const point = withControl('point');
+	const centre = point ? pairOf(filter, point.name) : ([0.5, 0.5] as const);
 	const middle = { x: centre[0] * size.width, y: centre[1] * size.height };
 	const found: PictureHandle[] = [];
-	if (named('angle') && !isFollowing(pass, kind)) found.push(...arrow(pass, kind, size));
-	if (kind.kind === 'roll') found.push(roll(pass, kind, 'x', size), roll(pass, kind, 'y', size));
-	if (kind.kind === 'vignette') found.push(vignette(pass, size));
-	if (has('radius')) found.push(radius(pass, kind, middle, size));
-	if (point) found.push(centreHandle(pass, kind, point.name, size));
+	if (kind.direction_parameter && !isFollowing(filter, kind))
+		found.push(...arrow(filter, kind, size));
+	for (const each of kind.parameters)
+		if (each.periodic && ROLL_ORIENTATIONS.includes(each.orientation ?? ''))
+			found.push(roll(filter, kind, each, size));
+	const [ellipse, radius] = [withControl('ellipse'), withControl('radius')];
+	if (ellipse) found.push(ellipseHandle(filter, kind, ellipse.name, size));
+	if (radius) found.push(radiusHandle(filter, kind, radius.name, middle, size));
+	if (point) found.push(centreHandle(filter, kind, point.name, size));
 	return found;
 }
 
-function pairOf(pass: Pass, name: string): readonly [number, number] {
-	const value = mainValue(pass[name] as Envelope);
+function pairOf(filter: Filter, name: string): readonly [number, number] {
+	const value = mainValue(filter[name] as Envelope);
 	return Array.isArray(value) ? value : [0.5, 0.5];
 }
 
-function numberOf(pass: Pass, name: string): number {
-	const value = mainValue(pass[name] as Envelope);
+function numberOf(filter: Filter, name: string): number {
+	const value = mainValue(filter[name] as Envelope);
 	return Array.isArray(value) ? value[0] : value;
 }
 
-function set(pass: Pass, name: string, value: number | [number, number]): Changes {
-	return { [name]: withMainValue(pass[name] as Envelope, value) };
+function set(filter: Filter, name: string, value: number | [number, number]): Changes {
+	return { [name]: withMainValue(filter[name] as Envelope, value) };
 }
 
-function isFollowing(pass: Pass, kind: PassKind): boolean {
-	return kind.parameters.some((each) => movesOf(pass[each.name] as Envelope) === 'follow');
+function isFollowing(filter: Filter, kind: FilterKind): boolean {
+	return kind.parameters.some((each) => movesOf(filter[each.name] as Envelope) === 'follow');
 }
 
 function round(value: number, decimals = 4): number {
 	return Number(value.toFixed(decimals));
 }
 
-function centreHandle(pass: Pass, kind: PassKind, name: string, size: Size): PictureHandle {
-	const [x, y] = pairOf(pass, name);
+function centreHandle(filter: Filter, kind: FilterKind, name: string, size: Size): PictureHandle {
+	const [x, y] = pairOf(filter, name);
 	return {
 		id: 'centre',
-		look: 'point',
-		label: `${kind.title}: centre, ${Math.round(x * 100)} % across, ${Math.round(y * 100)} % down`,
+		shape: 'point',
+		label: `${kind.title}: centre, X ${Math.round(x * 100)} %, Y ${Math.round(y * 100)} %`,
 		x: x * size.width,
 		y: y * size.height,
-		moved: (to) => set(pass, name, [round(to.x / size.width), round(to.y / size.height)]),
+		moved: (to) => set(filter, name, [round(to.x / size.width), round(to.y / size.height)]),
 		keyed: (right, down) =>
-			set(pass, name, [round(x + right * KEY_SHARE), round(y + down * KEY_SHARE)])
+			set(filter, name, [round(x + right * KEY_SHARE), round(y + down * KEY_SHARE)])
 	};
 }
 
-/** The arrow of a direction; where the pass has a length, its tip lies at half of it. */
-function arrow(pass: Pass, kind: PassKind, size: Size): PictureHandle[] {
-	const angled = kind.parameters.find((each) => each.control === 'angle');
-	if (!angled || movesOf(pass[angled.name] as Envelope) !== 'hold') return [];
-	const reached = kind.parameters.find((each) => ['length', 'distance'].includes(each.name));
-	const angle = numberOf(pass, angled.name);
-	const half = reached ? Math.abs(numberOf(pass, reached.name)) / 2 : LEAST_ARM;
+/** The arrow of a direction; where the filter has a length, its tip is at half of it. */
+function arrow(filter: Filter, kind: FilterKind, size: Size): PictureHandle[] {
+	const angled = kind.parameters.find((each) => each.name === kind.direction_parameter);
+	if (!angled || movesOf(filter[angled.name] as Envelope) !== 'hold') return [];
+	const reached = kind.parameters.find((each) => each.unit === 'height' && each.rest === 0);
+	const angle = numberOf(filter, angled.name);
+	const half = reached ? Math.abs(numberOf(filter, reached.name)) / 2 : LEAST_ARM;
 	const arm = Math.max(half, LEAST_ARM) * size.height;
 	const radians = (angle * Math.PI) / 180;
 	const [dx, dy] = [arm * Math.cos(radians), -arm * Math.sin(radians)];
 	const middle = { x: size.width / 2, y: size.height / 2 };
-	const turned = (by: number) => set(pass, angled.name, round(angle + by, 2));
+	const turned = (by: number) => set(filter, angled.name, round(angle + by, 2));
 	return [
 		{
 			id: 'angle',
-			look: 'tip',
+			shape: 'tip',
 			label: `${kind.title}: angle, ${angle} degrees`,
 			x: middle.x + dx,
 			y: middle.y + dy,
@@ -112,10 +116,10 @@ function arrow(pass: Pass, kind: PassKind, size: Size): PictureHandle[] {
 				const step = snap ? SNAP_DEG : 1;
 				const far = Math.hypot(to.x - middle.x, to.y - middle.y);
 				const now = (Math.atan2(middle.y - to.y, to.x - middle.x) * 180) / Math.PI;
-				const changes = set(pass, angled.name, Math.round(now / step) * step);
+				const changes = set(filter, angled.name, Math.round(now / step) * step);
 				const longer = reached && far > LEAST_ARM * size.height;
 				return longer
-					? { ...changes, ...set(pass, reached.name, lengthOf(far, size, reached)) }
+					? { ...changes, ...set(filter, reached.name, lengthOf(far, size, reached)) }
 					: changes;
 			},
 			keyed: (right, down) => turned(-right - down)
@@ -127,15 +131,14 @@ function lengthOf(far: number, size: Size, of: { low?: number | null; high?: num
 	return round(clamped((2 * far) / size.height, of.low ?? 0, of.high ?? Infinity), 3);
 }
 
-/** An arrow with a notch at every whole frame that the picture rolls. */
-function roll(pass: Pass, kind: PassKind, name: 'x' | 'y', size: Size): PictureHandle {
-	const parameter = kind.parameters.find((each) => each.name === name);
-	const rolled = (value: number): Changes => {
-		const was = pass[name] as Envelope;
-		return { [name]: parameter ? withValue(was, value, parameter) : withMainValue(was, value) };
-	};
-	const frames = numberOf(pass, name);
-	const across = name === 'x';
+/** An arrow with a notch at every whole frame by which the picture rolls. */
+function roll(filter: Filter, kind: FilterKind, parameter: Parameter, size: Size): PictureHandle {
+	const { name } = parameter;
+	const rolled = (value: number): Changes => ({
+		[name]: withValue(filter[name] as Envelope, value, parameter)
+	});
+	const frames = numberOf(filter, name);
+	const across = parameter.orientation === 'rightward';
 	const notch = FRAME_A_NOTCH * (across ? size.width : size.height);
 	// The two arrows begin beside the middle, so that neither hides the other at rest.
 	const start = {
@@ -149,9 +152,9 @@ function roll(pass: Pass, kind: PassKind, name: 'x' | 'y', size: Size): PictureH
 	};
 	const whole = Math.min(Math.floor(room / notch), Math.abs(Math.trunc(frames)));
 	return {
-		id: `roll-${name}`,
-		look: 'tip',
-		label: `Roll: ${frames} frames ${across ? 'sideways' : 'up and down'}`,
+		id: `roll-${across ? 'x' : 'y'}`,
+		shape: 'tip',
+		label: `${kind.title}: ${parameter.label.toLowerCase()}, ${frames} frames`,
 		...at(frames),
 		from: start,
 		notches: Array.from({ length: whole }, (_, n) => at((n + 1) * Math.sign(frames))),
@@ -163,48 +166,54 @@ function roll(pass: Pass, kind: PassKind, name: 'x' | 'y', size: Size): PictureH
 	};
 }
 
-function radius(pass: Pass, kind: PassKind, middle: Spot, size: Size): PictureHandle {
-	const value = numberOf(pass, 'radius');
+function radiusHandle(
+	filter: Filter,
+	kind: FilterKind,
+	name: string,
+	middle: Spot,
+	size: Size
+): PictureHandle {
+	const value = numberOf(filter, name);
 	const far = value * size.height;
 	return {
 		id: 'radius',
-		look: 'tip',
+		shape: 'tip',
 		label: `${kind.title}: radius, ${round(value * 100, 1)} % of the height`,
 		x: middle.x + far,
 		y: middle.y,
 		ring: { ...middle, rx: far, ry: far },
 		moved: (to) =>
-			set(pass, 'radius', round(Math.hypot(to.x - middle.x, to.y - middle.y) / size.height, 3)),
+			set(filter, name, round(Math.hypot(to.x - middle.x, to.y - middle.y) / size.height, 3)),
 		keyed: (right, down) =>
-			set(pass, 'radius', round(Math.max(0, value + (right - down) * KEY_SHARE), 3))
+			set(filter, name, round(Math.max(0, value + (right - down) * KEY_SHARE), 3))
 	};
 }
 
-/** Where a vignette is half done: an ellipse between the frame's shape and a circle. */
-function vignette(pass: Pass, size: Size): PictureHandle {
-	const [midpoint, roundness] = [numberOf(pass, 'midpoint'), numberOf(pass, 'roundness')];
+/** The ellipse of a radius, in shape between the frame (`aspect` 0) and a circle (1). */
+function ellipseHandle(filter: Filter, kind: FilterKind, name: string, size: Size): PictureHandle {
+	const [value, aspect] = [numberOf(filter, name), numberOf(filter, 'aspect')];
 	const half = Math.hypot(size.width, size.height) / 2;
-	const side = (length: number) => (length / 2 / half) ** (1 - roundness) * 0.5 ** (roundness / 2);
+	const side = (length: number) => (length / 2 / half) ** (1 - aspect) * 0.5 ** (aspect / 2);
 	const [wide, high] = [side(size.width), side(size.height)];
-	// The corner lies at distance 1.
+	// The corner is at distance 1.
 	const corner = Math.hypot(size.width / 2 / wide, size.height / 2 / high);
-	const [rx, ry] = [wide * corner * midpoint, high * corner * midpoint];
+	const [rx, ry] = [wide * corner * value, high * corner * value];
 	const middle = { x: size.width / 2, y: size.height / 2 };
 	return {
-		id: 'midpoint',
-		look: 'tip',
-		label: `Vignette: midpoint, ${Math.round(midpoint * 100)} %`,
+		id: 'ellipse',
+		shape: 'tip',
+		label: `${kind.title}: radius, ${Math.round(value * 100)} %`,
 		x: middle.x,
 		y: middle.y - ry,
 		ring: { ...middle, rx, ry },
 		moved: (to) =>
-			set(pass, 'midpoint', round(clamped(Math.abs(middle.y - to.y) / (high * corner), 0, 1), 3)),
+			set(filter, name, round(clamped(Math.abs(middle.y - to.y) / (high * corner), 0, 1), 3)),
 		keyed: (right, down) =>
-			set(pass, 'midpoint', round(clamped(midpoint + (right - down) * KEY_SHARE, 0, 1), 3))
+			set(filter, name, round(clamped(value + (right - down) * KEY_SHARE, 0, 1), 3))
 	};
 }
 
-/** The line of a straight wipe at the shown frame, `progress` on its way; dragging shifts its span. */
+/** The edge of a straight wipe at the shown frame, at `progress` 0…1; dragging shifts its span. */
 export function wipeHandle(mix: Mix, progress: number, size: Size): PictureHandle | undefined {
 	const matte = mix.matte as { type?: string; subtype?: string } | undefined;
 	if (mix.kind !== 'wipe' || matte?.type !== 'barWipe' || !mix.span) return undefined;
@@ -220,7 +229,7 @@ export function wipeHandle(mix: Mix, progress: number, size: Size): PictureHandl
 	};
 	return {
 		id: 'wipe',
-		look: 'bar',
+		shape: 'bar',
 		label: `Wipe: ${Math.round(progress * 100)} % done at this frame`,
 		...(across ? { x: far, y: size.height / 2 } : { x: size.width / 2, y: far }),
 		from: across ? { x: far, y: 0 } : { x: 0, y: far },

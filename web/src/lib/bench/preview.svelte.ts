@@ -3,26 +3,26 @@ import type { Framing } from '$lib/api/client';
 import type { PatchStep, Recipe } from './recipe';
 
 export type Curve = {
-	pass_id: string;
+	filter_id: string;
 	parameter: string;
 	values: number[];
 	times: number[];
 	line: number[];
 };
-export type Mend = {
+export type Fix = {
 	label: string;
 	patch: PatchStep[];
 	move_cut?: number;
 };
 export type Finding = {
 	id: string;
-	verdict: 'ok' | 'look' | 'broken';
-	figure: number;
+	status: 'ok' | 'warning' | 'failed';
+	value: number;
 	unit: string;
 	frame: number | null;
-	sentence: string;
-	mend: Mend | null;
-	more_mends: Mend[];
+	message: string;
+	fix: Fix | null;
+	more_fixes: Fix[];
 };
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
 export type Picture = { id: number; image: ImageBitmap };
@@ -43,17 +43,20 @@ export class Preview {
 	curves = $state.raw<Curve[]>([]);
 	changes = $state.raw<number[]>([]);
 	shortages = $state.raw<Shortage[]>([]);
-	/** What the cut checks found; those on rendered frames follow once the strip is whole. */
+	/** The results of the cut checks; checks of rendered frames follow once the strip is complete. */
 	findings = $state.raw<Finding[]>([]);
-	/** Checks that are still looking at the frames; what they found last may no longer be so. */
+	/** Ids of checks that are still analysing; their last results may be out of date. */
 	pending = $state.raw<string[]>([]);
-	/** Source frames that the speed ramps use beyond the window's own. */
-	spent = $state.raw<Record<'outgoing' | 'incoming', number>>({ outgoing: 0, incoming: 0 });
+	/** Source frames that the speed ramps use beyond the window. */
+	spareFramesUsed = $state.raw<Record<'outgoing' | 'incoming', number>>({
+		outgoing: 0,
+		incoming: 0
+	});
 	spanThatFits = $state.raw<[number, number] | null>(null);
-	/** Grow whenever a picture of the kind arrives; read them to be told. */
+	/** Grow whenever a picture of the kind arrives; read them to react to the next. */
 	frameTick = $state(0);
 	thumbTick = $state(0);
-	/** The state that was asked for last. */
+	/** Number of the latest requested state. */
 	id = $state(0);
 	readonly pictures: Record<PictureKind, Map<number, Picture>> = {
 		frame: new Map(),
@@ -82,26 +85,26 @@ export class Preview {
 		this.#sources = sources;
 		this.#anew = true;
 		this.id += 1;
-		// The first need not wait until the page is drawn.
+		// The first request need not wait for the page to be drawn.
 		if (first) this.#send();
 		else this.#schedule();
 	}
 
-	/** The clips meet at other frames now: the server must look at them anew. */
+	/** The cut moved: the server must open the clips anew. */
 	reopen() {
 		this.forgetSources();
 		this.#reopening = true;
 		this.#socket?.close();
 	}
 
-	/** The clips stand differently now: untreated frames must be read again. */
+	/** The framing changed: original frames must be read again. */
 	forgetSources() {
 		for (const { image } of this.pictures.source.values()) image.close();
 		this.pictures.source.clear();
 	}
 
 	/** Show another frame of the same state. */
-	look(shown: number, sources: number[]) {
+	showFrame(shown: number, sources: number[]) {
 		if (shown === this.#shown && sources.join() === this.#sources.join()) return;
 		this.#shown = shown;
 		this.#sources = sources;
@@ -153,7 +156,7 @@ export class Preview {
 
 	#send() {
 		if (this.#socket?.readyState !== WebSocket.OPEN || !this.#state) return;
-		// A source does not change with the recipe: one that is here need not be sent again.
+		// Original frames do not depend on the recipe: one that has arrived is not requested again.
 		const sources = this.#sources.filter((offset) => !this.pictures.source.has(offset));
 		const looking = { id: this.id, shown: this.#shown, sources };
 		this.#socket.send(JSON.stringify(this.#anew ? { ...looking, ...this.#state } : looking));
@@ -165,27 +168,25 @@ export class Preview {
 		else void this.#takePicture(data);
 	}
 
-	#takeFacts(told: Record<string, unknown>) {
-		if (told.kind === 'problem') {
-			const problems = told.problems as { field: string | null; message: string }[];
-			this.problem = problems
-				.map((p) => (p.field ? `${p.field}: ${p.message}` : p.message))
-				.join(' · ');
+	#takeFacts(message: Record<string, unknown>) {
+		if (message.kind === 'problem') {
+			const problems = message.problems as { field: string | null; message: string }[];
+			this.problem = problems.map((each) => each.message).join(' · ');
 			return;
 		}
 		this.problem = '';
-		if (told.kind === 'changes') this.changes = told.changes as number[];
-		if (told.kind === 'checks')
-			this.#takeChecks(told.checks as Finding[], told.pending as string[]);
-		if (told.kind === 'curves') {
-			this.curves = told.curves as Curve[];
-			this.shortages = told.shortages as Shortage[];
-			this.spent = told.spent as Record<'outgoing' | 'incoming', number>;
-			this.spanThatFits = told.span_that_fits as [number, number] | null;
+		if (message.kind === 'changes') this.changes = message.changes as number[];
+		if (message.kind === 'checks')
+			this.#takeChecks(message.checks as Finding[], message.pending as string[]);
+		if (message.kind === 'curves') {
+			this.curves = message.curves as Curve[];
+			this.shortages = message.shortages as Shortage[];
+			this.spareFramesUsed = message.spare_frames_used as Record<'outgoing' | 'incoming', number>;
+			this.spanThatFits = message.span_that_fits as [number, number] | null;
 		}
 	}
 
-	/** While values are dragged the slower checks keep what they found last. */
+	/** While a value is dragged, the slower checks keep their last results. */
 	#takeChecks(checks: Finding[], pending: string[]) {
 		this.pending = pending;
 		const fresh = new Set(checks.map((each) => each.id));
@@ -204,7 +205,7 @@ export class Preview {
 		);
 		const kept = this.pictures[head.kind];
 		const old = kept.get(head.offset);
-		// While a value is dragged every answer is a little late: newer than shown is good enough.
+		// While a value is dragged every answer is a little late: show any that is newer.
 		if (this.#closed || (old && old.id > head.id)) {
 			image.close();
 			return;

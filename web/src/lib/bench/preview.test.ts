@@ -112,8 +112,8 @@ describe('asking', () => {
 	it('tells only the frame when only that is another', async () => {
 		const preview = connected();
 		await refresh();
-		preview.look(3, []);
-		preview.look(3, []);
+		preview.showFrame(3, []);
+		preview.showFrame(3, []);
 		await refresh();
 		expect(socket().sent.slice(1)).toEqual([{ id: 1, shown: 3, sources: [] }]);
 	});
@@ -122,12 +122,12 @@ describe('asking', () => {
 		const preview = connected();
 		await refresh();
 		await socket().picture({ id: 1, kind: 'source', offset: 2 });
-		preview.look(2, [2]);
+		preview.showFrame(2, [2]);
 		await refresh();
 		expect(socket().sent.at(-1)?.sources).toEqual([]);
 		preview.forgetSources();
 		expect(closed).toEqual(['picture 1']);
-		preview.look(3, [2, 3]);
+		preview.showFrame(3, [2, 3]);
 		await refresh();
 		expect(socket().sent.at(-1)?.sources).toEqual([2, 3]);
 	});
@@ -156,11 +156,11 @@ describe('what arrives', () => {
 	it('tells a problem until the next answer', () => {
 		const preview = connected();
 		const problems = [
-			{ field: 'passes[0].radius', message: 'must be at least 0' },
+			{ field: 'filters[0].radius', message: 'must be at least 0' },
 			{ field: null, message: 'no such clip' }
 		];
 		socket().answer({ id: 1, kind: 'problem', problems });
-		expect(preview.problem).toBe('passes[0].radius: must be at least 0 · no such clip');
+		expect(preview.problem).toBe('filters[0].radius: must be at least 0 · no such clip');
 		socket().answer({ id: 1, kind: 'changes', changes: [0, 1] });
 		expect(preview.problem).toBe('');
 		expect(preview.changes).toEqual([0, 1]);
@@ -168,18 +168,18 @@ describe('what arrives', () => {
 
 	it('keeps what slow checks found while quick ones arrive', () => {
 		const preview = connected();
-		const found = (id: string, verdict: string) => ({ id, verdict });
-		const whole = [found('rest', 'ok'), found('flashes', 'look')];
+		const found = (id: string, status: string) => ({ id, status });
+		const whole = [found('rest', 'ok'), found('flashes', 'warning')];
 		socket().answer({ id: 1, kind: 'checks', checks: whole, pending: [] });
 		socket().answer({
 			id: 2,
 			kind: 'checks',
-			checks: [found('rest', 'broken')],
+			checks: [found('rest', 'failed')],
 			pending: ['flashes']
 		});
-		expect(preview.findings.map(({ id, verdict }) => [id, verdict])).toEqual([
-			['rest', 'broken'],
-			['flashes', 'look']
+		expect(preview.findings.map(({ id, status }) => [id, status])).toEqual([
+			['rest', 'failed'],
+			['flashes', 'warning']
 		]);
 		expect(preview.pending).toEqual(['flashes']);
 	});

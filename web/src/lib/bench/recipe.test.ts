@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest';
-import type { Catalogue, Parameter, PassKind } from '$lib/api/client';
+import type { Catalogue, Parameter, FilterKind } from '$lib/api/client';
 import {
 	leadingParameter,
 	mainValue,
 	movesOf,
-	newPass,
+	newFilter,
 	withMainValue,
 	withMoves,
-	type Keys
+	type Keyframes
 } from './recipe';
 import { inPixels, valueText } from './units';
 
@@ -40,11 +40,11 @@ const kind = {
 		parameter('length', { usual: 0.08, moves: 'swell' }),
 		parameter('x', { unit: 'frames', usual: 1, moves: 'travel' })
 	]
-} as unknown as PassKind;
+} as unknown as FilterKind;
 
 describe('envelopes', () => {
 	it('keep their main value when they move another way', () => {
-		for (const moves of ['hold', 'swell', 'travel', 'keys'] as const) {
+		for (const moves of ['hold', 'swell', 'travel', 'keyframes'] as const) {
 			const envelope = withMoves(0.3, moves, kind.parameters[2] as Parameter);
 			expect(movesOf(envelope)).toBe(moves);
 			expect(mainValue(envelope)).toBe(0.3);
@@ -52,35 +52,41 @@ describe('envelopes', () => {
 		}
 	});
 
-	it('scale all their keys together', () => {
-		const keys: Keys = {
-			kind: 'keys',
-			keys: [
-				{ at: -1, value: 1, ease: 'linear' },
-				{ at: 0, value: -4, ease: 'linear' }
+	it('scale all their keyframes together', () => {
+		const keyframes: Keyframes = {
+			kind: 'keyframes',
+			keyframes: [
+				{ at: -1, value: 1, easing: 'linear' },
+				{ at: 0, value: -4, easing: 'linear' }
 			]
 		};
-		expect((withMainValue(keys, -8) as Keys).keys.map(({ value }) => value)).toEqual([2, -8]);
+		expect((withMainValue(keyframes, -8) as Keyframes).keyframes.map(({ value }) => value)).toEqual(
+			[2, -8]
+		);
 	});
 });
 
-describe('a new pass', () => {
-	const pass = newPass(kind, ['streak', 'streak-2']);
+describe('a new filter', () => {
+	const filter = newFilter(kind, ['streak', 'streak-2']);
 
 	it('takes a free id and moves as is usual', () => {
-		expect(pass.id).toBe('streak-3');
-		expect(pass).toMatchObject({ opacity: 1, edge: 'tile', length: { kind: 'swell', peak: 0.08 } });
-		expect(pass.x).toMatchObject({ kind: 'travel', amount: 1 });
+		expect(filter.id).toBe('streak-3');
+		expect(filter).toMatchObject({
+			opacity: 1,
+			edge: 'tile',
+			length: { kind: 'swell', peak: 0.08 }
+		});
+		expect(filter.x).toMatchObject({ kind: 'travel', amount: 1 });
 	});
 
 	it('leads with the parameter that moves', () => {
-		expect(leadingParameter(pass, kind)?.name).toBe('length');
+		expect(leadingParameter(filter, kind)?.name).toBe('length');
 	});
 });
 
 describe('values as text', () => {
 	it('carry their unit, in the singular where there is one', () => {
-		const [, , length, x] = kind.parameters as Catalogue['passes'][0]['parameters'];
+		const [, , length, x] = kind.parameters as Catalogue['filters'][0]['parameters'];
 		expect(valueText(length!, { ...(withMoves(0.06, 'swell', length!) as object) } as never)).toBe(
 			'6 % h'
 		);

@@ -1,8 +1,10 @@
 // The recipe as the bench edits it, and pure operations on its envelopes.
-import type { Catalogue, Parameter, PassKind } from '$lib/api/client';
+import type { Catalogue, Parameter, FilterKind } from '$lib/api/client';
 
 export type PatchStep = { op: string; path: string; value: unknown };
 export type Easing = string | { steepness: number };
+/** How a value runs between two stated ones; without it, as its parameter does. */
+export type Interpolation = 'linear' | 'ratio';
 export type Value = number | [number, number];
 export type Swell = {
 	kind: 'swell';
@@ -13,6 +15,7 @@ export type Swell = {
 	end: number;
 	rise: Easing;
 	fall: Easing;
+	interpolation?: Interpolation;
 };
 export type Travel = {
 	kind: 'travel';
@@ -20,54 +23,68 @@ export type Travel = {
 	amount: Value;
 	start: number;
 	end: number;
-	shape: Easing;
+	easing: Easing;
+	interpolation?: Interpolation;
 };
-export type Key = { at: number; value: Value; ease: Easing };
-export type Keys = { kind: 'keys'; keys: Key[] };
-export type Follow = { kind: 'follow'; pass: string; shutter: number };
-export type Envelope = Value | string | boolean | Swell | Travel | Keys | Follow;
-export type Moves = 'hold' | 'swell' | 'travel' | 'keys' | 'follow';
+export type Keyframe = { at: number; value: Value; easing: Easing };
+export type Keyframes = {
+	kind: 'keyframes';
+	keyframes: Keyframe[];
+	interpolation?: Interpolation;
+};
+export type Follow = { kind: 'follow'; filter: string; shutter: number };
+export type Envelope = Value | string | boolean | Swell | Travel | Keyframes | Follow;
+export type Moves = 'hold' | 'swell' | 'travel' | 'keyframes' | 'follow';
 
 /** 180°, the usual opening of a shutter. */
 const FOLLOWED_SHUTTER = 180;
 
 export type Side = 'outgoing' | 'across' | 'incoming';
-export type Pass = {
+export type Filter = {
 	id: string;
 	kind: string;
 	side: Side;
 	enabled: boolean;
-	[parameter: string]: Envelope | boolean;
+	name?: string | null;
+	[parameter: string]: Envelope | boolean | null | undefined;
 };
 export type Mix = {
 	kind: string;
 	span?: [number, number];
-	shape?: Easing;
+	easing?: Easing;
 	[parameter: string]: unknown;
 };
 export type Recipe = {
-	version: number;
+	format: number;
 	name: string;
 	mix: Mix;
 	shutter: number;
 	light: string;
-	passes: Pass[];
+	filters: Filter[];
 	[other: string]: unknown;
+};
+
+export const ANIMATIONS: Record<Moves, string> = {
+	hold: 'Constant',
+	swell: 'Swell',
+	travel: 'Travel',
+	keyframes: 'Keyframes',
+	follow: 'Follow movement'
 };
 
 export function movesOf(envelope: Envelope): Moves {
 	return typeof envelope === 'object' && !Array.isArray(envelope) ? envelope.kind : 'hold';
 }
 
-/** The number that stands for a whole envelope: its peak, its amount, or what it holds. */
+/** The number that stands for a whole envelope: its peak, its amount, or its constant value. */
 export function mainValue(envelope: Envelope): Value {
 	if (typeof envelope === 'string' || typeof envelope === 'boolean') return 0;
 	if (typeof envelope === 'number' || Array.isArray(envelope)) return envelope;
 	if (envelope.kind === 'follow') return envelope.shutter;
 	if (envelope.kind === 'swell') return envelope.peak;
 	if (envelope.kind === 'travel') return envelope.amount;
-	return envelope.keys.reduce(
-		(far, key) => (magnitude(key.value) > magnitude(far) ? key.value : far),
+	return envelope.keyframes.reduce(
+		(far, keyframe) => (magnitude(keyframe.value) > magnitude(far) ? keyframe.value : far),
 		0 as Value
 	);
 }
@@ -76,7 +93,7 @@ function magnitude(value: Value): number {
 	return Array.isArray(value) ? Math.hypot(...value) : Math.abs(value);
 }
 
-/** The same envelope with another main value; keys are scaled together. */
+/** The same envelope with another main value; keyframes are scaled together. */
 export function withMainValue(envelope: Envelope, value: Value): Envelope {
 	if (typeof envelope !== 'object' || Array.isArray(envelope)) return value;
 	if (envelope.kind === 'follow')
@@ -88,11 +105,14 @@ export function withMainValue(envelope: Envelope, value: Value): Envelope {
 	const factor = value / old;
 	return {
 		...envelope,
-		keys: envelope.keys.map((key) => ({ ...key, value: (key.value as number) * factor }))
+		keyframes: envelope.keyframes.map((keyframe) => ({
+			...keyframe,
+			value: (keyframe.value as number) * factor
+		}))
 	};
 }
 
-/** The envelope with a value set by hand: what rested until now moves as its parameter usually does. */
+/** The envelope with a value typed or dragged: one at rest becomes the usual animation of its parameter. */
 export function withValue(envelope: Envelope, value: Value, parameter: Parameter): Envelope {
 	const rests = movesOf(envelope) === 'hold' && envelope === parameter.rest;
 	if (!rests || typeof value !== 'number' || value === parameter.rest)
@@ -101,11 +121,15 @@ export function withValue(envelope: Envelope, value: Value, parameter: Parameter
 	return parameter.moves === 'travel' ? travelBy(value - (parameter.rest ?? 0)) : value;
 }
 
-/** What the main value is called. */
+/** What the main value is called, for labels beside other words. */
 export function mainName(moves: Moves): string {
-	return { hold: 'holds', swell: 'peak', travel: 'amount', keys: 'largest key', follow: 'shutter' }[
-		moves
-	];
+	return {
+		hold: 'constant',
+		swell: 'peak',
+		travel: 'amount',
+		keyframes: 'largest keyframe',
+		follow: 'shutter'
+	}[moves];
 }
 
 export function swellTo(peak: Value): Swell {
@@ -122,7 +146,7 @@ export function swellTo(peak: Value): Swell {
 }
 
 export function travelBy(amount: Value): Travel {
-	return { kind: 'travel', amount, start: -1, end: 1, shape: 'ease-in-out' };
+	return { kind: 'travel', amount, start: -1, end: 1, easing: 'ease-in-out' };
 }
 
 /** The envelope turned into another kind, its main value kept. */
@@ -134,32 +158,32 @@ export function withMoves(
 ): Envelope {
 	if (movesOf(envelope) === moves) return envelope;
 	const rest = parameter.rest ?? 0;
-	if (moves === 'follow') return { kind: 'follow', pass: followed, shutter: FOLLOWED_SHUTTER };
+	if (moves === 'follow') return { kind: 'follow', filter: followed, shutter: FOLLOWED_SHUTTER };
 	const value = movesOf(envelope) === 'follow' ? (parameter.usual ?? rest) : mainValue(envelope);
 	if (moves === 'hold') return value;
 	if (moves === 'swell') return swellTo(value);
 	if (moves === 'travel') return travelBy(value);
 	const resting: Value = Array.isArray(value) ? value : rest;
 	return {
-		kind: 'keys',
-		keys: [
-			{ at: -1, value: resting, ease: 'ease-in' },
-			{ at: 0, value, ease: 'ease-out' },
-			{ at: 1, value: resting, ease: 'linear' }
+		kind: 'keyframes',
+		keyframes: [
+			{ at: -1, value: resting, easing: 'ease-in' },
+			{ at: 0, value, easing: 'ease-out' },
+			{ at: 1, value: resting, easing: 'linear' }
 		]
 	};
 }
 
-/** A new pass of `kind`, moving as its catalogue entry says is usual, with an id not yet taken. */
-export function newPass(kind: PassKind, taken: string[]): Pass {
-	const pass: Pass = {
+/** A new filter of `kind` with its usual animation and an id that is not in `taken`. */
+export function newFilter(kind: FilterKind, taken: string[]): Filter {
+	const filter: Filter = {
 		id: freeId(kind.kind, taken),
 		kind: kind.kind,
 		side: 'across',
 		enabled: true
 	};
-	for (const parameter of kind.parameters) pass[parameter.name] = usualEnvelope(parameter);
-	return pass;
+	for (const parameter of kind.parameters) filter[parameter.name] = usualEnvelope(parameter);
+	return filter;
 }
 
 function usualEnvelope(parameter: Parameter): Envelope {
@@ -183,7 +207,7 @@ export function hasCurve(parameter: Parameter): boolean {
 	return !['choice', 'point', 'switch', 'colour', 'seed', 'matte'].includes(parameter.control);
 }
 
-/** A seed that nobody chose. */
+/** A random seed. */
 export function freshSeed(): number {
 	return Math.floor(Math.random() * 10_000);
 }
@@ -192,26 +216,31 @@ export function freshSeed(): number {
 export function patched(recipe: Recipe, patch: PatchStep[]): Recipe {
 	const made = structuredClone(recipe) as Record<string, unknown>;
 	for (const { path, value } of patch) {
-		const way = path.replace(/^\//, '').split('/');
-		const last = way.pop() ?? '';
+		const parts = path.replace(/^\//, '').split('/');
+		const last = parts.pop() ?? '';
 		let target: Record<string, unknown> = made;
-		for (const part of way) target = target[part] as Record<string, unknown>;
+		for (const part of parts) target = target[part] as Record<string, unknown>;
 		if (Array.isArray(target) && last === '-') target.push(value);
 		else target[last] = value;
 	}
 	return made as Recipe;
 }
 
-/** The parameter that a closed lane shows: the one that moves, else the first with a rest. */
-export function leadingParameter(pass: Pass, kind: PassKind): Parameter | undefined {
+/** The parameter that a closed lane shows: the animated one, else the first with a rest value. */
+export function leadingParameter(filter: Filter, kind: FilterKind): Parameter | undefined {
 	const numbers = kind.parameters.filter(hasCurve);
-	const moving = numbers.find((each) => movesOf(pass[each.name] as Envelope) !== 'hold');
+	const moving = numbers.find((each) => movesOf(filter[each.name] as Envelope) !== 'hold');
 	const working = numbers.find(
-		(each) => each.rest != null && mainValue(pass[each.name] as Envelope) !== each.rest
+		(each) => each.rest != null && mainValue(filter[each.name] as Envelope) !== each.rest
 	);
 	return moving ?? working ?? numbers.find((each) => each.rest != null) ?? numbers[0];
 }
 
-export function kindOf(catalogue: Catalogue, pass: Pass): PassKind | undefined {
-	return catalogue.passes.find((each) => each.kind === pass.kind);
+export function kindOf(catalogue: Catalogue, filter: Filter): FilterKind | undefined {
+	return catalogue.filters.find((each) => each.kind === filter.kind);
+}
+
+/** The filter's title in lower case, for labels: "directional blur". */
+export function nameOf(catalogue: Catalogue, filter: Filter): string {
+	return (kindOf(catalogue, filter)?.title ?? filter.kind).toLowerCase();
 }

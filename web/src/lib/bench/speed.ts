@@ -4,7 +4,7 @@ import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from '.
 
 export type Retime = { speed: Envelope; sampling: string };
 
-/** The ramp of a side; a clip that runs as it is has the speed 1. */
+/** The speed ramp of a side; speed 1 where it has none. */
 export function retimeOf(recipe: Recipe, side: ClipSide): Retime {
 	const ramps = (recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>;
 	return { speed: 1, sampling: 'nearest', ...ramps[side] };
@@ -19,14 +19,14 @@ export function setRetime(bench: Bench, side: ClipSide, change: Partial<Retime>,
 	}));
 }
 
-/** The ramp with another speed at the cut; 1 takes it away. */
+/** The ramp with another speed at the cut; 1 removes it. */
 export function withPeak(speed: Envelope, value: number): Envelope {
 	if (value === 1) return 1;
 	return typeof speed === 'object' ? withMainValue(speed, value) : swellTo(value);
 }
 
-/** How a new speed at the cut is told in the history. */
+/** The label in the history for a new speed at the cut. */
 export function peakLabel(side: ClipSide, speed: Envelope, value: number): string {
 	const percent = (each: number) => `${Math.round(each * 100)} %`;
-	return `${side} speed ${percent(Number(mainValue(speed)))} → ${percent(value)}`;
+	return `Speed of the ${side} clip ${percent(Number(mainValue(speed)))} → ${percent(value)}`;
 }

@@ -25,7 +25,7 @@ describe('values as text', () => {
 	it('tell points, switches and followers', () => {
 		expect(valueText(parameter('none'), [0.254, 0.5])).toBe('0.25, 0.5');
 		expect(valueText(parameter('none'), true)).toBe('on');
-		expect(valueText(parameter('height'), { kind: 'follow', pass: 'roll', shutter: 180 })).toBe(
+		expect(valueText(parameter('height'), { kind: 'follow', filter: 'roll', shutter: 180 })).toBe(
 			'follows, 180°'
 		);
 	});

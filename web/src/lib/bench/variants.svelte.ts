@@ -1,6 +1,6 @@
-// The variants of a transition that are pinned, and the one that plays beside it.
-import { api, need, type Variant } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+// The pinned variants of a transition, and the one that plays beside it.
+import { api, request, type Variant } from '$lib/api/client';
+import { toast } from '$lib/ui/toast.svelte';
 import type { Bench } from './bench.svelte';
 import { Preview } from './preview.svelte';
 import type { Recipe } from './recipe';
@@ -20,44 +20,44 @@ export class Variants {
 	async #load() {
 		try {
 			const path = { params: { path: { cut_id: this.cutId } } };
-			this.pinned = await need(api.GET('/api/cuts/{cut_id}/variants', path));
+			this.pinned = await request(api.GET('/api/cuts/{cut_id}/variants', path));
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
-	/** Pin the transition as it is now; whether that worked. */
+	/** Pin the current transition; return whether that succeeded. */
 	async pin(): Promise<boolean> {
 		const { before, after, recipe } = this.bench;
 		try {
 			const path = { params: { path: { cut_id: this.cutId } } };
-			// The server validates the recipe; its type there is a union of every pass.
+			// The server validates the recipe; its type there is a union of every filter.
 			const body = { before, after, recipe: recipe as never };
-			const made = await need(api.POST('/api/cuts/{cut_id}/variants', { ...path, body }));
+			const made = await request(api.POST('/api/cuts/{cut_id}/variants', { ...path, body }));
 			this.pinned = [...this.pinned, made];
 			return true;
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 			return false;
 		}
 	}
 
-	async letGo(variant: Variant) {
+	async unpin(variant: Variant) {
 		if (this.beside?.variant.id === variant.id) this.show(null);
 		try {
 			const path = { cut_id: this.cutId, variant_id: variant.id };
-			await need(api.DELETE('/api/cuts/{cut_id}/variants/{variant_id}', { params: { path } }));
+			await request(api.DELETE('/api/cuts/{cut_id}/variants/{variant_id}', { params: { path } }));
 			this.pinned = this.pinned.filter((each) => each.id !== variant.id);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
-	/** Work on with a variant; it stays pinned. */
+	/** Continue with a variant; it stays pinned. */
 	take(variant: Variant) {
 		this.bench.setWindow(variant.before, variant.after);
-		this.bench.change(`variant ${variant.name}`, () => variant.recipe as Recipe);
-		this.bench.select(this.bench.recipe.passes[0]?.id ?? 'mix');
+		this.bench.change(`Use variant ${variant.name}`, () => variant.recipe as Recipe);
+		this.bench.select(this.bench.recipe.filters[0]?.id ?? 'mix');
 		this.show(null);
 	}
 
@@ -68,7 +68,7 @@ export class Variants {
 		if (!variant) return;
 		const preview = new Preview(this.cutId);
 		const { before, after } = variant;
-		// Both play over the same frames: the shorter one runs up from further away.
+		// Both play the same frames: the shorter one gets a longer run-up.
 		const reach = Math.max(
 			this.bench.before + this.bench.runUp - before,
 			this.bench.after + this.bench.runUp - after,
@@ -85,8 +85,8 @@ export class Variants {
 		this.beside = { variant, preview };
 	}
 
-	look(shown: number) {
-		this.beside?.preview.look(shown, []);
+	showFrame(shown: number) {
+		this.beside?.preview.showFrame(shown, []);
 	}
 
 	close() {

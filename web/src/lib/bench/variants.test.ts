@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Variant } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import type { Bench } from './bench.svelte';
 import type { Recipe } from './recipe';
@@ -21,7 +21,7 @@ vi.mock('./preview.svelte', () => ({
 			this.state = state;
 			this.looked.push(shown);
 		}
-		look(shown: number) {
+		showFrame(shown: number) {
 			this.looked.push(shown);
 		}
 		close() {
@@ -37,7 +37,7 @@ vi.mock('$lib/api/client', async (original) => ({
 	api: {
 		GET: async () => answered([...kept]),
 		POST: async (_: string, { body }: { body: Omit<Variant, 'id' | 'name'> }) => {
-			if (kept.length === FOUR) return refused(422, 'four variants are pinned: let one go');
+			if (kept.length === FOUR) return refused(422, 'Four variants are pinned. Unpin one first.');
 			const made = { ...body, id: `${kept.length}`, name: 'ABCD'[kept.length] } as Variant;
 			kept.push(made);
 			return answered(made);
@@ -51,7 +51,7 @@ vi.mock('$lib/api/client', async (original) => ({
 
 /** What a bench is to its variants. */
 function benchWith(before: number, after: number, runUp: number) {
-	const recipe = { name: 'Harbour', passes: [{ id: 'roll' }] } as unknown as Recipe;
+	const recipe = { name: 'Harbour', filters: [{ id: 'roll' }] } as unknown as Recipe;
 	return {
 		before,
 		after,
@@ -79,7 +79,7 @@ let variants: Variants;
 beforeEach(() => {
 	kept = [];
 	previews.length = 0;
-	notices.list = [];
+	toast.list = [];
 	bench = benchWith(10, 8, 12);
 	variants = new Variants(bench as unknown as Bench, 'cut');
 });
@@ -94,7 +94,7 @@ describe('variants', () => {
 		for (let n = 0; n < FOUR; n += 1) await pinned();
 		expect(variants.pinned.map(({ name }) => name)).toEqual(['A', 'B', 'C', 'D']);
 		expect(await variants.pin()).toBe(false);
-		expect(notices.list[0]?.text).toContain('let one go');
+		expect(toast.list[0]?.text).toContain('Unpin one');
 		expect(variants.pinned).toHaveLength(FOUR);
 	});
 	it('play over the same frames as the transition beside them', async () => {
@@ -104,7 +104,7 @@ describe('variants', () => {
 		const { state } = previews[0] ?? {};
 		// From 16 frames ahead of the cut to 32 after it, though the variant is 10 | 8.
 		expect(state).toMatchObject({ before: 10, after: 8, run_up: 24 });
-		variants.look(3);
+		variants.showFrame(3);
 		expect(previews[0]?.looked).toEqual([-1, 3]);
 	});
 	it('close the preview of the one that was shown before', async () => {
@@ -112,7 +112,7 @@ describe('variants', () => {
 		variants.show(one);
 		variants.show(other);
 		expect(previews.map(({ closed }) => closed)).toEqual([true, false]);
-		await variants.letGo(other);
+		await variants.unpin(other);
 		expect(previews[1]?.closed).toBe(true);
 		expect(variants.beside).toBeNull();
 		expect(variants.pinned).toEqual([one]);
@@ -120,10 +120,10 @@ describe('variants', () => {
 	it('are worked on with their window, and stay pinned', async () => {
 		const one = await pinned();
 		bench.setWindow(3, 3);
-		bench.change('emptied', (recipe) => ({ ...recipe, passes: [] }));
+		bench.change('emptied', (recipe) => ({ ...recipe, filters: [] }));
 		variants.take(one);
 		expect(bench).toMatchObject({ before: 10, after: 8, selected: 'roll' });
-		expect(bench.labels.at(-1)).toBe('variant A');
+		expect(bench.labels.at(-1)).toBe('Use variant A');
 		expect(variants.pinned).toEqual([one]);
 	});
 });

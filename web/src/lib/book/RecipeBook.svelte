@@ -1,7 +1,8 @@
 <script lang="ts">
-	// The recipe book over a cut: search, filter by feel, see every recipe on this cut, apply.
+	// The recipe book: search, filter by feel, see every recipe on this cut, apply one.
 	import type { BookRecipe } from '$lib/api/client';
-	import Sheet from '$lib/ui/Sheet.svelte';
+	import Dialog from '$lib/ui/Dialog.svelte';
+	import { capitalised } from '$lib/ui/numbers';
 	import { FEELS, RecipeBook } from './book.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
@@ -9,9 +10,11 @@
 	type Props = {
 		open: boolean;
 		cutId: string;
-		/** Changes with whatever the cut's frames depend on. */
+		/** The edit's frame rate, for the suggested windows. */
+		rate: string;
+		/** Changes when the cut's frames change. */
 		version: string;
-		/** What “keep” keeps; without it there is nothing to keep. */
+		/** The recipe that can be saved, if any. */
 		current?: { name: string };
 		title?: string;
 		onapply: (entry: BookRecipe) => void;
@@ -19,6 +22,7 @@
 	let {
 		open = $bindable(),
 		cutId,
+		rate,
 		version,
 		current,
 		title = 'Recipe book',
@@ -30,14 +34,14 @@
 	const stills = new Stills();
 	let picker: HTMLInputElement;
 
-	// The list is read ahead of time, once the page has nothing better to do.
+	// The list is loaded ahead of time, when the page is idle.
 	$effect(() => {
-		if (open && !book.whole) void book.load();
-		const later = setTimeout(() => book.whole || void book.load(), READ_AHEAD_MS);
+		if (open && !book.whole) void book.load(rate);
+		const later = setTimeout(() => book.whole || void book.load(rate), READ_AHEAD_MS);
 		return () => clearTimeout(later);
 	});
 
-	// Every card shows at once what its recipe makes of the frame at the cut.
+	// Every card first shows its recipe on the frame at the cut.
 	$effect(() => {
 		if (open && book.whole) void stills.load(cutId, version, book.whole);
 	});
@@ -65,13 +69,13 @@
 	</div>
 {/snippet}
 
-<Sheet bind:open {title} size="xl" class="border border-line bg-page! text-ink!" bodyClass="p-0!">
+<Dialog bind:open {title} size="xl" class="border border-line bg-page! text-ink!" bodyClass="p-0!">
 	<div class="tools">
 		<!-- svelte-ignore a11y_autofocus -->
 		<input
 			class="text-field"
-			placeholder="Find by name or use"
-			aria-label="Find a recipe"
+			placeholder="Search recipes"
+			aria-label="Search recipes"
 			autofocus
 			bind:value={book.sought}
 		/>
@@ -81,7 +85,7 @@
 					class="plain-button"
 					class:pressed={book.feel === feel}
 					aria-pressed={book.feel === feel}
-					onclick={() => (book.feel = book.feel === feel ? '' : feel)}>{feel}</button
+					onclick={() => (book.feel = book.feel === feel ? '' : feel)}>{capitalised(feel)}</button
 				>
 			{/each}
 		</div>
@@ -89,8 +93,8 @@
 		{#if current}
 			<button
 				class="plain-button"
-				title="Keep this cut's transition in the book, under its name"
-				onclick={() => book.keep(current)}>Keep “{current.name}”</button
+				title="Save this transition in the recipe book, under its name"
+				onclick={() => book.save(current)}>Save as recipe</button
 			>
 		{/if}
 		<button class="plain-button" onclick={() => picker.click()}>Import…</button>
@@ -109,10 +113,10 @@
 	</div>
 	<div class="shelves">
 		{#if !book.whole}
-			<p class="quiet">Opening the book…</p>
+			<p class="quiet">Loading recipes…</p>
 		{:else}
 			{#if book.found.own.length}
-				<h3>Yours</h3>
+				<h3>Saved</h3>
 				{@render cards(book.found.own, true)}
 			{/if}
 			{#if book.found.builtIn.length}
@@ -120,11 +124,15 @@
 				{@render cards(book.found.builtIn, false)}
 			{/if}
 			{#if !book.found.own.length && !book.found.builtIn.length}
-				<p class="quiet">No recipe is like that. Take the search or the feel away.</p>
+				<p class="quiet">
+					No matching recipes
+					<button class="plain-button" onclick={() => book.clear()}>Clear search and filters</button
+					>
+				</p>
 			{/if}
 		{/if}
 	</div>
-</Sheet>
+</Dialog>
 
 <style>
 	.tools {

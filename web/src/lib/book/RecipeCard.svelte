@@ -1,5 +1,5 @@
 <script lang="ts">
-	// One recipe, playing on the cut's own frames.
+	// A recipe, played on the frames of this cut.
 	import type { BookRecipe } from '$lib/api/client';
 	import type { Still } from './stills.svelte';
 
@@ -7,7 +7,7 @@
 		cutId: string;
 		version: string;
 		entry: BookRecipe;
-		/** The frame at the cut; undefined until it is there. */
+		/** The frame at the cut; undefined until it has loaded. */
 		still: Still | undefined;
 		frames: number;
 		onapply: () => void;
@@ -16,15 +16,15 @@
 	};
 	let { cutId, version, entry, still, frames, onapply, onrename, onremove }: Props = $props();
 
-	// The frame at the cut is shown at once; the run of frames follows when the shelf is filled.
+	// The frame at the cut is shown first; the animation follows when every card has its still.
 	const PLAY_AFTER_MS = 900;
 	let wanted = $state(false);
 	let plays = $state(false);
 	let renaming = $state(false);
 	let needs = $derived(
 		[
-			entry.needs_outgoing ? `${entry.needs_outgoing} spare of outgoing` : '',
-			entry.needs_incoming ? `${entry.needs_incoming} of incoming` : ''
+			entry.needs_outgoing ? `${entry.needs_outgoing} outgoing` : '',
+			entry.needs_incoming ? `${entry.needs_incoming} incoming` : ''
 		]
 			.filter(Boolean)
 			.join(', ')
@@ -37,7 +37,7 @@
 </script>
 
 <article class="card">
-	<button class="play" onclick={onapply} aria-label="Apply {entry.name}">
+	<button class="play" disabled={!!entry.problem} onclick={onapply} aria-label="Apply {entry.name}">
 		<span class="film" style:--frames={frames}>
 			{#if still && !plays}
 				<img
@@ -49,7 +49,7 @@
 					onload={() => setTimeout(() => (wanted = true), PLAY_AFTER_MS)}
 				/>
 			{/if}
-			{#if wanted}
+			{#if wanted && !entry.problem}
 				<img
 					class="moving"
 					loading="lazy"
@@ -66,7 +66,7 @@
 			<!-- svelte-ignore a11y_autofocus -->
 			<input
 				class="text-field"
-				aria-label="Name of the recipe"
+				aria-label="Recipe name"
 				value={entry.name}
 				autofocus
 				onblur={take}
@@ -75,20 +75,26 @@
 		{:else}
 			<b>{entry.name}</b>
 		{/if}
-		<span class="quiet notes">{entry.notes}</span>
-		<span class="small quiet figures">
-			{entry.before} | {entry.after} · {entry.pass_count}
-			{entry.pass_count === 1 ? 'pass' : 'passes'}{needs ? ` · needs ${needs}` : ''}
-		</span>
+		{#if entry.problem}
+			<span class="small text-failed"
+				><span aria-hidden="true">▮</span> Cannot be read: {entry.problem}</span
+			>
+		{:else}
+			<span class="quiet notes">{entry.notes}</span>
+			<span class="small quiet figures">
+				{entry.before} | {entry.after} · {entry.filter_count}
+				{entry.filter_count === 1 ? 'filter' : 'filters'}{needs ? ` · spare frames: ${needs}` : ''}
+			</span>
+		{/if}
 		{#if onremove}
 			<span class="own">
-				<button class="bare-button small" onclick={() => (renaming = true)}>rename</button>
+				<button class="bare-button small" onclick={() => (renaming = true)}>Rename</button>
 				<a
 					class="bare-button small"
 					href="/api/recipes/{entry.id}/file"
-					download="{entry.name}.json">export</a
+					download="{entry.name}.json">Export</a
 				>
-				<button class="bare-button small" onclick={onremove}>delete</button>
+				<button class="bare-button small" onclick={onremove}>Delete</button>
 			</span>
 		{/if}
 	</div>

@@ -1,13 +1,14 @@
-// The recipe book: what is in it, what of it is looked for, and what the editor keeps.
-import { api, need, type Book, type BookRecipe } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+// The recipe book: the built-in and the saved recipes, searched and filtered by feel.
+import { api, Refusal, request, type Book, type BookRecipe } from '$lib/api/client';
+import { toast } from '$lib/ui/toast.svelte';
 
-export const FEELS = ['soft', 'fast', 'bright', 'broken', 'turning', 'rolling', 'accent'];
+export const FEELS = ['soft', 'fast', 'bright', 'glitch', 'turning', 'rolling', 'accent'];
 
 export class RecipeBook {
 	whole = $state.raw<Book | null>(null);
 	sought = $state('');
 	feel = $state('');
+	#rate?: string;
 
 	get found(): { own: BookRecipe[]; builtIn: BookRecipe[] } {
 		const fits = (each: BookRecipe) =>
@@ -21,29 +22,39 @@ export class RecipeBook {
 		};
 	}
 
-	async load() {
+	clear() {
+		this.sought = '';
+		this.feel = '';
+	}
+
+	/** Load the book; suggested windows are given in frames at `rate`. */
+	async load(rate?: string) {
+		this.#rate = rate ?? this.#rate;
+		rate = this.#rate;
 		try {
-			this.whole = await need(api.GET('/api/recipes'));
+			this.whole = await request(
+				api.GET('/api/recipes', { params: { query: rate ? { rate } : {} } })
+			);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
-	/** Keep a recipe under its name; whether that worked. */
-	async keep(recipe: unknown, overwrite = false): Promise<boolean> {
+	/** Save a recipe under its name; return whether that succeeded. */
+	async save(recipe: unknown, overwrite = false): Promise<boolean> {
 		try {
 			const body = { recipe: recipe as never, overwrite };
-			const kept = await need(api.POST('/api/recipes', { body }));
-			notices.tell(`“${kept.name}” is in the book.`);
+			const saved = await request(api.POST('/api/recipes', { body }));
+			toast.info(`Saved the recipe “${saved.name}”`);
 			await this.load();
 			return true;
 		} catch (error) {
-			if (!overwrite && error instanceof Error && error.message.includes('kept already')) {
-				notices.wrong(error, {
-					label: 'Overwrite it',
-					run: () => void this.keep(recipe, true)
+			if (!overwrite && error instanceof Refusal && error.status === 409) {
+				toast.error(error, {
+					label: 'Replace',
+					run: () => void this.save(recipe, true)
 				});
-			} else notices.wrong(error);
+			} else toast.error(error);
 			return false;
 		}
 	}
@@ -53,12 +64,12 @@ export class RecipeBook {
 		try {
 			const path = { params: { path: { recipe_id: entry.id } } };
 			const recipe = { ...entry.recipe, name: name.trim() } as never;
-			await need(
+			await request(
 				api.PUT('/api/recipes/{recipe_id}', { ...path, body: { recipe, overwrite: false } })
 			);
 			await this.load();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -66,23 +77,23 @@ export class RecipeBook {
 		if (!entry.id) return;
 		try {
 			const path = { params: { path: { recipe_id: entry.id } } };
-			await need(api.DELETE('/api/recipes/{recipe_id}', path));
-			notices.tell(`“${entry.name}” was taken out of the book.`, {
-				label: 'Put it back',
-				run: () => void this.keep(entry.recipe)
+			await request(api.DELETE('/api/recipes/{recipe_id}', path));
+			toast.info(`Deleted the recipe “${entry.name}”`, {
+				label: 'Undo',
+				run: () => void this.save(entry.recipe)
 			});
 			await this.load();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
 	async importFiles(files: Iterable<File>) {
 		for (const file of files) {
 			try {
-				await this.keep(JSON.parse(await file.text()));
+				await this.save(JSON.parse(await file.text()));
 			} catch {
-				notices.wrong(new Error(`${file.name} is no recipe: give a JSON file.`));
+				toast.error(new Error(`${file.name} is not a recipe. Choose a JSON file.`));
 			}
 		}
 	}

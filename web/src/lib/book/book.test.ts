@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Book, BookRecipe } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { RecipeBook } from './book.svelte';
 
@@ -45,13 +45,13 @@ vi.mock('$lib/api/client', async (original) => ({
 let book: RecipeBook;
 beforeEach(async () => {
 	shelf = new Shelf();
-	notices.list = [];
+	toast.list = [];
 	book = new RecipeBook();
 	await book.load();
 });
 
 const names = (entries: BookRecipe[]) => entries.map(({ name }) => name);
-const told = () => notices.list.map(({ text }) => text).join(' ');
+const told = () => toast.list.map(({ text }) => text).join(' ');
 
 describe('the recipe book', () => {
 	it('is searched by name, use and feel together', () => {
@@ -64,21 +64,21 @@ describe('the recipe book', () => {
 		expect(names(book.found.builtIn)).toEqual(['Whip left']);
 	});
 	it('keeps a recipe, renames it, takes it out and puts it back', async () => {
-		expect(await book.keep({ name: 'Quay' })).toBe(true);
+		expect(await book.save({ name: 'Quay' })).toBe(true);
 		const [kept] = book.found.own;
 		if (!kept) throw new Error('not kept');
 		await book.rename(kept, '  Long quay ');
 		expect(names(book.found.own)).toEqual(['Long quay']);
 		await book.remove(kept);
 		expect(book.found.own).toEqual([]);
-		notices.list.at(-1)?.action?.run();
+		toast.list.at(-1)?.action?.run();
 		await vi.waitFor(() => expect(names(book.found.own)).toEqual(['Quay']));
 	});
 	it('asks before it overwrites', async () => {
-		await book.keep({ name: 'Quay', notes: 'one' });
-		expect(await book.keep({ name: 'Quay', notes: 'two' })).toBe(false);
+		await book.save({ name: 'Quay', notes: 'one' });
+		expect(await book.save({ name: 'Quay', notes: 'two' })).toBe(false);
 		expect(shelf.own[0]?.notes).toBe('one');
-		notices.list.at(-1)?.action?.run();
+		toast.list.at(-1)?.action?.run();
 		await vi.waitFor(() => expect(shelf.own[0]?.notes).toBe('two'));
 	});
 	it('imports what can be read and names the file that cannot', async () => {

@@ -10,7 +10,9 @@ export class Stills {
 
 	/** Load the stills of a state of the cut, those at the top of the book first. */
 	async load(cutId: string, version: string, book: Book) {
-		const keys = [...book.own, ...book.built_in].map(({ key }) => key);
+		const keys = [...book.own, ...book.built_in]
+			.filter((each) => !each.problem)
+			.map(({ key }) => key);
 		const asked = [cutId, version, ...keys].join();
 		if (asked === this.#asked) return;
 		this.#asked = asked;

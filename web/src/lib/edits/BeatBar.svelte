@@ -1,5 +1,5 @@
 <script lang="ts">
-	// The beats of the edit's music: typed, tapped, shifted; cuts go to them when wanted.
+	// The beat grid of the edit: its tempo and first beat, and cuts that snap to it.
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import { tapped } from './beats';
@@ -23,17 +23,17 @@
 <div class="beats" role="group" aria-label="Beats">
 	{#if run.beats}
 		<NumberField
-			label="Beats per minute"
+			label="Tempo"
 			value={run.beats.perMinute}
-			unit="beats/min"
+			unit="BPM"
 			low={20}
 			high={400}
 			step={0.5}
 			onchange={(beats_per_minute) => run.change({ beats_per_minute })}
 		/>
-		<span class="small quiet">first beat at</span>
+		<span class="small quiet">First beat</span>
 		<NumberField
-			label="First beat, seconds"
+			label="First beat"
 			value={run.beats.offsetS}
 			unit="s"
 			low={-60}
@@ -43,25 +43,25 @@
 			onchange={(beat_offset_s) => run.change({ beat_offset_s })}
 		/>
 		<button class="plain-button" title="Tap four times or more with the music" onclick={tap}
-			>Tap</button
+			>Tap tempo</button
 		>
 		<button
 			class="plain-button"
 			disabled={!run.offBeat.length}
 			title={run.offBeat.length
-				? 'Each cut goes to the nearest beat; its clips are trimmed against each other'
-				: 'Every cut is on a beat'}
+				? 'Move each cut to the nearest beat, with a rolling trim'
+				: 'All cuts are on the beat'}
 			onclick={() => run.snapToBeats()}
 			>{run.offBeat.length
 				? `Snap ${counted(run.offBeat.length, 'cut')} to beats`
-				: 'Cuts are on the beat'}</button
+				: 'All cuts are on the beat'}</button
 		>
 		<button class="bare-button small" onclick={() => run.change({ beats_per_minute: 0 })}
-			>remove the beat grid</button
+			>Remove beat grid</button
 		>
 	{:else}
 		<button class="plain-button" onclick={() => run.change({ beats_per_minute: USUAL })}
-			>Show a beat grid</button
+			>Show beat grid</button
 		>
 	{/if}
 </div>

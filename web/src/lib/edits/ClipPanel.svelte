@@ -1,5 +1,5 @@
 <script lang="ts">
-	// One placed clip: trimmed by frame, moved, split, taken out.
+	// The panel of a placed clip: trim, move, split, mute, remove.
 	import type { Placed } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateNumber, timecode } from '$lib/ui/numbers';
@@ -40,13 +40,13 @@
 	<div class="facts">
 		<b>{placed.clip.name}</b>
 		<span class="figures small quiet"
-			>{timecode(placed.out_frame - placed.in_frame, framesPerSecond)} shown, {placed.spare_before ??
-				'no end of'} spare before, {placed.spare_after ?? 'no end of'} after</span
+			>Duration {timecode(placed.out_frame - placed.in_frame, framesPerSecond)}, spare frames: {placed.spare_before ??
+				'unlimited'} before, {placed.spare_after ?? 'unlimited'} after</span
 		>
 		{#each placed.clip.notes as note (note)}<span class="small quiet">{note}</span>{/each}
 	</div>
 	<label class="small"
-		>in <NumberField
+		>In <NumberField
 			label="In frame"
 			value={placed.in_frame}
 			low={0}
@@ -55,7 +55,7 @@
 		/></label
 	>
 	<label class="small"
-		>out <NumberField
+		>Out <NumberField
 			label="Out frame"
 			value={placed.out_frame}
 			low={placed.in_frame + 1}
@@ -64,7 +64,7 @@
 		/></label
 	>
 	<label class="small"
-		>split at <NumberField
+		>Split at <NumberField
 			label="Frame to split at"
 			value={at}
 			low={placed.in_frame + 1}
@@ -72,30 +72,30 @@
 			onchange={(frame) => (chosen = frame)}
 		/></label
 	>
-	<button class="plain-button" title="Makes a cut inside this shot" onclick={() => onsplit(at)}
+	<button class="plain-button" title="Split the clip: makes a new cut" onclick={() => onsplit(at)}
 		>Split</button
 	>
 	<button
 		class="plain-button"
-		aria-label="Move {placed.clip.name} to the left"
+		aria-label="Move {placed.clip.name} earlier"
 		disabled={placed.position === 0}
-		onclick={() => onchange({ position: placed.position - 1 })}>‹ move</button
+		onclick={() => onchange({ position: placed.position - 1 })}>‹ Move</button
 	>
 	<button
 		class="plain-button"
-		aria-label="Move {placed.clip.name} to the right"
+		aria-label="Move {placed.clip.name} later"
 		disabled={placed.position === of - 1}
-		onclick={() => onchange({ position: placed.position + 1 })}>move ›</button
+		onclick={() => onchange({ position: placed.position + 1 })}>Move ›</button
 	>
 	{#if placed.clip.has_sound}
 		<button
 			class="plain-button"
 			class:pressed={placed.muted}
 			aria-pressed={placed.muted}
-			onclick={() => onchange({ muted: !placed.muted })}>mute</button
+			onclick={() => onchange({ muted: !placed.muted })}>{placed.muted ? 'Unmute' : 'Mute'}</button
 		>
 	{/if}
-	<button class="plain-button" disabled={of === 1} onclick={onremove}>Take out</button>
+	<button class="plain-button" disabled={of === 1} onclick={onremove}>Remove</button>
 </section>
 
 <style>

@@ -1,35 +1,35 @@
 <script lang="ts">
-	// The cuts of a finished video: found by a job, listed with how sure, thinned by a dial.
+	// Cut detection in a finished video: the cuts with their confidence, above a chosen minimum.
 	import { onDestroy } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { api, need, type Clip } from '$lib/api/client';
+	import { api, request, type Clip } from '$lib/api/client';
 	import type { components } from '$lib/api/generated/schema';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { counted, rateNumber, timecode } from '$lib/ui/numbers';
 
-	type Search = components['schemas']['CutSearchOut'];
+	type Detection = components['schemas']['CutDetectionOut'];
 	let { clip, name, ondone }: { clip: Clip; name: string; ondone: () => void } = $props();
 
 	const POLL_MS = 400;
-	let search = $state.raw<Search | null>(null);
+	let detection = $state.raw<Detection | null>(null);
 	let threshold = $state(0.5);
 	let byHand = $state<number[]>([]);
-	let refused = $state<number[]>([]);
+	let excluded = $state<number[]>([]);
 	let newFrame = $state(1);
 	let making = $state(false);
 	let timer: ReturnType<typeof setTimeout> | undefined;
 
 	let shown = $derived(
 		[
-			...(search?.cuts ?? []).filter((each) => each.confidence >= threshold),
+			...(detection?.cuts ?? []).filter((each) => each.confidence >= threshold),
 			...byHand.map((frame) => ({ frame, confidence: 1 }))
 		]
 			.filter((each, n, all) => all.findIndex((other) => other.frame === each.frame) === n)
 			.sort((a, b) => a.frame - b.frame)
 	);
-	let kept = $derived(shown.filter((each) => !refused.includes(each.frame)));
-	let running = $derived(!search || ['waiting', 'running'].includes(search.state));
+	let kept = $derived(shown.filter((each) => !excluded.includes(each.frame)));
+	let running = $derived(!detection || ['waiting', 'running'].includes(detection.state));
 
 	onDestroy(() => clearTimeout(timer));
 	void start();
@@ -37,26 +37,26 @@
 	async function start() {
 		const path = { params: { path: { clip_id: clip.id } } };
 		try {
-			await need(api.POST('/api/clips/{clip_id}/cuts', path));
+			await request(api.POST('/api/clips/{clip_id}/cuts', path));
 			await follow();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
-	// Everything that has a score is fetched once: the dial then answers at once.
+	// Every cut is fetched once, so that the minimum can be changed without a request.
 	async function follow() {
 		const path = { params: { path: { clip_id: clip.id }, query: { threshold: 0 } } };
-		search = await need(api.GET('/api/clips/{clip_id}/cuts', path));
-		if (running) timer = setTimeout(() => void follow().catch(notices.wrong), POLL_MS);
+		detection = await request(api.GET('/api/clips/{clip_id}/cuts', path));
+		if (running) timer = setTimeout(() => void follow().catch(toast.error), POLL_MS);
 	}
 
 	async function cancel() {
 		const path = { params: { path: { clip_id: clip.id } } };
 		try {
-			search = await need(api.POST('/api/clips/{clip_id}/cuts/cancel', path));
+			detection = await request(api.POST('/api/clips/{clip_id}/cuts/cancel', path));
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
@@ -65,11 +65,11 @@
 		try {
 			const path = { params: { path: { clip_id: clip.id } } };
 			const body = { name: name.trim() || clip.name, frames: kept.map(({ frame }) => frame) };
-			const edit = await need(api.POST('/api/clips/{clip_id}/edit', { ...path, body }));
+			const edit = await request(api.POST('/api/clips/{clip_id}/edit', { ...path, body }));
 			ondone();
 			await goto(`/edits/${edit.id}`);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		} finally {
 			making = false;
 		}
@@ -84,42 +84,42 @@
 	);
 
 	function toggle(frame: number) {
-		refused = refused.includes(frame)
-			? refused.filter((each) => each !== frame)
-			: [...refused, frame];
+		excluded = excluded.includes(frame)
+			? excluded.filter((each) => each !== frame)
+			: [...excluded, frame];
 	}
 </script>
 
-{#if !search || running}
+{#if !detection || running}
 	<div class="flex items-center gap-3" role="status">
 		<progress
 			class="flex-1"
-			max={search?.total_frames || 1}
-			value={search?.done_frames ?? 0}
-			aria-label="Looking for cuts"
+			max={detection?.total_frames || 1}
+			value={detection?.done_frames ?? 0}
+			aria-label="Detecting cuts"
 		></progress>
 		<span class="figures text-quiet"
-			>{search ? `${search.done_frames} of ${search.total_frames} frames` : 'starting…'}</span
+			>{detection ? `${detection.done_frames} of ${detection.total_frames} frames` : 'Queued'}</span
 		>
 		<button class="plain-button" onclick={cancel}>Cancel</button>
 	</div>
-{:else if search.state !== 'done'}
-	<p class="text-broken">{search.message || 'The search was cancelled.'}</p>
-	<button class="plain-button self-start" onclick={start}>Look again</button>
+{:else if detection.state !== 'done'}
+	<p class="text-failed">{detection.message || 'The detection was cancelled.'}</p>
+	<button class="plain-button self-start" onclick={start}>Retry</button>
 {:else}
 	<div class="flex items-center gap-3">
-		<span class="small text-quiet">how sure at least</span>
+		<span class="small text-quiet">Minimum confidence</span>
 		<input
 			type="range"
 			min="0.05"
 			max="1"
 			step="0.01"
-			aria-label="How sure at least"
+			aria-label="Minimum confidence"
 			bind:value={threshold}
 		/>
 		<span class="figures">{Math.round(threshold * 100)} %</span>
 		<span class="flex-1"></span>
-		<span class="small text-quiet">add at frame</span>
+		<span class="small text-quiet">Add at frame</span>
 		<NumberField
 			label="Frame of a cut to add"
 			value={newFrame}
@@ -131,7 +131,7 @@
 			class="plain-button"
 			onclick={() => {
 				byHand = [...byHand, newFrame];
-				refused = refused.filter((each) => each !== newFrame);
+				excluded = excluded.filter((each) => each !== newFrame);
 			}}>Add</button
 		>
 	</div>
@@ -139,32 +139,32 @@
 		{#each film as address (address)}<img src={address} alt="" />{/each}
 		{#each shown as { frame } (frame)}
 			<button
-				class:refused={refused.includes(frame)}
+				class:excluded={excluded.includes(frame)}
 				style:left="{(100 * frame) / clip.frame_count}%"
 				aria-label="Cut at frame {frame}"
-				title="Frame {frame}: {refused.includes(frame) ? 'keep it as a cut' : 'no cut'}"
+				title="Frame {frame}: {excluded.includes(frame) ? 'include' : 'exclude'}"
 				onclick={() => toggle(frame)}
 			></button>
 		{/each}
 	</div>
-	<ol class="found">
+	<ol class="cuts">
 		{#each shown as { frame, confidence } (frame)}
-			<li class:refused={refused.includes(frame)}>
+			<li class:excluded={excluded.includes(frame)}>
 				<img src="/api/clips/{clip.id}/pictures/{frame - 1}.jpg?height=72" alt="" loading="lazy" />
 				<img src="/api/clips/{clip.id}/pictures/{frame}.jpg?height=72" alt="" loading="lazy" />
 				<span class="figures">{frame}</span>
 				<span class="figures small text-quiet">{timecode(frame, rateNumber(clip.rate))}</span>
-				<span class="figures small">{Math.round(confidence * 100)} % sure</span>
+				<span class="figures small">{Math.round(confidence * 100)} %</span>
 				<button class="bare-button" onclick={() => toggle(frame)}
-					>{refused.includes(frame) ? 'keep' : 'no cut'}</button
+					>{excluded.includes(frame) ? 'Include' : 'Exclude'}</button
 				>
 			</li>
 		{:else}
-			<li class="text-quiet">No cut is that sure. Lower the dial, or add one by hand.</li>
+			<li class="text-quiet">No cuts at this confidence. Lower the minimum, or add one by hand.</li>
 		{/each}
 	</ol>
 	<button class="plain-button strong self-end" disabled={making} onclick={make}
-		>Make an edit with {counted(kept.length, 'cut')}</button
+		>Create edit with {counted(kept.length, 'cut')}</button
 	>
 {/if}
 
@@ -194,34 +194,34 @@
 		background: var(--color-seam);
 		background-clip: padding-box;
 	}
-	.film button.refused {
+	.film button.excluded {
 		background-color: var(--color-quiet);
 	}
-	.found {
+	.cuts {
 		display: flex;
 		flex-direction: column;
 		max-height: 40vh;
 		gap: 4px;
 		overflow-y: auto;
 	}
-	.found li {
+	.cuts li {
 		display: flex;
 		align-items: center;
 		gap: 10px;
 	}
-	.found li img {
+	.cuts li img {
 		height: 40px;
 		background: var(--color-surround);
 	}
-	.found li img + img {
+	.cuts li img + img {
 		margin-left: -8px;
 		border-left: 2px solid var(--color-seam);
 	}
-	.refused {
+	.excluded {
 		opacity: 0.5;
 		text-decoration: line-through;
 	}
-	.found .bare-button {
+	.cuts .bare-button {
 		margin-left: auto;
 	}
 	progress,

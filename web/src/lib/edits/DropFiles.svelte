@@ -1,5 +1,5 @@
 <script lang="ts">
-	// A place to drop files on, or to open the file chooser from.
+	// Drop files here, or open the file chooser.
 	let { onfiles }: { onfiles: (files: File[]) => void } = $props();
 
 	let over = $state(false);
@@ -26,9 +26,7 @@
 	onclick={() => field.click()}
 >
 	<span>Drop clips here, or choose files</span>
-	<span class="small text-quiet"
-		>MP4, MOV, MKV, WebM, AVI, GIF, stills, numbered PNG pictures; several at once</span
-	>
+	<span class="small text-quiet">MP4, MOV, MKV, WebM, AVI, GIF, stills and PNG sequences</span>
 </button>
 <input
 	bind:this={field}

@@ -1,7 +1,7 @@
 <script lang="ts">
-	// The files that an imported edit needs and that are not here: found again in a folder.
+	// The media of an imported edit that is missing here, to be found in a folder.
 	import { counted } from '$lib/ui/numbers';
-	import Sheet from '$lib/ui/Sheet.svelte';
+	import Dialog from '$lib/ui/Dialog.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads } from './uploads.svelte';
 
@@ -14,11 +14,11 @@
 	let { name, missing, onfound, onclose }: Props = $props();
 
 	const uploads = new Uploads();
-	let looked = $state('');
+	let message = $state('');
 	let folder: HTMLInputElement;
 	let lacking = $derived(missing.filter((each) => !isHere(each)));
 
-	/** A name without folder and ending, in small letters: a list carries neither. */
+	/** A file name without folder and extension, in lower case. */
 	function plain(file: string): string {
 		return file
 			.replace(/^.*[\\/]/, '')
@@ -30,25 +30,23 @@
 		return uploads.list.some((each) => each.clip && plain(each.name) === plain(file));
 	}
 
-	async function look(files: File[]) {
+	async function search(files: File[]) {
 		const wanted = new Set(lacking.map(plain));
 		const found = files.filter((file) => {
 			const fresh = wanted.delete(plain(file.name));
 			return fresh && !file.name.startsWith('.');
 		});
-		looked = found.length
+		message = found.length
 			? ''
-			: `None of them is among the ${counted(files.length, 'file')} there: choose another folder.`;
+			: `None of the missing files is among the ${counted(files.length, 'file')} in that folder. Choose another folder.`;
 		await uploads.add(found);
 		if (!lacking.length) await onfound();
 	}
 </script>
 
-<Sheet
+<Dialog
 	open
-	title="{name} needs {counted(missing.length, 'file')} that {missing.length === 1
-		? 'is'
-		: 'are'} not here"
+	title="{name}: {counted(missing.length, 'file')} missing"
 	size="md"
 	outsideclose={false}
 	{onclose}
@@ -57,22 +55,22 @@
 		{#each missing as file (file)}
 			<li class="flex justify-between gap-3">
 				<span class="truncate" title={file}>{file}</span>
-				<span class="small {isHere(file) ? 'text-quiet' : 'text-look'}">
-					{#if isHere(file)}✓ found{:else}<span aria-hidden="true">○</span> missing{/if}
+				<span class="small {isHere(file) ? 'text-quiet' : 'text-warning'}">
+					{#if isHere(file)}✓ Found{:else}<span aria-hidden="true">○</span> Missing{/if}
 				</span>
 			</li>
 		{/each}
 	</ul>
 	<UploadList {uploads} />
-	{#if looked}<p class="text-look">{looked}</p>{/if}
+	{#if message}<p class="text-warning">{message}</p>{/if}
 	<p class="text-quiet">
-		Choose the folder that holds them: files are known by their names, and only those needed are
-		taken.
+		Choose the folder that contains them. Files are matched by name, and only those needed are
+		imported.
 	</p>
 	<div class="flex justify-end gap-2">
-		<button class="plain-button" onclick={onclose}>Not now</button>
+		<button class="plain-button" onclick={onclose}>Cancel</button>
 		<button class="plain-button strong" disabled={uploads.busy} onclick={() => folder.click()}
-			>Choose the folder…</button
+			>Choose folder…</button
 		>
 	</div>
 	<input
@@ -83,8 +81,8 @@
 		hidden
 		aria-label="Folder of the missing files"
 		onchange={() => {
-			void look([...(folder.files ?? [])]);
+			void search([...(folder.files ?? [])]);
 			folder.value = '';
 		}}
 	/>
-</Sheet>
+</Dialog>

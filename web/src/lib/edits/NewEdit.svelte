@@ -1,10 +1,10 @@
 <script lang="ts">
-	// Make an edit from clips: drop files, watch them arrive, name the edit.
+	// The dialog that creates an edit: name, size, rate and clips.
 	import { goto } from '$app/navigation';
-	import { api, need } from '$lib/api/client';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { api, request } from '$lib/api/client';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { counted, rateText } from '$lib/ui/numbers';
-	import Sheet from '$lib/ui/Sheet.svelte';
+	import Dialog from '$lib/ui/Dialog.svelte';
 	import CutFinder from './CutFinder.svelte';
 	import DropFiles from './DropFiles.svelte';
 	import UploadList from './UploadList.svelte';
@@ -18,7 +18,7 @@
 		[3840, 2160, 'wide'],
 		[1080, 1080, 'square'],
 		[1080, 1350, 'portrait'],
-		[1080, 1920, 'upright']
+		[1080, 1920, 'vertical']
 	] as const;
 	const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60000/1001', '60'];
 	const uploads = new Uploads();
@@ -46,38 +46,38 @@
 				size: size ? { width, height } : null,
 				rate: rate || null
 			};
-			const edit = await need(api.POST('/api/edits', { body }));
+			const edit = await request(api.POST('/api/edits', { body }));
 			close();
 			await goto(`/edits/${edit.id}`);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		} finally {
 			making = false;
 		}
 	}
 </script>
 
-<Sheet bind:open title="New edit" size="md" outsideclose={false}>
+<Dialog bind:open title="New edit" size="md" outsideclose={false}>
 	<div class="flex flex-col gap-3">
 		<label class="flex items-center gap-3">
-			<span class="w-12 text-quiet">name</span>
+			<span class="w-12 text-quiet">Name</span>
 			<input class="text-field flex-1" placeholder="New edit" maxlength="200" bind:value={name} />
 		</label>
 		<div class="flex items-center gap-3">
 			<label class="flex items-center gap-3">
-				<span class="w-12 text-quiet">size</span>
+				<span class="w-12 text-quiet">Size</span>
 				<select class="choice" bind:value={size}>
-					<option value="">as the first clip</option>
-					{#each SIZES as [width, height, shape] (shape + height)}
-						<option value="{width}x{height}">{width}×{height}, {shape}</option>
+					<option value="">Match first clip</option>
+					{#each SIZES as [width, height, format] (format + height)}
+						<option value="{width}x{height}">{width}×{height}, {format}</option>
 					{/each}
 				</select>
 			</label>
 			<label class="flex items-center gap-3">
-				<span class="text-quiet">rate</span>
+				<span class="text-quiet">Rate</span>
 				<select class="choice" bind:value={rate}>
-					<option value="">as the first clip</option>
-					{#each RATES as each (each)}<option value={each}>{rateText(each)} a second</option>{/each}
+					<option value="">Match first clip</option>
+					{#each RATES as each (each)}<option value={each}>{rateText(each)} fps</option>{/each}
 				</select>
 			</label>
 		</div>
@@ -89,20 +89,20 @@
 				<CutFinder {clip} {name} ondone={close} />
 			{:else}
 				<p class="text-quiet">
-					Is it a finished video?
-					<button class="plain-button" onclick={() => (finding = true)}>Find its cuts</button>
+					Is this a finished video?
+					<button class="plain-button" onclick={() => (finding = true)}>Detect cuts</button>
 				</p>
 			{/if}
 		{/if}
 		<div class="flex items-center justify-between" hidden={finding}>
 			<p class="text-quiet">
 				{#if uploads.clips.length}
-					{counted(uploads.clips.length, 'clip')}, in this order.
+					{counted(uploads.clips.length, 'clip')}, in this order
 				{:else}
-					Two clips make a cut.
+					Add at least two clips to make a cut
 				{/if}
 			</p>
-			<button class="plain-button strong" disabled={!ready} onclick={make}>Make the edit</button>
+			<button class="plain-button strong" disabled={!ready} onclick={make}>Create edit</button>
 		</div>
 	</div>
-</Sheet>
+</Dialog>

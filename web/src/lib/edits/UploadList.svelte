@@ -23,7 +23,7 @@
 				<span class="block truncate" title={file.name}>{file.name}</span>
 				{#if file.note}<span class="small block text-quiet">{file.note}</span>{/if}
 				{#if file.state === 'failed'}
-					<span class="small block text-broken"
+					<span class="small block text-failed"
 						><span aria-hidden="true">▮</span> {file.message}</span
 					>
 				{/if}
@@ -38,13 +38,13 @@
 					/>
 					{size(file.share * file.bytes)} of {size(file.bytes)}
 				{:else if file.state === 'reading'}
-					reading its frames…
+					Reading frames…
 				{:else if file.state === 'done' && file.clip}
 					✓ {file.clip.width}×{file.clip.height}, {counted(file.clip.frame_count, 'frame')}
 				{:else if file.state === 'waiting'}
-					waiting, {size(file.bytes)}
+					Queued, {size(file.bytes)}
 				{:else}
-					not imported
+					Not imported
 				{/if}
 			</span>
 			<button

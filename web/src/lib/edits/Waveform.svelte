@@ -1,6 +1,6 @@
 <script lang="ts">
-	// How loud one placed clip is along its time.
-	import { api, need, type Placed } from '$lib/api/client';
+	// The waveform of a placed clip.
+	import { api, request, type Placed } from '$lib/api/client';
 
 	type Props = { placed: Placed; rate: number; left: number; width: number; height: number };
 	let { placed, rate, left, width, height }: Props = $props();
@@ -10,10 +10,10 @@
 
 	$effect(() => {
 		const path = { params: { path: { clip_id: placed.clip.id } } };
-		// Without its waveform the run is still of use: no word is said.
+		// The edit can be worked on without waveforms: no message.
 		if (placed.clip.has_sound)
-			need(api.GET('/api/clips/{clip_id}/waveform', path)).then(
-				(told) => (peaks = told),
+			request(api.GET('/api/clips/{clip_id}/waveform', path)).then(
+				(waveform) => (peaks = waveform),
 				() => (peaks = null)
 			);
 	});

@@ -1,18 +1,18 @@
-// The state of the run: one edit, and what is done to it.
+// The state of the edit screen: one edit, and the operations on it.
 import {
 	api,
-	need,
+	request,
 	type BookRecipe,
 	type CutSummary,
 	type Edit,
 	type Placed
 } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import { counted, rateNumber } from '$lib/ui/numbers';
 import { toNearestBeat, type Beats } from './beats';
 import { heldShift, roomOf, type Shifted } from './room';
 
-export type Flip = '' | 'left_right' | 'up_down';
+export type Flip = '' | 'horizontal' | 'vertical';
 export type PlacedChange = {
 	in_frame?: number;
 	out_frame?: number;
@@ -22,9 +22,9 @@ export type PlacedChange = {
 
 export class Run {
 	edit = $state.raw() as Edit;
-	/** What was asked for is done one after another, each on what the one before it left. */
+	/** Operations run one after another, each on the result of the one before. */
 	#turn: Promise<void> = Promise.resolve();
-	/** The cuts that are ticked. */
+	/** Ids of the selected cuts. */
 	chosen = $state<string[]>([]);
 
 	constructor(edit: Edit) {
@@ -51,13 +51,13 @@ export class Run {
 			: null;
 	}
 
-	async #take(asked: Parameters<typeof need<Edit>>[0]): Promise<boolean> {
+	async #take(asked: Parameters<typeof request<Edit>>[0]): Promise<boolean> {
 		try {
-			this.edit = await need(asked);
+			this.edit = await request(asked);
 			this.chosen = this.chosen.filter((id) => this.edit.cuts.some((cut) => cut.id === id));
 			return true;
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 			return false;
 		}
 	}
@@ -103,7 +103,7 @@ export class Run {
 		return this.#take(api.POST('/api/edits/{edit_id}/clips', { ...this.#path, body: { clip } }));
 	}
 
-	/** Drag a cut or an end of its window by frames, as far as there is room. */
+	/** Move a cut or an end of its window by frames, as far as there is room. */
 	shift(cutId: string, what: Shifted, by: number): Promise<void> {
 		this.#turn = this.#turn.then(async () => {
 			const n = this.edit.cuts.findIndex((each) => each.id === cutId);
@@ -116,7 +116,7 @@ export class Run {
 				else if (what === 'before') await this.#setWindow(cut, cut.before - held, cut.after);
 				else await this.#setWindow(cut, cut.before, cut.after + held);
 			} catch (error) {
-				notices.wrong(error);
+				toast.error(error);
 			}
 			await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
 		});
@@ -125,16 +125,16 @@ export class Run {
 
 	#moveCut(cut: CutSummary, by: number) {
 		const path = { params: { path: { cut_id: cut.id } } };
-		return need(api.POST('/api/cuts/{cut_id}/move', { ...path, body: { by } }));
+		return request(api.POST('/api/cuts/{cut_id}/move', { ...path, body: { by } }));
 	}
 
 	/** Set a cut's window; its transition stays as it is. */
 	async #setWindow(cut: CutSummary, before: number, after: number) {
 		const path = { params: { path: { cut_id: cut.id } } };
-		const label = `window ${cut.before} | ${cut.after} → ${before} | ${after}`;
-		const { recipe, version } = await need(api.GET('/api/cuts/{cut_id}', path));
+		const label = `Window ${cut.before} | ${cut.after} → ${before} | ${after}`;
+		const { recipe, version } = await request(api.GET('/api/cuts/{cut_id}', path));
 		const body = { before, after, recipe: recipe as never, version, label };
-		await need(api.PUT('/api/cuts/{cut_id}', { ...path, body }));
+		await request(api.PUT('/api/cuts/{cut_id}', { ...path, body }));
 	}
 
 	toggle(cutId: string) {
@@ -152,7 +152,7 @@ export class Run {
 			.filter(({ cut, by }) => by && (!this.chosen.length || this.chosen.includes(cut.id)));
 	}
 
-	/** Move cuts to their nearest beats; each is a step that can be undone. */
+	/** Move cuts to their nearest beats; each move is a step in the history. */
 	async snapToBeats() {
 		const moves = this.offBeat;
 		let moved = 0;
@@ -161,28 +161,30 @@ export class Run {
 				await this.#moveCut(cut, by);
 				moved += 1;
 			} catch (error) {
-				notices.wrong(error);
+				toast.error(error);
 			}
 		}
 		await this.#take(api.GET('/api/edits/{edit_id}', this.#path));
-		notices.tell(`${counted(moved, 'cut')} moved to the nearest beat. Undo takes them back.`);
+		toast.info(
+			`Moved ${counted(moved, 'cut')} to the nearest beat. Undo reverts the moves one by one.`
+		);
 	}
 
-	/** Put a recipe on the chosen cuts, in one step that can be taken back. */
+	/** Apply a recipe to the chosen cuts, in one step that can be undone. */
 	async apply(entry: BookRecipe, flips: Flip) {
 		const seen = this.edit.cuts
 			.filter((cut) => this.chosen.includes(cut.id))
 			.map((cut) => ({ cut: cut.id, version: cut.version }));
 		const body = {
 			cuts: seen,
-			// The server validates the recipe; its type there is a union of every pass.
+			// The server validates the recipe; its type there is a union of every filter.
 			recipe: { ...entry.recipe, name: entry.name } as never,
 			window: { before: entry.before, after: entry.after, rate: this.edit.rate },
-			flip_every_second: flips || null
+			flip_alternate: flips || null
 		};
 		if (!(await this.#take(api.POST('/api/edits/{edit_id}/apply', { ...this.#path, body }))))
 			return;
-		notices.tell(`“${entry.name}” is on ${counted(seen.length, 'cut')}.`, {
+		toast.info(`Applied “${entry.name}” to ${counted(seen.length, 'cut')}`, {
 			label: 'Undo',
 			run: () => void this.#unapply(seen.map((each) => each.cut))
 		});
@@ -197,7 +199,7 @@ export class Run {
 	}
 }
 
-/** What a cut is called where only its recipe tells. */
+/** The name of a cut: that of its recipe. */
 export function cutName(cut: CutSummary): string {
-	return cut.recipe_name === 'Untitled' && !cut.pass_count ? 'hard cut' : cut.recipe_name;
+	return cut.recipe_name === 'Untitled' && !cut.filter_count ? 'Hard cut' : cut.recipe_name;
 }

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BookRecipe, CutSummary, Edit } from '$lib/api/client';
-import { notices } from '$lib/ui/notices.svelte';
+import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { cutName, Run } from './run.svelte';
 
@@ -17,7 +17,7 @@ class Server {
 		before: 5,
 		after: 5,
 		recipe_name: 'Whip left',
-		pass_count: 2
+		filter_count: 2
 	})) as unknown as CutSummary[];
 	lengths = [...LENGTHS];
 	asked: string[] = [];
@@ -76,7 +76,7 @@ vi.mock('$lib/api/client', async (original) => {
 let run: Run;
 beforeEach(() => {
 	server = new Server();
-	notices.list = [];
+	toast.list = [];
 	run = new Run(server.edit);
 });
 
@@ -99,7 +99,7 @@ describe('the run', () => {
 	it('tells what the server refuses and shows what holds there', async () => {
 		server.refuses = 'move';
 		await run.shift('cut-0', 'seam', 3);
-		expect(notices.list.map(({ text }) => text)).toEqual(['The clip has no more frames.']);
+		expect(toast.list.map(({ text }) => text)).toEqual(['The clip has no more frames.']);
 		expect(run.starts).toEqual([0, 100, 150]);
 	});
 	it('knows which cuts lie off the beat, and moves the chosen ones', async () => {
@@ -112,13 +112,13 @@ describe('the run', () => {
 		run.toggle('cut-1');
 		await run.snapToBeats();
 		expect(run.starts).toEqual([0, 100, 150]);
-		expect(notices.list.at(-1)?.text).toContain('1 cut moved');
+		expect(toast.list.at(-1)?.text).toContain('1 cut moved');
 	});
 	it('puts a recipe on the chosen cuts, with a way back', async () => {
 		run.toggle('cut-1');
 		const entry = { name: 'Soft focus', before: 4, after: 4, recipe: {} } as BookRecipe;
 		await run.apply(entry, '');
-		const told = notices.list.at(-1);
+		const told = toast.list.at(-1);
 		expect(told?.text).toBe('“Soft focus” is on 1 cut.');
 		told?.action?.run();
 		await vi.waitFor(() => expect(server.asked.at(-1)).toBe('POST undo'));
@@ -130,9 +130,9 @@ describe('the run', () => {
 		await run.undo();
 		expect(run.chosen).toEqual(['cut-1']);
 	});
-	it('calls a cut without passes and name a hard cut', () => {
-		const bare = { recipe_name: 'Untitled', pass_count: 0 } as CutSummary;
+	it('calls a cut without filters and name a hard cut', () => {
+		const bare = { recipe_name: 'Untitled', filter_count: 0 } as CutSummary;
 		expect(cutName(bare)).toBe('hard cut');
-		expect(cutName({ ...bare, pass_count: 1 })).toBe('Untitled');
+		expect(cutName({ ...bare, filter_count: 1 })).toBe('Untitled');
 	});
 });

@@ -1,4 +1,4 @@
-// Numbered pictures among the files that somebody brings: together they are one clip.
+// PNG sequences among the files: the numbered pictures of one name are one clip.
 
 export type Batch = { name: string; files: File[] };
 

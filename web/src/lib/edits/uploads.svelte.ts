@@ -1,4 +1,4 @@
-// Files on their way in: one after another, each with its own progress and outcome.
+// The upload queue: one file after another, each with its progress and result.
 import type { Clip } from '$lib/api/client';
 import { upload, type Upload } from '$lib/api/upload';
 import { batches, gapsIn, type Batch } from './sequences';
@@ -7,7 +7,7 @@ export type Incoming = {
 	id: number;
 	name: string;
 	bytes: number;
-	/** What to know about a sequence of numbered pictures. */
+	/** A note on a PNG sequence. */
 	note: string;
 	share: number;
 	state: 'waiting' | 'sending' | 'reading' | 'done' | 'failed';
@@ -20,7 +20,7 @@ export const USUAL_RATE = '25';
 function noteOn({ files }: Batch): string {
 	if (files.length < 2) return '';
 	const gaps = gapsIn(files);
-	return `${files.length} numbered pictures${gaps ? `; missing: ${gaps}` : ''}`;
+	return `PNG sequence of ${files.length} pictures${gaps ? `; missing: ${gaps}` : ''}`;
 }
 
 export class Uploads {
@@ -39,8 +39,8 @@ export class Uploads {
 	}
 
 	/**
-	 * Send `files` after those under way; `arrived` is told each clip as it is ready. Numbered
-	 * pictures are one clip, of `rate` pictures a second.
+	 * Add `files` to the queue; `arrived` is called with each clip when it is ready. A PNG sequence
+	 * is one clip with `rate` pictures per second.
 	 */
 	add(
 		files: Iterable<File>,
@@ -64,7 +64,7 @@ export class Uploads {
 		return this.#running;
 	}
 
-	/** Take a file off the list, stopping it should it be under way. */
+	/** Remove a file from the queue, and stop its upload. */
 	remove(id: number) {
 		this.#active.get(id)?.cancel();
 		this.list = this.list.filter((each) => each.id !== id);

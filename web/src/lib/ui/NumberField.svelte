@@ -1,7 +1,6 @@
 <script lang="ts">
-	// A number that can be typed, dragged sideways, stepped with arrow keys (Shift ×10, Alt ×0.1)
-	// and returned to rest with a double click. `onchange` is told while dragging, `oncommit` at the
-	// end of each change.
+	// A number field: type, drag sideways, step with arrow keys (Shift ×10, Alt ×0.1), double-click to
+	// reset. `onchange` is called while dragging, `oncommit` at the end of each change.
 	import { rounded, clamped } from './numbers';
 
 	type Props = {
@@ -13,7 +12,7 @@
 		step?: number;
 		scale?: number;
 		rest?: number | null;
-		/** To what the number is rounded where it is shown; a tenth of its step by default. */
+		/** The rounding of the shown number; a tenth of the step by default. */
 		shownTo?: number;
 		wide?: boolean;
 		onchange: (value: number) => void;
@@ -39,7 +38,7 @@
 	let typed = $state<string | null>(null);
 	let drag: { x: number; from: number; moved: boolean } | null = null;
 
-	// Ten times finer than it steps: a value between steps must not look like a whole one.
+	// Shown ten times finer than the step, so that a value between steps does not look like a step.
 	let text = $derived(typed ?? String(rounded(value * scale, shownTo ?? (step * scale) / 10)));
 
 	function offer(next: number) {

@@ -11,6 +11,11 @@ export function clamped(value: number, low: number, high: number): number {
 	return Math.min(Math.max(value, low), high);
 }
 
+/** The text with a capital first letter. */
+export function capitalised(text: string): string {
+	return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
 /** A count with its noun: "1 cut", "7 cuts". */
 export function counted(count: number, noun: string): string {
 	return `${count} ${noun}${count === 1 ? '' : 's'}`;

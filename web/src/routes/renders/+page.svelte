@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { Progressbar } from 'flowbite-svelte';
 	import { onDestroy } from 'svelte';
-	import { api, need, type Render } from '$lib/api/client';
+	import { api, request, type Render } from '$lib/api/client';
 	import Failure from '$lib/ui/Failure.svelte';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import TopBar from '$lib/ui/TopBar.svelte';
 
@@ -15,7 +15,7 @@
 
 	async function load() {
 		try {
-			renders = await need(api.GET('/api/renders'));
+			renders = await request(api.GET('/api/renders'));
 			failed = null;
 		} catch (error) {
 			failed = error;
@@ -31,7 +31,7 @@
 	async function act(render: Render, what: 'cancel' | 'retry') {
 		const path = { params: { path: { render_id: render.id } } };
 		try {
-			await need(
+			await request(
 				what === 'cancel'
 					? api.POST('/api/renders/{render_id}/cancel', path)
 					: api.POST('/api/renders/{render_id}/retry', path)
@@ -39,11 +39,11 @@
 			clearTimeout(timer);
 			await load();
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
-	/** Seconds left, from the frames done so far; '' until enough are done to tell. */
+	/** The estimated time left; '' until ten frames are done. */
 	function left(render: Render): string {
 		if (!render.started_at || render.done_frames < 10) return '';
 		const gone = (Date.now() - Date.parse(render.started_at)) / 1000;
@@ -64,11 +64,11 @@
 	{#if failed && !renders}
 		<Failure error={failed} />
 	{:else if !renders}
-		<p class="text-quiet">Reading the renders…</p>
+		<p class="text-quiet">Loading renders…</p>
 	{:else if !renders.length}
 		<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
-			<p class="text-[15px]">Nothing has been rendered yet.</p>
-			<p class="text-quiet">Open a cut and press Render, or render a whole edit from its run.</p>
+			<p class="text-[15px]">No renders yet.</p>
+			<p class="text-quiet">Open a cut or an edit and press Render.</p>
 			<a class="plain-button" href="/">All edits</a>
 		</div>
 	{:else}
@@ -80,7 +80,7 @@
 					<span class="min-w-0">
 						<b class="block truncate font-semibold" title={render.title}>{render.title}</b>
 						<span class="small text-quiet">
-							{counted(render.total_frames, 'frame')}, asked for {when(render.created_at)}
+							{counted(render.total_frames, 'frame')}, {when(render.created_at)}
 						</span>
 					</span>
 					<span class="figures small">
@@ -92,15 +92,15 @@
 								aria-label="Frames done"
 							/>
 							{render.done_frames} of {render.total_frames} frames
-							<span class="text-quiet">{render.cancel_asked ? 'stopping…' : left(render)}</span>
+							<span class="text-quiet">{render.cancel_asked ? 'Cancelling…' : left(render)}</span>
 						{:else if render.state === 'waiting'}
-							<span class="text-quiet">waiting for its turn</span>
+							<span class="text-quiet">Queued</span>
 						{:else if render.state === 'done'}
-							<span class="text-quiet">✓ done</span>
+							<span class="text-quiet">✓ Done</span>
 						{:else if render.state === 'failed'}
-							<span class="text-broken"><span aria-hidden="true">▮</span> {render.message}</span>
+							<span class="text-failed"><span aria-hidden="true">▮</span> {render.message}</span>
 						{:else}
-							<span class="text-quiet">cancelled at frame {render.done_frames}</span>
+							<span class="text-quiet">Cancelled at frame {render.done_frames}</span>
 						{/if}
 					</span>
 					<span class="flex justify-end gap-2">
@@ -115,9 +115,10 @@
 								onclick={() => act(render, 'cancel')}>Cancel</button
 							>
 						{:else}
-							<button class="plain-button" onclick={() => act(render, 'retry')}>Try again</button>
+							<button class="plain-button" onclick={() => act(render, 'retry')}>Retry</button>
 						{/if}
-						{#if render.cut_id}<a class="plain-button" href="/cuts/{render.cut_id}">Cut</a>{/if}
+						{#if render.cut_id}<a class="plain-button" href="/cuts/{render.cut_id}">Open cut</a
+							>{/if}
 					</span>
 				</li>
 			{/each}

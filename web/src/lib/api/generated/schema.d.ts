@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Get Catalogue
-         * @description The passes and mixes with their parameters.
+         * @description Return the filters and mixes with their parameters.
          */
         get: operations["get_catalogue_api_catalogue_get"];
         put?: never;
@@ -123,16 +123,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Found Cuts
-         * @description What the search has found, at a threshold.
+         * Detected Cuts
+         * @description Return what was detected, at a threshold.
          */
-        get: operations["found_cuts_api_clips__clip_id__cuts_get"];
+        get: operations["detected_cuts_api_clips__clip_id__cuts_get"];
         put?: never;
         /**
-         * Find Cuts
-         * @description Look for the cuts of a clip; what was found once is kept.
+         * Detect Cuts
+         * @description Detect the cuts of a clip; what was found once is kept.
          */
-        post: operations["find_cuts_api_clips__clip_id__cuts_post"];
+        post: operations["detect_cuts_api_clips__clip_id__cuts_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -149,10 +149,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cancel Search
-         * @description Stop the search.
+         * Cancel Detection
+         * @description Stop the detection.
          */
-        post: operations["cancel_search_api_clips__clip_id__cuts_cancel_post"];
+        post: operations["cancel_detection_api_clips__clip_id__cuts_cancel_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -169,10 +169,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cut Up
-         * @description Make an edit of a finished video, with a cut at each of the frames.
+         * Create Edit From Cuts
+         * @description Create an edit of a finished video, with a cut at each of the frames.
          */
-        post: operations["cut_up_api_clips__clip_id__edit_post"];
+        post: operations["create_edit_from_cuts_api_clips__clip_id__edit_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -250,7 +250,7 @@ export interface paths {
         };
         /**
          * Cut Curves
-         * @description Every curve of a cut: pass, parameter, frame from the cut, value.
+         * @description Every curve of a cut: filter, parameter, frame from the cut, value.
          */
         get: operations["cut_curves_api_cuts__cut_id__curves_csv_get"];
         put?: never;
@@ -276,7 +276,7 @@ export interface paths {
         put?: never;
         /**
          * Create Edit
-         * @description Make an edit.
+         * @description Create an edit.
          */
         post: operations["create_edit_api_edits_post"];
         delete?: never;
@@ -294,21 +294,21 @@ export interface paths {
         };
         /**
          * Get Edit
-         * @description One edit.
+         * @description Return one edit.
          */
         get: operations["get_edit_api_edits__edit_id__get"];
         put?: never;
         post?: never;
         /**
          * Delete Edit
-         * @description Delete an edit; its clips stay, and for a week it can be brought back.
+         * @description Delete an edit; its clips stay, and for a week it can be restored.
          */
         delete: operations["delete_edit_api_edits__edit_id__delete"];
         options?: never;
         head?: never;
         /**
          * Change Edit
-         * @description Name an edit anew, or set the beats of its music.
+         * @description Rename an edit, or set the beats of its music.
          */
         patch: operations["change_edit_api_edits__edit_id__patch"];
         trace?: never;
@@ -345,14 +345,14 @@ export interface paths {
         post?: never;
         /**
          * Remove Placed
-         * @description Take a placed clip out of the run.
+         * @description Remove a placed clip from the edit.
          */
         delete: operations["remove_placed_api_edits__edit_id__placed__placed_id__delete"];
         options?: never;
         head?: never;
         /**
          * Change Placed
-         * @description Trim a placed clip, frame it, or move it to another place in the run.
+         * @description Trim, reframe, mute or move a placed clip.
          */
         patch: operations["change_placed_api_edits__edit_id__placed__placed_id__patch"];
         trace?: never;
@@ -387,10 +387,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Undo Arranging
-         * @description Take the last step of arranging back: a trim, move, split, framing, or a clip taken out.
+         * Undo Edit Step
+         * @description Undo the last step: a trim, move, split, framing, mute, or a clip added or removed.
          */
-        post: operations["undo_arranging_api_edits__edit_id__undo_post"];
+        post: operations["undo_edit_step_api_edits__edit_id__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -408,7 +408,7 @@ export interface paths {
         put?: never;
         /**
          * Apply Recipe
-         * @description Put a recipe on several cuts at once: all of them, or none where one was changed meanwhile.
+         * @description Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile.
          */
         post: operations["apply_recipe_api_edits__edit_id__apply_post"];
         delete?: never;
@@ -428,7 +428,7 @@ export interface paths {
         put?: never;
         /**
          * Undo Apply
-         * @description Take one change back on several cuts at once: the way back from ``apply``.
+         * @description Undo one change on several cuts at once, such as ``apply``.
          */
         post: operations["undo_apply_api_edits__edit_id__apply_undo_post"];
         delete?: never;
@@ -448,7 +448,7 @@ export interface paths {
         put?: never;
         /**
          * Restore Edit
-         * @description Bring a deleted edit back as it was.
+         * @description Restore a deleted edit.
          */
         post: operations["restore_edit_api_edits__edit_id__restore_post"];
         delete?: never;
@@ -468,7 +468,7 @@ export interface paths {
         put?: never;
         /**
          * Duplicate Edit
-         * @description Make another edit with the same clips and transitions.
+         * @description Create another edit with the same clips and transitions.
          */
         post: operations["duplicate_edit_api_edits__edit_id__duplicate_post"];
         delete?: never;
@@ -486,7 +486,7 @@ export interface paths {
         };
         /**
          * Get Cut
-         * @description One cut, with its transition.
+         * @description Return one cut, with its transition.
          */
         get: operations["get_cut_api_cuts__cut_id__get"];
         /**
@@ -494,6 +494,26 @@ export interface paths {
          * @description Save a transition. Refused with 409 where another save came in between.
          */
         put: operations["save_cut_api_cuts__cut_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut Document
+         * @description Return the current window and recipe as they are stored, also where they cannot be read.
+         */
+        get: operations["cut_document_api_cuts__cut_id__document_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -512,7 +532,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Go back one change.
+         * @description Undo the last change.
          */
         post: operations["undo_api_cuts__cut_id__undo_post"];
         delete?: never;
@@ -532,7 +552,7 @@ export interface paths {
         put?: never;
         /**
          * Redo
-         * @description Do the change again that was undone last.
+         * @description Redo the change that was undone last.
          */
         post: operations["redo_api_cuts__cut_id__redo_post"];
         delete?: never;
@@ -552,7 +572,7 @@ export interface paths {
         put?: never;
         /**
          * Move Cut
-         * @description Move a cut: its two clips are trimmed against each other, all else stays at its frame.
+         * @description Move a cut: its two clips are trimmed against each other; other cuts stay at their frames.
          */
         post: operations["move_cut_api_cuts__cut_id__move_post"];
         delete?: never;
@@ -570,7 +590,7 @@ export interface paths {
         };
         /**
          * Get History
-         * @description What was done to a cut.
+         * @description Return the history of a cut.
          */
         get: operations["get_history_api_cuts__cut_id__history_get"];
         put?: never;
@@ -616,9 +636,29 @@ export interface paths {
         put?: never;
         /**
          * Pin Variant
-         * @description Pin a state of the cut, which need not be the one in force.
+         * @description Pin a state of the cut, which need not be the current one.
          */
         post: operations["pin_variant_api_cuts__cut_id__variants_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/variants/{variant_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Variant Document
+         * @description Return a variant as it is stored, also where it cannot be read.
+         */
+        get: operations["variant_document_api_cuts__cut_id__variants__variant_id__document_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -637,7 +677,7 @@ export interface paths {
         post?: never;
         /**
          * Unpin Variant
-         * @description Let a pinned variant go.
+         * @description Unpin a variant.
          */
         delete: operations["unpin_variant_api_cuts__cut_id__variants__variant_id__delete"];
         options?: never;
@@ -674,7 +714,7 @@ export interface paths {
         };
         /**
          * Cut Sound
-         * @description A WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it.
+         * @description Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it.
          */
         get: operations["cut_sound_api_cuts__cut_id__sound_get"];
         put?: never;
@@ -694,15 +734,15 @@ export interface paths {
         };
         /**
          * Get Book
-         * @description Every recipe of the book.
+         * @description Return every recipe of the book; suggested windows are in frames at ``rate``.
          */
         get: operations["get_book_api_recipes_get"];
         put?: never;
         /**
-         * Keep Recipe
-         * @description Keep a recipe under its name.
+         * Save Recipe
+         * @description Save a recipe under its name.
          */
-        post: operations["keep_recipe_api_recipes_post"];
+        post: operations["save_recipe_api_recipes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -719,13 +759,13 @@ export interface paths {
         get?: never;
         /**
          * Replace Recipe
-         * @description Rename or change a kept recipe.
+         * @description Rename or change a saved recipe.
          */
         put: operations["replace_recipe_api_recipes__recipe_id__put"];
         post?: never;
         /**
          * Delete Recipe
-         * @description Delete a kept recipe.
+         * @description Delete a saved recipe.
          */
         delete: operations["delete_recipe_api_recipes__recipe_id__delete"];
         options?: never;
@@ -742,7 +782,7 @@ export interface paths {
         };
         /**
          * Recipe File
-         * @description A kept recipe as a file that can be imported elsewhere.
+         * @description Return a saved recipe as a file, in the newest format; unchanged where it cannot be read.
          */
         get: operations["recipe_file_api_recipes__recipe_id__file_get"];
         put?: never;
@@ -753,7 +793,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reshape": {
+    "/api/adjust": {
         parameters: {
             query?: never;
             header?: never;
@@ -763,10 +803,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Reshape
-         * @description A whole recipe stronger, snappier or flipped.
+         * Adjust
+         * @description Return a whole recipe with another strength or snap, or flipped.
          */
-        post: operations["reshape_api_reshape_post"];
+        post: operations["adjust_api_adjust_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -782,7 +822,7 @@ export interface paths {
         };
         /**
          * Card
-         * @description A recipe on this cut's own frames: CARD_FRAMES small pictures side by side, as one JPEG.
+         * @description Return a recipe on this cut's own frames: CARD_FRAMES small pictures side by side, one JPEG.
          */
         get: operations["card_api_cuts__cut_id__cards__key__get"];
         put?: never;
@@ -802,7 +842,7 @@ export interface paths {
         };
         /**
          * Stills
-         * @description What each recipe makes of the frame at this cut: small pictures side by side, as one JPEG.
+         * @description Return the frame at this cut with each recipe: small pictures side by side, one JPEG.
          */
         get: operations["stills_api_cuts__cut_id__stills_get"];
         put?: never;
@@ -828,7 +868,7 @@ export interface paths {
         put?: never;
         /**
          * Create Render
-         * @description Put a render into the queue.
+         * @description Queue a render.
          */
         post: operations["create_render_api_renders_post"];
         delete?: never;
@@ -868,7 +908,7 @@ export interface paths {
         put?: never;
         /**
          * Cancel Render
-         * @description Stop a render that waits or runs; one that is finished stays as it is.
+         * @description Stop a render that is queued or running; a finished one is unchanged.
          */
         post: operations["cancel_render_api_renders__render_id__cancel_post"];
         delete?: never;
@@ -888,7 +928,7 @@ export interface paths {
         put?: never;
         /**
          * Retry Render
-         * @description Put a failed or cancelled render into the queue again, as it was asked for.
+         * @description Queue a failed or cancelled render again, unchanged.
          */
         post: operations["retry_render_api_renders__render_id__retry_post"];
         delete?: never;
@@ -926,7 +966,7 @@ export interface paths {
         };
         /**
          * Health
-         * @description Answers as soon as the application is ready.
+         * @description Answer as soon as the application is ready.
          */
         get: operations["health_api_health_get"];
         put?: never;
@@ -953,6 +993,32 @@ export interface components {
             clip: string;
         };
         /**
+         * AdjustedOut
+         * @description The recipe, every field written out.
+         */
+        AdjustedOut: {
+            /** Recipe */
+            recipe: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Adjustment
+         * @description What to do to a whole recipe: ``strength`` 1 and ``snap`` None change nothing.
+         */
+        Adjustment: {
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Snap */
+            snap?: number | null;
+            /** Flip */
+            flip?: ("horizontal" | "vertical") | null;
+        };
+        /**
          * Applied
          * @description A recipe for several cuts; ``window`` None keeps each cut's own.
          */
@@ -961,18 +1027,20 @@ export interface components {
             cuts: components["schemas"]["SeenCut"][];
             recipe: components["schemas"]["Recipe"];
             window?: components["schemas"]["SuggestedWindow"] | null;
-            /** Flip Every Second */
-            flip_every_second?: ("left_right" | "up_down") | null;
+            /** Flip Alternate */
+            flip_alternate?: ("horizontal" | "vertical") | null;
         };
         /**
          * BlockShift
-         * @description A ``density`` of the blocks shifts by up to ``amount``, anew every ``refresh`` frames.
+         * @description The share ``density`` of the blocks shifts by up to ``amount``, newly every ``refresh`` frames.
          *
-         *     Blocks are ``block`` high and twice as wide, counted from the frame's centre.
+         *     Blocks are ``block`` high and twice as wide, laid out from the frame's centre.
          */
         BlockShift: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -993,27 +1061,27 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Block
              * @default 0.12
              */
-            block: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            block: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Density
              * @default 0.4
              */
-            density: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            density: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Refresh
              * @default 2
              */
-            refresh: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            refresh: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Axis
              * @default horizontal
@@ -1035,11 +1103,13 @@ export interface components {
         };
         /**
          * Bloom
-         * @description Adds ``gain`` · ``tint`` · blurred highlights: what lies above ``threshold``, hue kept.
+         * @description Adds ``gain`` · ``tint`` · blurred highlights: the luma above ``threshold``, hue kept.
          */
         Bloom: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1060,22 +1130,22 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Gain
              * @default 0
              */
-            gain: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            gain: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Threshold
              * @default 0.5
              */
-            threshold: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            threshold: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Radius
              * @default 0.06
              */
-            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Tint
              * @default #ffffff
@@ -1084,7 +1154,7 @@ export interface components {
         };
         /**
          * BookOut
-         * @description The whole book, the editor's own first.
+         * @description The whole book, saved recipes first.
          *
          *     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together.
          */
@@ -1100,7 +1170,7 @@ export interface components {
         };
         /**
          * BrightnessMatte
-         * @description The brightness of either clip: the dark parts go first.
+         * @description The brightness of either clip: dark parts change first.
          */
         BrightnessMatte: {
             /**
@@ -1111,14 +1181,16 @@ export interface components {
         };
         /**
          * Bulge
-         * @description Inside ``radius``: r_source = r · (1 - s · (1 - (r/R)²)²), still and smooth at the rim.
+         * @description Inside ``radius``: r_source = r · (1 - s · (1 - (r/R)²)²), unmoved and smooth at the rim.
          *
-         *     Ball: the picture lies on a ball of radius R seen from far, r_source = R · asin(r/R), and the
-         *     outside is dark; ``strength`` fades from the plain picture to that. Formulas of our own.
+         *     Ball: the picture lies on a ball of radius R seen from afar, r_source = R · asin(r/R), and the
+         *     outside is dark; ``strength`` fades from the plain picture to that. The formulas are our own.
          */
         Bulge: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1139,7 +1211,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -1150,12 +1222,12 @@ export interface components {
              * Strength
              * @default 0
              */
-            strength: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            strength: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Radius
              * @default 0.6
              */
-            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Centre
              * @default [
@@ -1166,7 +1238,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
             /**
              * Ball
              * @default false
@@ -1178,12 +1250,14 @@ export interface components {
          * @description Everything that a recipe can be made of.
          */
         CatalogueOut: {
+            /** Format */
+            format: number;
             /** Envelopes */
             envelopes: string[];
             /** Easings */
             easings: components["schemas"]["EasingOut"][];
-            /** Passes */
-            passes: components["schemas"]["PassOut"][];
+            /** Filters */
+            filters: components["schemas"]["FilterOut"][];
             /** Mixes */
             mixes: components["schemas"]["MixOut"][];
             speed: components["schemas"]["ParameterOut"];
@@ -1208,11 +1282,13 @@ export interface components {
         };
         /**
          * ChannelSplit
-         * @description Red moves by half of ``distance`` along ``angle``, blue by half against it, green stays.
+         * @description Red moves by half of ``distance`` along ``angle``, blue by half the other way.
          */
         ChannelSplit: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1233,17 +1309,17 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Distance
              * @default 0
              */
-            distance: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            distance: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Angle
              * @default 0
              */
-            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * ClipOut
@@ -1293,6 +1369,29 @@ export interface components {
             kind: "cut";
         };
         /**
+         * CutDetectionOut
+         * @description The progress of a detection, and the cuts whose confidence reaches the threshold.
+         */
+        CutDetectionOut: {
+            /**
+             * Clip
+             * Format: uuid
+             */
+            clip: string;
+            /** State */
+            state: string;
+            /** Done Frames */
+            done_frames: number;
+            /** Total Frames */
+            total_frames: number;
+            /** Message */
+            message: string;
+            /** Threshold */
+            threshold: number;
+            /** Cuts */
+            cuts: components["schemas"]["FoundCutOut"][];
+        };
+        /**
          * CutDocument
          * @description What a revision of a cut holds: the window and the recipe.
          */
@@ -1311,7 +1410,9 @@ export interface components {
         };
         /**
          * CutOut
-         * @description A cut, whole: what the bench needs. ``recipe`` has every field written out.
+         * @description A cut, complete: what the bench needs. ``recipe`` has every field written out.
+         *
+         *     ``problem`` is why the stored recipe cannot be read; ``recipe`` is then a hard cut.
          */
         CutOut: {
             /**
@@ -1362,6 +1463,8 @@ export interface components {
             recipe: {
                 [key: string]: unknown;
             };
+            /** Problem */
+            problem: string | null;
             outgoing: components["schemas"]["PlacedOut"];
             incoming: components["schemas"]["PlacedOut"];
         };
@@ -1385,36 +1488,13 @@ export interface components {
             version: number;
             /**
              * Label
-             * @default changed
+             * @default Change
              */
             label: string;
         };
         /**
-         * CutSearchOut
-         * @description How far the search is, and the cuts whose confidence reaches the threshold.
-         */
-        CutSearchOut: {
-            /**
-             * Clip
-             * Format: uuid
-             */
-            clip: string;
-            /** State */
-            state: string;
-            /** Done Frames */
-            done_frames: number;
-            /** Total Frames */
-            total_frames: number;
-            /** Message */
-            message: string;
-            /** Threshold */
-            threshold: number;
-            /** Cuts */
-            cuts: components["schemas"]["FoundCutOut"][];
-        };
-        /**
          * CutSummary
-         * @description A cut as the run shows it.
+         * @description A cut as the edit screen shows it; ``problem`` is why its recipe cannot be read.
          */
         CutSummary: {
             /**
@@ -1428,21 +1508,13 @@ export interface components {
             after: number;
             /** Recipe Name */
             recipe_name: string;
-            /** Pass Count */
-            pass_count: number;
+            /** Filter Count */
+            filter_count: number;
             /** Version */
             version: number;
-            worst: components["schemas"]["VerdictOut"];
-        };
-        /**
-         * CutUp
-         * @description A finished video made into an edit, cut at ``frames``: the first pictures of its shots.
-         */
-        CutUp: {
-            /** Name */
-            name: string;
-            /** Frames */
-            frames: number[];
+            worst: components["schemas"]["StatusOut"];
+            /** Problem */
+            problem: string | null;
         };
         /**
          * DirectionalBlur
@@ -1451,6 +1523,8 @@ export interface components {
         DirectionalBlur: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1471,28 +1545,30 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Length
              * @default 0
              */
-            length: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            length: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Angle
              * @default 0
              */
-            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * Displace
          * @description Each point comes from ``amount`` · brightness (-1 black … +1 white) further along ``angle``.
          *
-         *     The brightness is of this clip, of the other clip, or of seeded noise; a little blur keeps it
-         *     from tearing single pixels.
+         *     The brightness is that of this clip, of the other clip, or seeded noise, slightly blurred so that
+         *     single pixels are not torn apart.
          */
         Displace: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1513,12 +1589,12 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * By
              * @default own
@@ -1529,7 +1605,7 @@ export interface components {
              * Angle
              * @default 0
              */
-            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Seed
              * @default 1
@@ -1538,7 +1614,7 @@ export interface components {
         };
         /**
          * Dissolve
-         * @description A weighted sum of both pictures, in display light unless told otherwise.
+         * @description A weighted sum of both pictures, of display values unless ``light`` says linear.
          */
         Dissolve: {
             /**
@@ -1558,10 +1634,10 @@ export interface components {
                 number
             ];
             /**
-             * Shape
+             * Easing
              * @default linear
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
             /**
              * Light
              * @default display
@@ -1581,7 +1657,7 @@ export interface components {
         };
         /**
          * EditChange
-         * @description What to change of an edit; ``beats_per_minute`` 0 takes its beats away.
+         * @description What to change of an edit; ``beats_per_minute`` 0 removes its beats.
          */
         EditChange: {
             /** Name */
@@ -1595,7 +1671,7 @@ export interface components {
          * EditOut
          * @description An edit with its clips in order and the cuts between them.
          *
-         *     ``undo_label`` names the step of arranging that can be undone.
+         *     ``undo_label`` names the step that can be undone.
          */
         EditOut: {
             /**
@@ -1639,9 +1715,9 @@ export interface components {
         };
         /**
          * FadeThrough
-         * @description Outgoing fades to ``colour`` in the first half of the way, incoming out of it in the second.
+         * @description Outgoing fades to ``colour`` in the first half, incoming fades in from it in the second.
          *
-         *     In display light, as dissolves are.
+         *     Display values are mixed, as in dissolves.
          */
         FadeThrough: {
             /**
@@ -1661,10 +1737,10 @@ export interface components {
                 number
             ];
             /**
-             * Shape
+             * Easing
              * @default linear
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
             /**
              * Colour
              * @default #000000
@@ -1672,12 +1748,36 @@ export interface components {
             colour: string;
         };
         /**
+         * FilterOut
+         * @description One kind of pass.
+         */
+        FilterOut: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Family */
+            family: string;
+            /** Purpose */
+            purpose: string;
+            /** Geometry */
+            geometry: boolean;
+            /** Moving */
+            moving: boolean;
+            /** Direction Parameter */
+            direction_parameter: string | null;
+            /** Parameters */
+            parameters: components["schemas"]["ParameterOut"][];
+        };
+        /**
          * Flash
-         * @description Exposure by ``stops``, then a step of ``mix`` towards ``colour``.
+         * @description Exposure by ``stops``, then a fade by ``mix`` to ``colour``, in the recipe's light.
          */
         Flash: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1698,17 +1798,17 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Stops
              * @default 0
              */
-            stops: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            stops: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Mix
              * @default 0
              */
-            mix: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            mix: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Colour
              * @default #ffffff
@@ -1717,11 +1817,13 @@ export interface components {
         };
         /**
          * Flicker
-         * @description Exposure between -``depth`` and +``depth`` stops, a new one ``rate`` times a second.
+         * @description Exposure between -``depth`` and +``depth`` stops, a new value ``rate`` times a second.
          */
         Flicker: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1742,17 +1844,17 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Depth
              * @default 0
              */
-            depth: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            depth: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Rate
              * @default 12
              */
-            rate: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            rate: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Seed
              * @default 1
@@ -1761,9 +1863,10 @@ export interface components {
         };
         /**
          * Follow
-         * @description A blur's size (and a streak's angle) from how far a moving pass travels in a frame.
+         * @description A blur's size (and direction) from how far a moving filter carries the picture in a frame.
          *
-         *     The value is the movement of pass ``pass`` during the frame, times ``shutter`` / 360.
+         *     The value is the movement of the filter with the id ``filter`` during the frame, times
+         *     ``shutter`` / 360.
          */
         Follow: {
             /**
@@ -1772,8 +1875,8 @@ export interface components {
              * @constant
              */
             kind: "follow";
-            /** Pass */
-            pass: string;
+            /** Filter */
+            filter: string;
             /**
              * Shutter
              * @default 180
@@ -1802,10 +1905,10 @@ export interface components {
         };
         /**
          * Framing
-         * @description Scale about the frame's middle, turn (degrees counter-clockwise), shift, and colour match.
+         * @description Scale about the frame's centre, rotation (degrees counter-clockwise), shift, and colour match.
          *
          *     ``x`` is in frame widths, +right, ``y`` in frame heights, +down. ``gain`` and ``offset`` act on
-         *     each channel's display values: v · gain + offset. The defaults leave the clip as it is.
+         *     each channel's display values: v · gain + offset. The defaults change nothing.
          */
         Framing: {
             /**
@@ -1849,11 +1952,13 @@ export interface components {
         };
         /**
          * GaussianBlur
-         * @description ``radius`` is the standard deviation, in frame heights; beyond the edge it sees the mirror.
+         * @description ``radius`` is the standard deviation in frame heights; beyond the edge lies the mirrored picture.
          */
         GaussianBlur: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1874,12 +1979,12 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Radius
              * @default 0
              */
-            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Axis
              * @default both
@@ -1889,13 +1994,15 @@ export interface components {
         };
         /**
          * Grade
-         * @description Exposure in stops, ``warmth`` in stops between red and blue, then saturation about luma.
+         * @description Exposure in stops, ``warmth`` in stops of red against blue, then saturation about luma.
          *
-         *     Warmth keeps the luma of grey (ITU-R BT.709 weights).
+         *     Warmth keeps the luma of grey (ITU-R BT.709 weights, from memory).
          */
         Grade: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1916,32 +2023,34 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Exposure
              * @default 0
              */
-            exposure: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            exposure: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Saturation
              * @default 1
              */
-            saturation: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            saturation: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Warmth
              * @default 0
              */
-            warmth: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            warmth: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * Grain
          * @description Exposure noise of about ``amount`` stops, a new pattern on every frame.
          *
-         *     The grain's size is a share of the frame's height, so that every size shows the same grain.
+         *     The grain's size is a share of the frame's height, so that it looks the same at every frame size.
          */
         Grain: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1962,12 +2071,12 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Seed
              * @default 1
@@ -2001,32 +2110,20 @@ export interface components {
             /** Missing */
             missing: string[];
         };
-        /**
-         * Kept
-         * @description A recipe to be kept; one of its name is replaced only with ``overwrite``.
-         */
-        Kept: {
-            recipe: components["schemas"]["Recipe"];
-            /**
-             * Overwrite
-             * @default false
-             */
-            overwrite: boolean;
-        };
-        /** Key[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
-        Key_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
+        /** Keyframe[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
+        Keyframe_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
             /** At */
             at: number;
             /** Value */
             value: number;
             /**
-             * Ease
+             * Easing
              * @default linear
              */
-            ease: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
         };
-        /** Key[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
-        Key_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
+        /** Keyframe[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
+        Keyframe_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
             /** At */
             at: number;
             /** Value */
@@ -2035,44 +2132,49 @@ export interface components {
                 number
             ];
             /**
-             * Ease
+             * Easing
              * @default linear
              */
-            ease: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
         };
-        /** Keys[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
-        Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
+        /** Keyframes[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
+        Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
+            /** Interpolation */
+            interpolation?: ("linear" | "ratio") | null;
             /**
              * Kind
-             * @default keys
+             * @default keyframes
              * @constant
              */
-            kind: "keys";
-            /** Keys */
-            keys: components["schemas"]["Key_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"][];
+            kind: "keyframes";
+            /** Keyframes */
+            keyframes: components["schemas"]["Keyframe_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"][];
         };
-        /** Keys[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
-        Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
+        /** Keyframes[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
+        Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
+            /** Interpolation */
+            interpolation?: ("linear" | "ratio") | null;
             /**
              * Kind
-             * @default keys
+             * @default keyframes
              * @constant
              */
-            kind: "keys";
-            /** Keys */
-            keys: components["schemas"]["Key_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"][];
+            kind: "keyframes";
+            /** Keyframes */
+            keyframes: components["schemas"]["Keyframe_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"][];
         };
         /**
          * Lens
          * @description Radial: r_source = r · (1 + k1·r² + k2·r⁴), r in half diagonals (Brown 1966, radial terms).
          *
-         *     Fisheye: the picture as a lens of ``view`` degrees across the diagonal shows it, equidistant in
-         *     place of rectilinear, corners kept: r_source = tan(r·view/2) / tan(view/2). ``inverse`` takes
-         *     either the other way.
+         *     Fisheye: the rectilinear picture as an equidistant lens of ``view`` degrees across the diagonal
+         *     shows it, corners fixed: r_source = tan(r·view/2) / tan(view/2). ``inverse`` inverts either map.
          */
         Lens: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2093,7 +2195,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -2110,17 +2212,17 @@ export interface components {
              * K1
              * @default 0
              */
-            k1: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            k1: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * K2
              * @default 0
              */
-            k2: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            k2: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * View
              * @default 0
              */
-            view: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            view: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Inverse
              * @default false
@@ -2136,15 +2238,17 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
         };
         /**
          * LensBlur
-         * @description The average over a disc of ``radius`` (frame heights), in which clipped light weighs more.
+         * @description The average over a disc of ``radius``, in which clipped highlights weigh more.
          */
         LensBlur: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2165,20 +2269,22 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Radius
              * @default 0
              */
-            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * LineJitter
-         * @description Every band of ``line`` height slips sideways by up to ``amount``, anew on every frame.
+         * @description Every band, ``line`` frame heights high, slips by up to ``amount`` frame widths on each frame.
          */
         LineJitter: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2199,17 +2305,17 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Line
              * @default 0.012
              */
-            line: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            line: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Seed
              * @default 1
@@ -2218,7 +2324,7 @@ export interface components {
         };
         /**
          * MatchAsked
-         * @description What of the incoming clip to match to the outgoing one, as they stand now.
+         * @description What of the incoming clip to match to the outgoing one, and their framing now.
          */
         MatchAsked: {
             /**
@@ -2267,7 +2373,7 @@ export interface components {
         };
         /**
          * MatchOut
-         * @description How the incoming clip would stand; ``agreeing`` features say so (0 for colours).
+         * @description The proposed framing; ``agreeing`` is how many features support it (0 for colours).
          */
         MatchOut: {
             framing: components["schemas"]["Framing"];
@@ -2292,7 +2398,7 @@ export interface components {
         };
         /**
          * Morph
-         * @description Dense optical flow across a jump in one shot; see ``filters.flow``.
+         * @description Dense optical flow across a jump in one shot; see ``kernels.optical_flow``.
          */
         Morph: {
             /**
@@ -2312,10 +2418,10 @@ export interface components {
                 number
             ];
             /**
-             * Shape
+             * Easing
              * @default linear
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
         };
         /**
          * MoveBy
@@ -2339,6 +2445,16 @@ export interface components {
             rate?: string | null;
         };
         /**
+         * NewEditFromCuts
+         * @description A finished video made into an edit, cut at ``frames``: the first pictures of its shots.
+         */
+        NewEditFromCuts: {
+            /** Name */
+            name: string;
+            /** Frames */
+            frames: number[];
+        };
+        /**
          * NewRender
          * @description What to render: one cut's window with ``margin`` frames around it, or a whole edit.
          */
@@ -2355,7 +2471,7 @@ export interface components {
         };
         /**
          * ParameterOut
-         * @description One parameter of a pass or mix.
+         * @description One parameter of a filter or mix.
          */
         ParameterOut: {
             /** Name */
@@ -2366,7 +2482,7 @@ export interface components {
              * Control
              * @enum {string}
              */
-            control: "amount" | "angle" | "whole" | "factor" | "point" | "choice" | "colour" | "seed" | "switch" | "matte";
+            control: "amount" | "angle" | "whole" | "factor" | "radius" | "ellipse" | "point" | "choice" | "colour" | "seed" | "switch" | "matte";
             /**
              * Unit
              * @enum {string}
@@ -2397,27 +2513,20 @@ export interface components {
              * @default false
              */
             can_follow: boolean;
+            /**
+             * Periodic
+             * @default false
+             */
+            periodic: boolean;
+            /** Orientation */
+            orientation?: ("rightward" | "downward" | "turn" | "angle" | "position" | "phase") | null;
+            /**
+             * Interpolation
+             * @default linear
+             * @enum {string}
+             */
+            interpolation: "linear" | "ratio";
             unit_when?: components["schemas"]["UnitWhenOut"] | null;
-        };
-        /**
-         * PassOut
-         * @description One kind of pass.
-         */
-        PassOut: {
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /** Family */
-            family: string;
-            /** Purpose */
-            purpose: string;
-            /** Geometry */
-            geometry: boolean;
-            /** Moving */
-            moving: boolean;
-            /** Parameters */
-            parameters: components["schemas"]["ParameterOut"][];
         };
         /**
          * PlacedChange
@@ -2436,7 +2545,7 @@ export interface components {
         };
         /**
          * PlacedOut
-         * @description A placed clip; ``spare_before`` and ``spare_after`` are null where a still has no end.
+         * @description A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
          */
         PlacedOut: {
             /**
@@ -2461,7 +2570,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description What is wrong with which field, and what to do; ``field`` is null where none is to blame.
+         * @description What is wrong with which field, and what to do; ``field`` is null where it concerns none.
          */
         Problem: {
             /** Field */
@@ -2479,7 +2588,7 @@ export interface components {
         };
         /**
          * Push
-         * @description Incoming enters from a side; ``feather`` is the soft border's width, of the way across.
+         * @description Incoming enters from a side; ``feather`` is the soft border's width, as a share of the frame.
          */
         Push: {
             /**
@@ -2499,10 +2608,10 @@ export interface components {
                 number
             ];
             /**
-             * Shape
+             * Easing
              * @default linear
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
             /**
              * From
              * @default left
@@ -2517,11 +2626,13 @@ export interface components {
         };
         /**
          * RadialBlur
-         * @description Zoom: averaged over scale 1 - a/2 … 1 + a/2 about ``centre``. Spin: over ±a/2 degrees.
+         * @description Zoom: the average over scales 1 - a/2 … 1 + a/2 about ``centre``. Spin: over ±a/2 degrees.
          */
         RadialBlur: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2542,12 +2653,12 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Style
              * @default zoom
@@ -2564,18 +2675,21 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
         };
         /**
          * Recipe
          * @description A reusable transition. What is left out takes its default; unknown fields are refused.
+         *
+         *     Documents of older formats are converted when they are validated.
          */
         Recipe: {
             /**
-             * Version
-             * @default 1
+             * Format
+             * @default 2
+             * @constant
              */
-            version: number;
+            format: 2;
             /**
              * Name
              * @default Untitled
@@ -2629,14 +2743,17 @@ export interface components {
              */
             retime: components["schemas"]["Retimes"];
             /**
-             * Passes
+             * Filters
              * @default []
              */
-            passes: (components["schemas"]["BlockShift"] | components["schemas"]["Bloom"] | components["schemas"]["Bulge"] | components["schemas"]["ChannelSplit"] | components["schemas"]["DirectionalBlur"] | components["schemas"]["Displace"] | components["schemas"]["Flash"] | components["schemas"]["Flicker"] | components["schemas"]["GaussianBlur"] | components["schemas"]["Grade"] | components["schemas"]["Grain"] | components["schemas"]["Lens"] | components["schemas"]["LensBlur"] | components["schemas"]["LineJitter"] | components["schemas"]["RadialBlur"] | components["schemas"]["Ripple"] | components["schemas"]["Roll"] | components["schemas"]["Shake"] | components["schemas"]["Transform"] | components["schemas"]["Twirl"] | components["schemas"]["Vignette"])[];
+            filters: (components["schemas"]["BlockShift"] | components["schemas"]["Bloom"] | components["schemas"]["Bulge"] | components["schemas"]["ChannelSplit"] | components["schemas"]["DirectionalBlur"] | components["schemas"]["Displace"] | components["schemas"]["Flash"] | components["schemas"]["Flicker"] | components["schemas"]["GaussianBlur"] | components["schemas"]["Grade"] | components["schemas"]["Grain"] | components["schemas"]["Lens"] | components["schemas"]["LensBlur"] | components["schemas"]["LineJitter"] | components["schemas"]["RadialBlur"] | components["schemas"]["Ripple"] | components["schemas"]["Roll"] | components["schemas"]["Shake"] | components["schemas"]["Transform"] | components["schemas"]["Twirl"] | components["schemas"]["Vignette"])[];
         };
         /**
          * RecipeOut
-         * @description A recipe of the book: built-in, with a ``slug``, or the editor's own, with an ``id``.
+         * @description A recipe of the book: built-in, or saved, with an ``id``.
+         *
+         *     ``before`` and ``after`` are frames at the rate that was asked for. ``problem`` is why a saved
+         *     recipe cannot be read.
          */
         RecipeOut: {
             /** Key */
@@ -2653,8 +2770,8 @@ export interface components {
             before: number;
             /** After */
             after: number;
-            /** Pass Count */
-            pass_count: number;
+            /** Filter Count */
+            filter_count: number;
             /** Needs Outgoing */
             needs_outgoing: number;
             /** Needs Incoming */
@@ -2663,10 +2780,24 @@ export interface components {
             recipe: {
                 [key: string]: unknown;
             };
+            /** Problem */
+            problem?: string | null;
+        };
+        /**
+         * RecipeToSave
+         * @description A recipe to save; one of its name is replaced only with ``overwrite``.
+         */
+        RecipeToSave: {
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Overwrite
+             * @default false
+             */
+            overwrite: boolean;
         };
         /**
          * RenderOut
-         * @description A render in the queue, at work, or finished.
+         * @description A render that is queued, running or finished.
          */
         RenderOut: {
             /**
@@ -2703,41 +2834,15 @@ export interface components {
             finished_at: string | null;
         };
         /**
-         * Reshaped
-         * @description The recipe, every field written out.
-         */
-        Reshaped: {
-            /** Recipe */
-            recipe: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * Reshaping
-         * @description What to do to a whole recipe: ``strength`` 1 and ``snap`` None leave it as it is.
-         */
-        Reshaping: {
-            recipe: components["schemas"]["Recipe"];
-            /**
-             * Strength
-             * @default 1
-             */
-            strength: number;
-            /** Snap */
-            snap?: number | null;
-            /** Flip */
-            flip?: ("left_right" | "up_down") | null;
-        };
-        /**
          * Retime
-         * @description The speed of one clip over the window (1 is its own), and what is shown between its frames.
+         * @description The speed of one clip over the window (1 is normal), and what is shown between its frames.
          */
         Retime: {
             /**
              * Speed
              * @default 1
              */
-            speed: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            speed: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Sampling
              * @default nearest
@@ -2767,11 +2872,13 @@ export interface components {
         };
         /**
          * Ripple
-         * @description Sine waves that run along ``angle`` and push the picture sideways to it, by ``amount``.
+         * @description Sine waves along ``angle`` that displace the picture across it by up to ``amount``.
          */
         Ripple: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2792,7 +2899,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -2803,30 +2910,32 @@ export interface components {
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Wavelength
              * @default 0.25
              */
-            wavelength: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            wavelength: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Phase
              * @default 0
              */
-            phase: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            phase: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Angle
              * @default 90
              */
-            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * Roll
-         * @description ``x`` and ``y`` in whole frames: +x moves the picture right, +y down.
+         * @description A shift by ``x`` frame widths and ``y`` frame heights of the repeated picture.
          */
         Roll: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2847,7 +2956,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -2858,12 +2967,12 @@ export interface components {
              * X
              * @default 0
              */
-            x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Y
              * @default 0
              */
-            y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * SeenCut
@@ -2896,11 +3005,13 @@ export interface components {
         };
         /**
          * Shake
-         * @description Smooth band-limited noise, zero mean; the reaches are the most that it gets to at amount 1.
+         * @description Smooth band-limited noise of zero mean; at amount 1 it stays within the reaches.
          */
         Shake: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2921,7 +3032,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -2932,32 +3043,32 @@ export interface components {
              * Amount
              * @default 0
              */
-            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            amount: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Reach X
              * @default 0.06
              */
-            reach_x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            reach_x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Reach Y
              * @default 0.06
              */
-            reach_y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            reach_y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Twist
              * @default 1.5
              */
-            twist: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            twist: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Zoom
              * @default 0.03
              */
-            zoom: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            zoom: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Rate
              * @default 9
              */
-            rate: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            rate: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Seed
              * @default 1
@@ -3001,6 +3112,21 @@ export interface components {
             at_frame: number;
         };
         /**
+         * StatusOut
+         * @description The worst finding of a cut.
+         */
+        StatusOut: {
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "ok" | "warning" | "failed";
+            /** Message */
+            message: string;
+        };
+        /**
          * Steepness
          * @description One dial for "slow, very fast at the cut, slow": cubic-bezier(s, 0, 1 - s, 1).
          */
@@ -3025,21 +3151,20 @@ export interface components {
         };
         /**
          * SuggestedWindow
-         * @description The window that a recipe suggests; the cut's own window rules.
+         * @description The window that a recipe suggests. With a ``rate`` it is a duration, without one it is frames.
          */
         SuggestedWindow: {
             /** Before */
             before: number;
             /** After */
             after: number;
-            /**
-             * Rate
-             * @default 25
-             */
-            rate: string;
+            /** Rate */
+            rate?: string | null;
         };
         /** Swell[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
+            /** Interpolation */
+            interpolation?: ("linear" | "ratio") | null;
             /**
              * Kind
              * @default swell
@@ -3081,6 +3206,8 @@ export interface components {
         };
         /** Swell[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
         Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
+            /** Interpolation */
+            interpolation?: ("linear" | "ratio") | null;
             /**
              * Kind
              * @default swell
@@ -3125,11 +3252,13 @@ export interface components {
         };
         /**
          * Transform
-         * @description Scales and stretches about ``centre``, turns counter-clockwise about it, then shifts.
+         * @description Scales about ``centre``, rotates counter-clockwise about it, then shifts.
          */
         Transform: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3150,7 +3279,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -3161,32 +3290,32 @@ export interface components {
              * Scale
              * @default 1
              */
-            scale: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            scale: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Stretch X
              * @default 1
              */
-            stretch_x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            stretch_x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Stretch Y
              * @default 1
              */
-            stretch_y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            stretch_y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Shift X
              * @default 0
              */
-            shift_x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            shift_x: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Shift Y
              * @default 0
              */
-            shift_y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            shift_y: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Turns
              * @default 0
              */
-            turns: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            turns: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Centre
              * @default [
@@ -3197,10 +3326,12 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
         };
         /** Travel[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
+            /** Interpolation */
+            interpolation?: ("linear" | "ratio") | null;
             /**
              * Kind
              * @default travel
@@ -3222,13 +3353,15 @@ export interface components {
              */
             end: number;
             /**
-             * Shape
+             * Easing
              * @default ease-in-out
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
         };
         /** Travel[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
         Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
+            /** Interpolation */
+            interpolation?: ("linear" | "ratio") | null;
             /**
              * Kind
              * @default travel
@@ -3256,18 +3389,22 @@ export interface components {
              */
             end: number;
             /**
-             * Shape
+             * Easing
              * @default ease-in-out
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
         };
         /**
          * Twirl
-         * @description Turned by ``turns`` · (1 - (r/R)²)² at distance r, counter-clockwise; still from ``radius``.
+         * @description Turned counter-clockwise by ``turns`` · (1 - (r/R)²)² at distance r, unmoved beyond ``radius``.
+         *
+         *     The formula is our own.
          */
         Twirl: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3288,7 +3425,7 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Edge
              * @default mirror
@@ -3299,12 +3436,12 @@ export interface components {
              * Turns
              * @default 0
              */
-            turns: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            turns: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Radius
              * @default 0.9
              */
-            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Centre
              * @default [
@@ -3315,7 +3452,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keys_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
         };
         /**
          * UnitWhenOut
@@ -3337,6 +3474,8 @@ export interface components {
         /**
          * VariantOut
          * @description A pinned variant; ``recipe`` has every field written out.
+         *
+         *     ``problem`` is why the stored recipe cannot be read; ``recipe`` is then a hard cut.
          */
         VariantOut: {
             /**
@@ -3354,32 +3493,21 @@ export interface components {
             recipe: {
                 [key: string]: unknown;
             };
-        };
-        /**
-         * VerdictOut
-         * @description The worst finding of a cut.
-         */
-        VerdictOut: {
-            /** Id */
-            id: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "ok" | "look" | "broken";
-            /** Sentence */
-            sentence: string;
+            /** Problem */
+            problem?: string | null;
         };
         /**
          * Vignette
-         * @description Exposure from none inside to ``stops`` at the corners, along a smooth step.
+         * @description Exposure from none at the centre to ``stops`` at the corners, along a smooth step.
          *
-         *     The distance is 1 at the corners; it follows the frame's shape at roundness 0 and a circle at 1.
-         *     The step is half done at ``midpoint`` and ``softness`` wide.
+         *     The distance is 1 at the corners; its contours have the frame's shape at ``aspect`` 0 and are
+         *     circles at 1. The step is half done at ``radius`` and ``softness`` wide.
          */
         Vignette: {
             /** Id */
             id: string;
+            /** Name */
+            name?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3400,27 +3528,27 @@ export interface components {
              * Opacity
              * @default 1
              */
-            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Stops
              * @default 0
              */
-            stops: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            stops: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
-             * Midpoint
+             * Radius
              * @default 0.55
              */
-            midpoint: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            radius: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
              * Softness
              * @default 0.9
              */
-            softness: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            softness: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
             /**
-             * Roundness
+             * Aspect
              * @default 0.5
              */
-            roundness: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keys_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            aspect: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
         };
         /**
          * WaveformOut
@@ -3436,7 +3564,7 @@ export interface components {
          * Wipe
          * @description Reveals incoming where ``matte`` < progress, over a border ``softness`` wide in matte values.
          *
-         *     There is no harder border than about a pixel. ``invert`` reveals the other parts first.
+         *     The border is at least about a pixel wide. ``invert`` reveals the other parts first.
          */
         Wipe: {
             /**
@@ -3456,10 +3584,10 @@ export interface components {
                 number
             ];
             /**
-             * Shape
+             * Easing
              * @default linear
              */
-            shape: string | components["schemas"]["Steepness"];
+            easing: string | components["schemas"]["Steepness"];
             /**
              * Matte
              * @default {
@@ -3754,7 +3882,7 @@ export interface operations {
             };
         };
     };
-    found_cuts_api_clips__clip_id__cuts_get: {
+    detected_cuts_api_clips__clip_id__cuts_get: {
         parameters: {
             query?: {
                 threshold?: number;
@@ -3773,7 +3901,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CutSearchOut"];
+                    "application/json": components["schemas"]["CutDetectionOut"];
                 };
             };
             /** @description Not Found */
@@ -3805,7 +3933,7 @@ export interface operations {
             };
         };
     };
-    find_cuts_api_clips__clip_id__cuts_post: {
+    detect_cuts_api_clips__clip_id__cuts_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3822,7 +3950,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CutSearchOut"];
+                    "application/json": components["schemas"]["CutDetectionOut"];
                 };
             };
             /** @description Not Found */
@@ -3854,7 +3982,7 @@ export interface operations {
             };
         };
     };
-    cancel_search_api_clips__clip_id__cuts_cancel_post: {
+    cancel_detection_api_clips__clip_id__cuts_cancel_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3871,7 +3999,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CutSearchOut"];
+                    "application/json": components["schemas"]["CutDetectionOut"];
                 };
             };
             /** @description Not Found */
@@ -3903,7 +4031,7 @@ export interface operations {
             };
         };
     };
-    cut_up_api_clips__clip_id__edit_post: {
+    create_edit_from_cuts_api_clips__clip_id__edit_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3914,7 +4042,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CutUp"];
+                "application/json": components["schemas"]["NewEditFromCuts"];
             };
         };
         responses: {
@@ -4611,7 +4739,7 @@ export interface operations {
             };
         };
     };
-    undo_arranging_api_edits__edit_id__undo_post: {
+    undo_edit_step_api_edits__edit_id__undo_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -4936,6 +5064,53 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CutOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cut_document_api_cuts__cut_id__document_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -5330,6 +5505,54 @@ export interface operations {
             };
         };
     };
+    variant_document_api_cuts__cut_id__variants__variant_id__document_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+                variant_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     unpin_variant_api_cuts__cut_id__variants__variant_id__delete: {
         parameters: {
             query?: never;
@@ -5483,7 +5706,9 @@ export interface operations {
     };
     get_book_api_recipes_get: {
         parameters: {
-            query?: never;
+            query?: {
+                rate?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5528,7 +5753,7 @@ export interface operations {
             };
         };
     };
-    keep_recipe_api_recipes_post: {
+    save_recipe_api_recipes_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5537,7 +5762,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Kept"];
+                "application/json": components["schemas"]["RecipeToSave"];
             };
         };
         responses: {
@@ -5590,7 +5815,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Kept"];
+                "application/json": components["schemas"]["RecipeToSave"];
             };
         };
         responses: {
@@ -5726,7 +5951,7 @@ export interface operations {
             };
         };
     };
-    reshape_api_reshape_post: {
+    adjust_api_adjust_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5735,7 +5960,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reshaping"];
+                "application/json": components["schemas"]["Adjustment"];
             };
         };
         responses: {
@@ -5745,7 +5970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reshaped"];
+                    "application/json": components["schemas"]["AdjustedOut"];
                 };
             };
             /** @description Not Found */

@@ -1,20 +1,21 @@
 <script lang="ts">
-	// Choose a new pass: by name, by arrow keys, or by typing part of its name.
-	import type { Catalogue, PassKind } from '$lib/api/client';
-	import Sheet from '$lib/ui/Sheet.svelte';
+	// The dialog that adds a filter: choose by pointer, arrow keys, or part of a name.
+	import type { Catalogue, FilterKind } from '$lib/api/client';
+	import Dialog from '$lib/ui/Dialog.svelte';
+	import { capitalised } from '$lib/ui/numbers';
 
-	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: PassKind) => void };
+	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: FilterKind) => void };
 	let { open = $bindable(), catalogue, onadd }: Props = $props();
 
 	const FAMILIES = ['blur', 'geometry', 'light', 'glitch'];
 	let sought = $state('');
 	let found = $derived(
-		catalogue.passes.filter((each) =>
+		catalogue.filters.filter((each) =>
 			`${each.title} ${each.family} ${each.purpose}`.toLowerCase().includes(sought.toLowerCase())
 		)
 	);
 
-	function add(kind: PassKind) {
+	function add(kind: FilterKind) {
 		open = false;
 		sought = '';
 		onadd(kind);
@@ -24,20 +25,20 @@
 		const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
 		if (!by) return;
 		event.preventDefault();
-		const items = [...document.querySelectorAll<HTMLElement>('[data-add-pass]')];
+		const items = [...document.querySelectorAll<HTMLElement>('[data-add-filter]')];
 		const next = items[items.indexOf(document.activeElement as HTMLElement) + by];
 		(next ?? document.querySelector<HTMLElement>('[data-add-search]'))?.focus();
 	}
 </script>
 
-<Sheet bind:open title="Add a pass" size="lg">
+<Dialog bind:open title="Add filter" size="lg">
 	<!-- svelte-ignore a11y_no_static_element_interactions -->
 	<div class="flex flex-col" {onkeydown}>
 		<!-- svelte-ignore a11y_autofocus -->
 		<input
 			class="text-field mb-1"
-			placeholder="Find by name or use"
-			aria-label="Find a pass"
+			placeholder="Search filters"
+			aria-label="Search filters"
 			data-add-search
 			autofocus
 			bind:value={sought}
@@ -48,10 +49,10 @@
 		{#each FAMILIES as family (family)}
 			{@const members = found.filter((each) => each.family === family)}
 			{#if members.length}
-				<h3 class="small mt-1.5 px-2 text-quiet">{family}</h3>
+				<h3 class="small mt-1.5 px-2 text-quiet">{capitalised(family)}</h3>
 				<div class="grid grid-cols-3 gap-x-1">
 					{#each members as kind (kind.kind)}
-						<button class="entry" data-add-pass={kind.kind} onclick={() => add(kind)}>
+						<button class="entry" data-add-filter={kind.kind} onclick={() => add(kind)}>
 							<span class="font-semibold">{kind.title}</span>
 							<span class="text-quiet">{kind.purpose}</span>
 						</button>
@@ -60,10 +61,10 @@
 			{/if}
 		{/each}
 		{#if !found.length}
-			<p class="p-2 text-quiet">No pass is called so. Try “blur” or “roll”.</p>
+			<p class="p-2 text-quiet">No matching filters</p>
 		{/if}
 	</div>
-</Sheet>
+</Dialog>
 
 <style>
 	.entry {

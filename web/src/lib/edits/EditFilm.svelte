@@ -4,7 +4,7 @@
 	import { rateNumber } from '$lib/ui/numbers';
 	import { beatsIn } from './beats';
 	import type { Run } from './run.svelte';
-	import RunCut from './RunCut.svelte';
+	import EditCut from './EditCut.svelte';
 	import Waveform from './Waveform.svelte';
 
 	type Props = { run: Run; zoom: number; shown: string; onshow: (placedId: string) => void };
@@ -71,7 +71,7 @@
 				</div>
 				<i
 					class="spare"
-					title="{placed.spare_before} spare frames ahead of {placed.clip.name}"
+					title="{placed.spare_before} spare frames before {placed.clip.name}"
 					style:left="{place(n)}px"
 					style:width="{hatched(placed.spare_before)}px"
 				></i>
@@ -83,7 +83,7 @@
 				></i>
 			{/each}
 			{#each run.edit.cuts as cut, n (cut.id)}
-				<RunCut {run} {cut} {n} {scale} />
+				<EditCut {run} {cut} {n} {scale} />
 			{/each}
 		</div>
 		<div class="sound" style:height="{SOUND_PX}px">
@@ -104,7 +104,7 @@
 					style:left="{place(n)}px"
 					style:width="{frames(placed) * scale - 8}px"
 					aria-pressed={shown === placed.id}
-					title="{placed.clip.name}: trim, split, move"
+					title="Trim, split or move {placed.clip.name}"
 					onclick={() => onshow(shown === placed.id ? '' : placed.id)}>{placed.clip.name}</button
 				>
 			{/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
-	// One pass: its name and side on the left, its curve under the frames, its values on the right.
-	import type { Parameter, PassKind } from '$lib/api/client';
+	// The lane of a filter: name and side on the left, curve in the middle, values on the right.
+	import type { Parameter, FilterKind } from '$lib/api/client';
 	import type { Axis } from './axis';
 	import type { Bench } from './bench.svelte';
 	import { copySelected } from './copying';
@@ -18,50 +18,55 @@
 		withMainValue,
 		kindOf,
 		type Envelope,
-		type Pass,
+		type Filter,
 		type Side
 	} from './recipe';
+	import { capitalised } from '$lib/ui/numbers';
 	import { valueText } from './units';
 
 	type Props = {
 		bench: Bench;
 		axis: Axis;
-		pass: Pass;
-		kind: PassKind;
+		filter: Filter;
+		kind: FilterKind;
 		place: number;
 		onremove: () => void;
 		onmove: (by: number) => void;
 	};
-	let { bench, axis, pass, kind, place, onremove, onmove }: Props = $props();
+	let { bench, axis, filter, kind, place, onremove, onmove }: Props = $props();
 
 	const SIDES: { side: Side; name: string }[] = [
 		{ side: 'outgoing', name: 'Outgoing clip only' },
-		{ side: 'across', name: 'Across both clips' },
+		{ side: 'across', name: 'Both clips' },
 		{ side: 'incoming', name: 'Incoming clip only' }
 	];
+	const SIDE_NAMES = Object.fromEntries(SIDES.map(({ side, name }) => [side, name])) as Record<
+		Side,
+		string
+	>;
 	const LEAST_OPEN_PX = 150;
-	/** Of the left column: head, tools. */
+	/** Rows of the left column above the tools of the curve: head and tools. */
 	const FIXED_ROWS = 2;
 
-	let open = $derived(bench.selected === pass.id);
+	let open = $derived(bench.selected === filter.id);
 	let chosenName = $state('');
 	let chosen = $derived(
-		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(pass, kind)
+		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(filter, kind)
 	);
-	let envelope = $derived(chosen ? (pass[chosen.name] as Envelope) : 0);
+	let envelope = $derived(chosen ? (filter[chosen.name] as Envelope) : 0);
 	let drawn = $derived(
 		bench.preview.curves.find(
-			(each) => each.pass_id === pass.id && each.parameter === curveName(chosen)
+			(each) => each.filter_id === filter.id && each.parameter === curveName(chosen)
 		)
 	);
 	let movers = $derived(
-		bench.recipe.passes.filter(
-			(each) => each.id !== pass.id && kindOf(bench.catalogue, each)?.moving
+		bench.recipe.filters.filter(
+			(each) => each.id !== filter.id && kindOf(bench.catalogue, each)?.moving
 		)
 	);
-	// A streak that follows a movement lies along it, whatever its angle says.
+	// A blur that follows a movement lies along it, whatever its angle.
 	let follows = $derived(
-		kind.parameters.some((each) => movesOf(pass[each.name] as Envelope) === 'follow')
+		kind.parameters.some((each) => movesOf(filter[each.name] as Envelope) === 'follow')
 	);
 	let leftRows = $derived(FIXED_ROWS + (chosen && hasCurve(chosen) ? rowsOf(envelope) : 0));
 	let height = $derived(
@@ -78,31 +83,31 @@
 	}
 
 	function set(parameter: Parameter, next: Envelope) {
-		const was = bench.asSaved.passes.find((each) => each.id === pass.id)?.[parameter.name];
-		bench.changePass(
-			pass.id,
+		const was = bench.asSaved.filters.find((each) => each.id === filter.id)?.[parameter.name];
+		bench.changeFilter(
+			filter.id,
 			changeLabel(kind.title, asNow(parameter), was as Envelope | undefined, next),
 			(old) => ({ ...old, [parameter.name]: next })
 		);
 	}
 
-	/** The parameter in the unit that it has beside the pass's present choices. */
+	/** The parameter with the unit that the filter's current choices give it. */
 	function asNow(parameter: Parameter): Parameter {
 		const other = parameter.unit_when;
-		return other && pass[other.parameter] === other.value
+		return other && filter[other.parameter] === other.value
 			? { ...parameter, unit: other.unit }
 			: parameter;
 	}
 
-	/** Set a choice; what is counted in another unit beside it starts at its usual value. */
+	/** Set a choice; parameters whose unit it changes start at their usual value. */
 	function choose(parameter: Parameter, next: Envelope) {
 		if (!parameter.choices) {
 			set(parameter, next);
 			return;
 		}
 		const counted = kind.parameters.filter((each) => each.unit_when?.parameter === parameter.name);
-		const label = `${kind.title.toLowerCase()} ${parameter.label.toLowerCase()} ${String(next)}`;
-		bench.changePass(pass.id, label, (old) => {
+		const label = `${kind.title} ${parameter.label.toLowerCase()} ${String(next)}`;
+		bench.changeFilter(filter.id, label, (old) => {
 			const made = { ...old, [parameter.name]: next };
 			for (const each of counted) {
 				const usual = each.unit_when?.value === next ? each.unit_when.usual : each.usual;
@@ -113,15 +118,22 @@
 	}
 
 	function setSide(side: Side) {
-		bench.changePass(pass.id, `${kind.title.toLowerCase()} ${side}`, (old) => ({ ...old, side }));
+		bench.changeFilter(filter.id, `${kind.title}: ${SIDE_NAMES[side].toLowerCase()}`, (old) => ({
+			...old,
+			side
+		}));
 	}
 
 	function toggle() {
-		const enabled = !pass.enabled;
-		bench.changePass(pass.id, `${kind.title.toLowerCase()} ${enabled ? 'on' : 'off'}`, (old) => ({
-			...old,
-			enabled
-		}));
+		const enabled = !filter.enabled;
+		bench.changeFilter(
+			filter.id,
+			`Turn ${enabled ? 'on' : 'off'} ${kind.title.toLowerCase()}`,
+			(old) => ({
+				...old,
+				enabled
+			})
+		);
 	}
 
 	let dragFrom = 0;
@@ -148,45 +160,45 @@
 
 {#snippet field(parameter: Parameter)}
 	{#if parameter.control === 'angle' && follows}
-		<span class="small quiet">along the movement</span>
+		<span class="small quiet">Along the movement</span>
 	{:else}
 		<ParameterField
 			{bench}
 			parameter={asNow(parameter)}
 			owner={kind.title}
-			value={pass[parameter.name]}
+			value={filter[parameter.name]}
 			onchange={(next) => choose(parameter, next)}
 		/>
 	{/if}
 {/snippet}
 
 <Lane
-	label="{kind.title} pass"
-	pass={pass.id}
+	label="Filter {place}: {kind.title}"
+	filter={filter.id}
 	{open}
 	{height}
-	onselect={() => bench.select(pass.id)}
+	onselect={() => bench.select(filter.id)}
 >
 	{#snippet left()}
 		<div class="head">
 			<button
 				class="bare-button grip"
-				aria-label="Move {kind.title}: drag, or arrow keys"
-				title="Drag to reorder"
+				aria-label="Reorder {kind.title}: drag, or arrow keys"
+				title="Reorder: drag, or arrow keys"
 				onpointerdown={grab}
 				onpointermove={drag}
 				onkeydown={onhandlekey}>⠿</button
 			>
-			<button class="name" aria-expanded={open} onclick={() => bench.select(pass.id)}>
-				<span class:off={!pass.enabled}>{kind.title}</span>
-				<span class="small quiet">{place < 10 ? `${place} · ` : ''}{pass.side}</span>
+			<button class="name" aria-expanded={open} onclick={() => bench.select(filter.id)}>
+				<span class:off={!filter.enabled}>{kind.title}</span>
+				<span class="small quiet">{place < 10 ? `${place} · ` : ''}{SIDE_NAMES[filter.side]}</span>
 			</button>
 			<button
 				class="toggle"
 				role="switch"
-				aria-checked={pass.enabled}
+				aria-checked={filter.enabled}
 				aria-label="{kind.title} on"
-				title="On or off (E)"
+				title="{filter.enabled ? 'Turn off' : 'Turn on'} (E)"
 				onclick={(event) => {
 					event.stopPropagation();
 					toggle();
@@ -199,7 +211,7 @@
 					{#each SIDES as { side, name } (side)}
 						<button
 							class={side}
-							aria-pressed={pass.side === side}
+							aria-pressed={filter.side === side}
 							aria-label={name}
 							title={name}
 							onclick={() => setSide(side)}><i></i><i></i></button
@@ -210,14 +222,14 @@
 					<button
 						class="bare-button"
 						aria-label="Copy {kind.title}"
-						title="Copy this pass (Ctrl C)"
-						onclick={() => copySelected(bench)}>copy</button
+						title="Copy (Ctrl C)"
+						onclick={() => copySelected(bench)}>Copy</button
 					>
 					<button
 						class="bare-button"
 						aria-label="Remove {kind.title}"
-						title="Remove this pass (Delete)"
-						onclick={onremove}>remove</button
+						title="Remove (Delete)"
+						onclick={onremove}>Remove</button
 					>
 				</span>
 			</div>
@@ -229,7 +241,7 @@
 					{envelope}
 					parameter={asNow(shaped)}
 					owner={kind.title}
-					id="{pass.id}-{shaped.name}"
+					id="{filter.id}-{shaped.name}"
 					movers={shaped.can_follow ? movers : []}
 					{current}
 					bind:handle
@@ -245,7 +257,7 @@
 			{height}
 			{open}
 			envelope={chosen?.control === 'point' ? undefined : envelope}
-			dim={!pass.enabled}
+			dim={!filter.enabled}
 			bind:chosen={handle}
 			showSpeed={bench.showSpeed && open}
 			rest={chosen?.rest ?? 0}
@@ -253,7 +265,9 @@
 			whole={chosen?.control === 'whole'}
 			low={chosen?.low ?? undefined}
 			high={chosen?.high ?? undefined}
-			caption={chosen ? `${mainName(movesOf(envelope))} ${valueText(asNow(chosen), envelope)}` : ''}
+			caption={chosen
+				? `${capitalised(mainName(movesOf(envelope)))} ${valueText(asNow(chosen), envelope)}`
+				: ''}
 			onchange={(next) => chosen && set(chosen, next)}
 		/>
 	{/snippet}
@@ -264,7 +278,7 @@
 					<button
 						class="label small"
 						disabled={!hasCurve(parameter)}
-						title={hasCurve(parameter) ? 'Show its curve' : ''}
+						title={hasCurve(parameter) ? 'Show the curve' : ''}
 						onclick={() => (chosenName = parameter.name)}>{parameter.label}</button
 					>
 					{@render field(parameter)}

@@ -1,19 +1,19 @@
 <script lang="ts">
-	// The run: one edit with its clips, its cuts, and what is done to several of them at once.
+	// The screen of an edit: its clips and cuts, and recipes for several cuts at once.
 	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { api, need, type Edit } from '$lib/api/client';
-	import { notices } from '$lib/ui/notices.svelte';
+	import { api, request, type Edit } from '$lib/api/client';
+	import { toast } from '$lib/ui/toast.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted, dropsFrames, rateText, timecode } from '$lib/ui/numbers';
 	import TopBar from '$lib/ui/TopBar.svelte';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import BeatBar from './BeatBar.svelte';
-	import { VERDICT_MARK } from './cutVerdict';
+	import { checkName, STATUS_MARK } from './cutStatus';
 	import ClipPanel from './ClipPanel.svelte';
 	import DropFiles from './DropFiles.svelte';
 	import { cutName, Run, type Flip } from './run.svelte';
-	import RunFilm from './RunFilm.svelte';
+	import EditFilm from './EditFilm.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads } from './uploads.svelte';
 
@@ -48,27 +48,27 @@
 		if (edit.undo_label) void run.undo();
 	}
 
-	/** Download the edit in an open format; what the format leaves out is said. */
+	/** Download the edit in an open format, and say what the format leaves out. */
 	async function exported(kind: 'otio' | 'edl', dropFrame = false) {
 		const path = { params: { path: { edit_id: edit.id, kind } } };
 		try {
-			const { notes } = await need(api.GET('/api/edits/{edit_id}/export/{kind}/notes', path));
+			const { notes } = await request(api.GET('/api/edits/{edit_id}/export/{kind}/notes', path));
 			const link = document.createElement('a');
 			link.href = `/api/edits/${edit.id}/export/${kind}${dropFrame ? '?drop_frame=true' : ''}`;
 			link.download = `${edit.name}.${kind}`;
 			link.click();
-			if (notes.length) notices.tell(`Exported ${edit.name}.${kind}. ${notes.join(' ')}`);
+			if (notes.length) toast.info(`Exported ${edit.name}.${kind}. ${notes.join(' ')}`);
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 
 	async function render() {
 		try {
-			await need(api.POST('/api/renders', { body: { edit: edit.id, margin: 0 } }));
+			await request(api.POST('/api/renders', { body: { edit: edit.id, margin: 0 } }));
 			await goto('/renders');
 		} catch (error) {
-			notices.wrong(error);
+			toast.error(error);
 		}
 	}
 </script>
@@ -78,7 +78,7 @@
 <TopBar>
 	<input
 		class="text-field w-64 font-semibold"
-		aria-label="Name of the edit"
+		aria-label="Edit name"
 		maxlength="200"
 		value={edit.name}
 		onchange={(event) => rename(event.currentTarget.value)}
@@ -90,7 +90,7 @@
 	<button
 		class="plain-button"
 		disabled={!edit.undo_label}
-		title={edit.undo_label ? `Undo: ${edit.undo_label} (Ctrl Z)` : 'No step of arranging to undo'}
+		title={edit.undo_label ? `Undo: ${edit.undo_label} (Ctrl Z)` : 'Nothing to undo'}
 		onclick={() => run.undo()}>Undo</button
 	>
 	<button class="plain-button" title="OpenTimelineIO, lossless" onclick={() => exported('otio')}
@@ -99,24 +99,25 @@
 	{#if dropsFrames(run.rate)}
 		<button
 			class="plain-button"
-			title="CMX 3600 with drop-frame timecode, which keeps up with the clock"
-			onclick={() => exported('edl', true)}>Export EDL, drop-frame</button
+			title="CMX 3600, drop-frame timecode"
+			onclick={() => exported('edl', true)}>Export EDL (drop-frame)</button
 		>
 	{/if}
 	<button
 		class="plain-button"
 		title="CMX 3600: cuts, dissolves, wipe codes"
-		onclick={() => exported('edl')}>{dropsFrames(run.rate) ? 'EDL, non-drop' : 'Export EDL'}</button
+		onclick={() => exported('edl')}
+		>{dropsFrames(run.rate) ? 'Export EDL (non-drop)' : 'Export EDL'}</button
 	>
-	<button class="plain-button strong" onclick={render}>Render the edit</button>
+	<button class="plain-button strong" onclick={render}>Render edit</button>
 </TopBar>
 <main class="flex-1 overflow-auto px-6 py-5">
 	<div class="mb-1 flex h-7 items-center justify-between gap-3">
 		<BeatBar {run} />
 		<span class="flex items-center gap-2 text-quiet">
-			<span class="small">zoom</span>
+			<span class="small">Zoom</span>
 			<NumberField
-				label="Zoom of the run"
+				label="Zoom"
 				value={zoom}
 				unit="×"
 				low={1}
@@ -127,7 +128,7 @@
 			/>
 		</span>
 	</div>
-	<RunFilm {run} {zoom} shown={shownClip} onshow={(id) => (shownClip = id)} />
+	<EditFilm {run} {zoom} shown={shownClip} onshow={(id) => (shownClip = id)} />
 	{#if panelled}
 		{@const placed = panelled}
 		<ClipPanel
@@ -155,18 +156,18 @@
 			>
 			{#if run.chosen.length}
 				<button class="plain-button strong" onclick={() => (choosing = true)}
-					>Put a recipe on {counted(run.chosen.length, 'cut')}…</button
+					>Apply recipe to {counted(run.chosen.length, 'cut')}…</button
 				>
 				<label class="small flex items-center gap-2 text-quiet"
-					>flip every second one
+					>Flip alternate cuts
 					<select class="choice" bind:value={flips}>
-						<option value="">no</option>
-						<option value="left_right">left and right</option>
-						<option value="up_down">up and down</option>
+						<option value="">No</option>
+						<option value="horizontal">Horizontally</option>
+						<option value="vertical">Vertically</option>
 					</select></label
 				>
 			{:else}
-				<span class="small text-quiet">Tick cuts to put a recipe on several at once.</span>
+				<span class="small text-quiet">Select cuts to apply one recipe to all of them</span>
 			{/if}
 		{/if}
 	</div>
@@ -204,10 +205,14 @@
 							</span>
 							<span class="text">
 								<b>{cutName(cut)}</b>
-								{#if cut.worst.verdict !== 'ok'}
-									<span class="small {cut.worst.verdict}" title={cut.worst.sentence}
-										><span aria-hidden="true">{VERDICT_MARK[cut.worst.verdict]}</span>
-										{cut.worst.id.replace('_', ' ')}</span
+								{#if cut.problem}
+									<span class="small failed" title={cut.problem}
+										><span aria-hidden="true">▮</span> Cannot be read: {cut.problem}</span
+									>
+								{:else if cut.worst.status !== 'ok'}
+									<span class="small {cut.worst.status}" title={cut.worst.message}
+										><span aria-hidden="true">{STATUS_MARK[cut.worst.status]}</span>
+										{checkName(cut.worst.id)}</span
 									>
 								{/if}
 								<span class="quiet small">
@@ -224,7 +229,7 @@
 			{/each}
 		</ol>
 	{:else}
-		<p class="text-quiet">One clip has no cut yet: add a second one below.</p>
+		<p class="text-quiet">This edit has no cuts. Add a second clip below.</p>
 	{/if}
 
 	<h2 class="mt-6 mb-2 text-[15px] font-semibold">Add clips at the end</h2>
@@ -238,6 +243,7 @@
 	<RecipeBook
 		bind:open={choosing}
 		cutId={run.chosen[0]}
+		rate={edit.rate}
 		version={edit.changed_at}
 		title="Recipe for {counted(run.chosen.length, 'cut')}"
 		onapply={(entry) => run.apply(entry, flips)}
@@ -261,11 +267,11 @@
 	.chosen a {
 		border-color: var(--color-seam);
 	}
-	.text .look {
-		color: var(--color-look);
+	.text .warning {
+		color: var(--color-warning);
 	}
-	.text .broken {
-		color: var(--color-broken);
+	.text .failed {
+		color: var(--color-failed);
 	}
 	.cuts a {
 		display: flex;

@@ -1,6 +1,6 @@
 <script lang="ts">
-	// A dialog over the page. It opens and closes at once: while it faded, the page behind it would
-	// take no keys.
+	// A dialog over the page. It opens and closes without a fade: while it faded, the page would
+	// ignore the keyboard.
 	import { Modal, type ModalProps } from 'flowbite-svelte';
 
 	let { open = $bindable(false), children, ...rest }: ModalProps = $props();

@@ -1,17 +1,17 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { notices } from './notices.svelte';
+import { toast } from './toast.svelte';
 
-const texts = () => notices.list.map(({ text }) => text);
+const texts = () => toast.list.map(({ text }) => text);
 
 beforeEach(() => {
 	vi.useFakeTimers();
-	notices.list = [];
+	toast.list = [];
 });
 afterEach(() => vi.useRealTimers());
 
 it('goes by itself, later where something can be taken back', () => {
-	notices.tell('Saved.');
-	notices.tell('The edit is deleted.', { label: 'Undo', run: () => {} });
+	toast.info('Saved.');
+	toast.info('The edit is deleted.', { label: 'Undo', run: () => {} });
 	vi.advanceTimersByTime(8000);
 	expect(texts()).toEqual(['The edit is deleted.']);
 	vi.advanceTimersByTime(13_000);
@@ -19,14 +19,14 @@ it('goes by itself, later where something can be taken back', () => {
 });
 
 it('stays until it is closed where something went wrong', () => {
-	notices.wrong(new Error('The disk is full.'));
+	toast.error(new Error('The disk is full.'));
 	vi.advanceTimersByTime(3_600_000);
 	expect(texts()).toEqual(['The disk is full.']);
-	notices.close(notices.list[0]?.id ?? 0);
+	toast.close(toast.list[0]?.id ?? 0);
 	expect(texts()).toEqual([]);
 });
 
 it('is told once however often it happens', () => {
-	for (let n = 0; n < 5; n += 1) notices.wrong('The server does not answer.');
+	for (let n = 0; n < 5; n += 1) toast.error('The server does not answer.');
 	expect(texts()).toEqual(['The server does not answer.']);
 });

@@ -1,29 +1,29 @@
-// Short notices that come and go: what happened, and what to do about it.
+// Short messages that come and go: what happened, and what to do about it.
 export type Notice = {
 	id: number;
-	kind: 'told' | 'wrong';
+	kind: 'info' | 'error';
 	text: string;
 	action?: { label: string; run: () => void };
 };
 
 const SHOWN_MS = 7000;
-// What can be taken back is offered for longer.
+// A message with an action stays longer.
 const SHOWN_WITH_ACTION_MS = 20_000;
 
-class Notices {
+class Toasts {
 	list = $state<Notice[]>([]);
 	#last = 0;
 
-	tell(text: string, action?: Notice['action']) {
+	info(text: string, action?: Notice['action']) {
 		if (this.list.some((notice) => notice.text === text)) return;
-		this.#add({ kind: 'told', text, action });
+		this.#add({ kind: 'info', text, action });
 	}
 
 	/** An error stays until it is closed. */
-	wrong(error: unknown, action?: Notice['action']) {
+	error(error: unknown, action?: Notice['action']) {
 		const text = error instanceof Error ? error.message : String(error);
 		if (!this.list.some((notice) => notice.text === text))
-			this.#add({ kind: 'wrong', text, action });
+			this.#add({ kind: 'error', text, action });
 	}
 
 	close(id: number) {
@@ -34,8 +34,8 @@ class Notices {
 		const id = ++this.#last;
 		this.list = [...this.list, { ...notice, id }];
 		const shown = notice.action ? SHOWN_WITH_ACTION_MS : SHOWN_MS;
-		if (notice.kind === 'told') setTimeout(() => this.close(id), shown);
+		if (notice.kind === 'info') setTimeout(() => this.close(id), shown);
 	}
 }
 
-export const notices = new Notices();
+export const toast = new Toasts();

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// One cut on the run: its window over both neighbours. Its ends and the cut itself can be dragged.
+	// A cut on the filmstrip: its window over both clips. Its ends and the cut can be dragged.
 	import type { CutSummary } from '$lib/api/client';
 	import { counted } from '$lib/ui/numbers';
 	import { toNearestBeat } from './beats';
@@ -10,7 +10,7 @@
 	let { run, cut, n, scale }: Props = $props();
 
 	const SNAPS_PX = 8;
-	// What is dragged, and by how many frames, until it is let go.
+	// What is being dragged, and by how many frames.
 	let drag = $state<{ held: Shifted; x: number; by: number } | null>(null);
 
 	let frame = $derived(run.starts[n + 1] ?? 0);
@@ -20,13 +20,13 @@
 	let after = $derived(drag?.held === 'after' ? cut.after + drag.by : cut.after);
 	let seam = $derived((frame + moved) * scale);
 	let onBeat = $derived(run.beats !== null && toNearestBeat(run.beats, frame + moved) === 0);
-	let told = $derived(
+	let tooltip = $derived(
 		drag?.held === 'seam'
 			? `${moved > 0 ? '+' : ''}${counted(moved, 'frame')}${onBeat ? ', on the beat' : ''}`
 			: `${before} | ${after}`
 	);
 
-	/** The move that a pointer means: to a beat where one is near, unless Alt is down. */
+	/** Snap a move to a beat that is near, unless Alt is pressed. */
 	function snapped(by: number, free: boolean): number {
 		if (free || !run.beats) return by;
 		const rest = toNearestBeat(run.beats, frame + by);
@@ -63,7 +63,11 @@
 
 	const HANDLES: { what: Shifted; label: string; hint: string }[] = [
 		{ what: 'before', label: 'Start of the window', hint: 'Drag, or arrow keys' },
-		{ what: 'seam', label: 'Place of the cut', hint: 'Drag to move the cut; Alt leaves the beats' },
+		{
+			what: 'seam',
+			label: 'Position of the cut',
+			hint: 'Drag to move the cut; with Alt it does not snap to beats'
+		},
 		{ what: 'after', label: 'End of the window', hint: 'Drag, or arrow keys' }
 	];
 
@@ -107,7 +111,7 @@
 		onkeydown={(event) => onkeydown(event, what)}
 	></div>
 {/each}
-{#if drag}<span class="told figures" style:left="{left(drag.held)}px">{told}</span>{/if}
+{#if drag}<span class="tooltip figures" style:left="{left(drag.held)}px">{tooltip}</span>{/if}
 
 <style>
 	.cut {
@@ -173,7 +177,7 @@
 		border-radius: 3px 3px 50% 50%;
 		background: var(--color-seam);
 	}
-	.told {
+	.tooltip {
 		position: absolute;
 		bottom: -34px;
 		z-index: 2;
