@@ -60,7 +60,7 @@ export function problemText(body: unknown): string {
 	const problems = (body as { problems?: { field: string | null; message: string }[] })?.problems;
 	if (!problems?.length) return 'The server could not do this. Try again; the log has the details.';
 	return problems
-		.map(({ field, message }) => (field ? `${fieldName(field)}: ${message}` : sentence(message)))
+		.map(({ field, message }) => (field ? inField(field, message) : sentence(message)))
 		.join(' · ');
 }
 
@@ -71,7 +71,9 @@ function sentence(text: string): string {
 	return /[.!?]$/.test(first) ? first : `${first}.`;
 }
 
-/** "recipe.mix.span" as "Span": paths are for programs. */
-function fieldName(path: string): string {
-	return capitalised((path.split('.').at(-1) ?? path).replaceAll('_', ' '));
+/** A message that is a sentence speaks for itself; another one needs the name of its field. */
+function inField(path: string, message: string): string {
+	if (/^[A-Z]/.test(message)) return message;
+	const name = path.split('.').at(-1) ?? path;
+	return `${capitalised(name.replaceAll('_', ' '))}: ${message}`;
 }

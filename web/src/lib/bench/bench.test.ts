@@ -81,7 +81,7 @@ function opened(): Bench {
 	const preview = {
 		show: ({ recipe }: { recipe: Recipe }, shown: number, sources: number[]) =>
 			asked.push({ recipe, shown, sources }),
-		look: (shown: number, sources: number[]) =>
+		showFrame: (shown: number, sources: number[]) =>
 			asked.push({ recipe: bench?.recipe, shown, sources }),
 		forgetSources: () => {},
 		reopen: () => {}
@@ -136,7 +136,7 @@ describe('saving', () => {
 		bench.change('first', named('first'));
 		await vi.advanceTimersByTimeAsync(1000);
 		expect(bench.saved).toBe('unsaved');
-		expect(toast.list.map(({ kind }) => kind)).toEqual(['wrong']);
+		expect(toast.list.map(({ kind }) => kind)).toEqual(['error']);
 		server.reachable = true;
 		bench.setWindow(12, 10);
 		await vi.runAllTimersAsync();

@@ -57,7 +57,7 @@ describe('a copied filter', () => {
 		expect(here.selected).toBe('roll-2');
 		paste(as(here));
 		expect(ids(here)).toEqual(['roll', 'roll-2', 'roll-3', 'streak']);
-		expect(here.labels).toEqual(['paste roll', 'paste roll']);
+		expect(here.labels).toEqual(['Paste roll', 'Paste roll']);
 	});
 
 	it('rises and falls by itself where what it followed is missing', () => {
@@ -89,7 +89,7 @@ describe('a copied transition', () => {
 		expect([target.before, target.after]).toEqual([8, 6]);
 		expect(ids(target)).toEqual(['roll']);
 		expect(target.selected).toBe('roll');
-		expect(target.labels).toEqual(['paste transition “Quay”']);
+		expect(target.labels).toEqual(['Paste transition “Quay”']);
 	});
 
 	it('is what is copied while the mix is selected', () => {
@@ -105,7 +105,7 @@ it('with nothing copied, or a curve, says what to do instead', () => {
 	paste(as(bench));
 	expect(toast.list.map(({ text }) => text)).toEqual([
 		expect.stringContaining('Ctrl C'),
-		expect.stringContaining('button beside the curve')
+		expect.stringContaining('Paste button of a curve')
 	]);
 	expect(bench.labels).toEqual([]);
 });

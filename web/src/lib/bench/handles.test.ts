@@ -43,7 +43,7 @@ describe('easings', () => {
 		expect(reversed(reversed(bent))).toBe(bent);
 	});
 	it('take the name of a curve that has one', () => {
-		expect(easingOf([0.25, 0.1, 0.25, 1])).toBe('easing');
+		expect(easingOf([0.25, 0.1, 0.25, 1])).toBe('ease');
 	});
 });
 
@@ -131,19 +131,19 @@ describe('a change is told in the history', () => {
 	it('by what was changed of the curve', () => {
 		const swell = swellTo(0.04);
 		expect(told(swell, { ...swell, peak: 0.06 })).toBe(
-			'peak of directional blur length 4 % h → 6 % h'
+			'Peak of directional blur length 4 % h → 6 % h'
 		);
 		expect(told(swell, { ...swell, rise: 'ease-out' })).toBe(
-			'rise of directional blur length: ease-out'
+			'Rise of directional blur length: ease-out'
 		);
-		expect(told(swell, { ...swell, full_to: 0.5 })).toBe('plateau of directional blur length');
-		expect(told(swell, 0.1)).toBe('directional blur length held');
-		expect(told(0.1, swell)).toBe('directional blur length moves: swell');
+		expect(told(swell, { ...swell, full_to: 0.5 })).toBe('Plateau of directional blur length');
+		expect(told(swell, 0.1)).toBe('Directional blur length: constant');
+		expect(told(0.1, swell)).toBe('Directional blur length: swell');
 		expect(told(keyframes, withoutKeyframe(keyframes, 1))).toBe(
-			'keyframe of directional blur length taken out'
+			'Delete keyframe of directional blur length'
 		);
 		expect(told(keyframes, withKeyframe(keyframes, 1, { value: 3 }))).toBe(
-			'keyframe 2 of directional blur length'
+			'Keyframe 2 of directional blur length'
 		);
 	});
 });

@@ -1,5 +1,5 @@
 // The live preview over a WebSocket: sends states of the bench, keeps the newest pictures.
-import type { Framing } from '$lib/api/client';
+import { problemText, type Framing } from '$lib/api/client';
 import type { PatchStep, Recipe } from './recipe';
 
 export type Curve = {
@@ -170,8 +170,7 @@ export class Preview {
 
 	#takeFacts(message: Record<string, unknown>) {
 		if (message.kind === 'problem') {
-			const problems = message.problems as { field: string | null; message: string }[];
-			this.problem = problems.map((each) => each.message).join(' · ');
+			this.problem = problemText(message);
 			return;
 		}
 		this.problem = '';

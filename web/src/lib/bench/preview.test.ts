@@ -160,7 +160,7 @@ describe('what arrives', () => {
 			{ field: null, message: 'no such clip' }
 		];
 		socket().answer({ id: 1, kind: 'problem', problems });
-		expect(preview.problem).toBe('filters[0].radius: must be at least 0 · no such clip');
+		expect(preview.problem).toBe('Radius: must be at least 0 · No such clip.');
 		socket().answer({ id: 1, kind: 'changes', changes: [0, 1] });
 		expect(preview.problem).toBe('');
 		expect(preview.changes).toEqual([0, 1]);

@@ -4,7 +4,7 @@ import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { RecipeBook } from './book.svelte';
 
-/** A server that keeps recipes by name, and refuses one that is there unless told to overwrite. */
+/** A server that keeps recipes by name, and refuses one that is there unless it may overwrite. */
 class Shelf {
 	own: BookRecipe[] = [];
 	built_in = [
@@ -51,7 +51,7 @@ beforeEach(async () => {
 });
 
 const names = (entries: BookRecipe[]) => entries.map(({ name }) => name);
-const told = () => toast.list.map(({ text }) => text).join(' ');
+const messages = () => toast.list.map(({ text }) => text).join(' ');
 
 describe('the recipe book', () => {
 	it('is searched by name, use and feel together', () => {
@@ -86,7 +86,7 @@ describe('the recipe book', () => {
 			new File(['no json'], 'notes.txt'),
 			new File([JSON.stringify({ name: 'From a file' })], 'fine.json')
 		]);
-		expect(told()).toContain('notes.txt is no recipe');
+		expect(messages()).toContain('notes.txt is not a recipe');
 		expect(names(book.found.own)).toEqual(['From a file']);
 	});
 });

@@ -81,7 +81,7 @@ beforeEach(() => {
 });
 
 describe('the run', () => {
-	it('tells where each clip begins', () => {
+	it('knows where each clip begins', () => {
 		expect(run.starts).toEqual([0, 100, 150]);
 	});
 	it('drags a cut and the ends of its window, one after another', async () => {
@@ -112,15 +112,15 @@ describe('the run', () => {
 		run.toggle('cut-1');
 		await run.snapToBeats();
 		expect(run.starts).toEqual([0, 100, 150]);
-		expect(toast.list.at(-1)?.text).toContain('1 cut moved');
+		expect(toast.list.at(-1)?.text).toContain('Moved 1 cut');
 	});
 	it('puts a recipe on the chosen cuts, with a way back', async () => {
 		run.toggle('cut-1');
 		const entry = { name: 'Soft focus', before: 4, after: 4, recipe: {} } as BookRecipe;
 		await run.apply(entry, '');
-		const told = toast.list.at(-1);
-		expect(told?.text).toBe('“Soft focus” is on 1 cut.');
-		told?.action?.run();
+		const message = toast.list.at(-1);
+		expect(message?.text).toBe('Applied “Soft focus” to 1 cut');
+		message?.action?.run();
 		await vi.waitFor(() => expect(server.asked.at(-1)).toBe('POST undo'));
 	});
 	it('forgets chosen cuts that are gone', async () => {
@@ -132,7 +132,7 @@ describe('the run', () => {
 	});
 	it('calls a cut without filters and name a hard cut', () => {
 		const bare = { recipe_name: 'Untitled', filter_count: 0 } as CutSummary;
-		expect(cutName(bare)).toBe('hard cut');
+		expect(cutName(bare)).toBe('Hard cut');
 		expect(cutName({ ...bare, filter_count: 1 })).toBe('Untitled');
 	});
 });

@@ -102,7 +102,7 @@ it('takes numbered pictures as one, with what is missing and the rate of that mo
 	await settled();
 	expect(sendings.length).toBe(1);
 	expect(sendings[0]?.rate).toBe('30');
-	expect(uploads.list[0]?.note).toContain('3 numbered pictures; missing: ');
+	expect(uploads.list[0]?.note).toContain('PNG sequence of 3 pictures; missing: ');
 	expect(uploads.list[0]?.note).toContain('3');
 	expect(uploads.list[0]?.bytes).toBe(30);
 });
