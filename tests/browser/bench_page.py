@@ -1,4 +1,4 @@
-"""What tests do on the bench, in the words of an editor."""
+"""The bench as tests use it."""
 
 import re
 from typing import Any
@@ -21,13 +21,13 @@ class BenchPage:
         return self.page.get_by_test_id("picture")
 
     def wait_for_strip(self) -> None:
-        """Until the whole strip of the newest state is there: then the changes are drawn."""
+        """Wait until the whole strip of the newest state is there: then the changes are drawn."""
         # The first cut of a run is decoded from a cold start.
         strip = self.page.locator("svg.change rect").first
         expect(strip).to_be_attached(timeout=COLD_START_MS)
 
     def wait_for_newest(self) -> None:
-        """Until the picture shows the newest state."""
+        """Wait until the picture shows the newest state."""
         self.page.wait_for_function(
             "() => { const c = document.querySelector('[data-testid=picture]');"
             " return c.dataset.shownId === c.dataset.askedId }"
@@ -37,7 +37,7 @@ class BenchPage:
         expect(self.page.get_by_test_id("saved")).to_have_text("Saved")
 
     def pixels(self) -> list[int]:
-        """A coarse reading of the shown picture: the canvas at 16 by 9."""
+        """Return the shown picture at 16 by 9."""
         return self.page.evaluate(
             """() => {
                 const small = new OffscreenCanvas(16, 9).getContext('2d');
@@ -46,14 +46,14 @@ class BenchPage:
             }"""
         )
 
-    def add_pass(self, name: str) -> None:
-        """With the keyboard: N, part of the name, Enter."""
+    def add_filter(self, name: str) -> None:
+        """Add a filter with the keyboard: N, part of the name, Enter."""
         self.page.keyboard.press("n")
-        self.page.get_by_label("Find a filter").fill(name)
+        self.page.get_by_label("Search filters").fill(name)
         self.page.keyboard.press("Enter")
 
     def lane(self, title: str) -> Locator:
-        return self.page.get_by_role("article", name=f"{title} pass")
+        return self.page.get_by_role("article", name=re.compile(rf"^Filter \d+: {title}$"))
 
     def drag(self, handle: Locator, right: float, down: float, steps: int = 10) -> None:
         handle.scroll_into_view_if_needed()
@@ -67,11 +67,11 @@ class BenchPage:
 
 
 def number_of(field: Locator) -> float:
-    """The number that a field shows."""
+    """Return the number that a field shows."""
     match = re.search(r"-?[\d.]+", field.input_value())
     assert match is not None
     return float(match[0])
 
 
-def first_pass(cut: dict[str, Any]) -> dict[str, Any]:
+def first_filter(cut: dict[str, Any]) -> dict[str, Any]:
     return cut["recipe"]["filters"][0]

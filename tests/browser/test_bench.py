@@ -40,7 +40,7 @@ def test_from_a_cut_to_a_rendered_file(
     bench.wait_for_newest()
     untouched = bench.pixels()
 
-    bench.add_pass("directional")
+    bench.add_filter("directional")
     lane = bench.lane("Directional blur")
     length = lane.get_by_label("Directional blur: Length")
     expect(length).to_have_value("8")
@@ -104,7 +104,7 @@ def assert_rendered(file: Path, cut: dict[str, Any]) -> None:
             assert code_psnr(reader.read(place), expected) > RENDERED_DB, place
 
 
-def test_passes_are_reordered_switched_and_removed_by_keyboard(
+def test_filters_are_reordered_switched_and_removed_by_keyboard(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][2]["id"])
@@ -116,11 +116,11 @@ def test_passes_are_reordered_switched_and_removed_by_keyboard(
     expect(bench.lane("Directional blur").get_by_role("switch")).to_have_attribute(
         "aria-checked", "false"
     )
-    bench.lane("Directional blur").get_by_label("Move Directional blur:").press("ArrowUp")
+    bench.lane("Directional blur").get_by_label("Reorder Directional blur:").press("ArrowUp")
     bench.wait_saved()
     filters = cut_of(api, demo, 2)["recipe"]["filters"]
     assert [(each["id"], each["enabled"]) for each in filters] == [
-        ("streak", False),
+        ("blur", False),
         ("roll", True),
     ]
     bench.lane("Directional blur").get_by_label("Remove Directional blur").click()
@@ -142,15 +142,15 @@ def test_changes_are_undone_across_a_reload(
     page.reload()
     bench.wait_for_strip()
     undo = page.get_by_role("button", name="Undo")
-    expect(undo).to_have_attribute("title", "Undo: window 10 | 9 → 11 | 9")
+    expect(undo).to_have_attribute("title", "Undo: Window 10 | 9 → 11 | 9")
     for frames in ("10 | 9", "9 | 8", "8 | 7", "7 | 6"):
         page.keyboard.press("Control+z")
-        expect(page.get_by_role("toolbar", name="Playing")).to_contain_text(frames)
+        expect(page.get_by_role("toolbar", name="Transport")).to_contain_text(frames)
     assert cut_of(api, demo, 1)["recipe"] == first["recipe"]
     expect(undo).to_be_disabled()
 
 
-def test_the_second_of_two_windows_is_told_and_loses_nothing(
+def test_the_second_of_two_windows_loses_nothing(
     page: Page, browser: Browser, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     one = BenchPage(page, address, demo["cuts"][4]["id"])
@@ -158,64 +158,64 @@ def test_the_second_of_two_windows_is_told_and_loses_nothing(
     other = BenchPage(context.new_page(), address, demo["cuts"][4]["id"])
     page.keyboard.press("Equal")
     one.wait_saved()
-    other.add_pass("gaussian")
+    other.add_filter("gaussian")
     alert = other.page.get_by_role("alert")
-    expect(alert).to_contain_text("Changed in another window")
-    alert.get_by_role("button", name="Keep mine on top").click()
+    expect(alert).to_contain_text("This cut was changed in another window")
+    alert.get_by_role("button", name="Keep my version").click()
     other.wait_saved()
     cut = cut_of(api, demo, 4)
     assert [each["kind"] for each in cut["recipe"]["filters"]].count("gaussian_blur") == 2
-    assert "window" in json.dumps(cut["undo_label"]) or cut["undo_label"].startswith("add gaussian")
+    assert "Window" in json.dumps(cut["undo_label"]) or cut["undo_label"].startswith("Add gaussian")
     context.close()
 
 
-def test_missing_spare_frames_are_told_and_mended_with_one_click(
+def test_missing_spare_frames_are_shown_and_fixed_with_one_click(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     """The wake has three frames ahead of its in point."""
     bench = BenchPage(page, address, demo["cuts"][6]["id"])
     for _ in range(4):
         page.keyboard.press("=")
-    check = page.get_by_role("button", name="spare frames: broken")
+    check = page.get_by_role("button", name="Spare frames: failed")
     expect(check).to_contain_text("4 frames")
     page.get_by_role("button", name="Render", exact=True).click()
-    expect(page.get_by_text("mix.span: cut 7: the mix shows 7 spare frames")).to_be_visible()
+    expect(page.get_by_text("Cut 7: The window needs 7 spare frames")).to_be_visible()
     check.click()
-    page.get_by_role("button", name="Fix: shorten the span").click()
-    expect(page.get_by_role("button", name="spare frames: ok")).to_be_visible()
+    page.get_by_role("button", name="Fix: Shorten the span").click()
+    expect(page.get_by_role("button", name="Spare frames: ok")).to_be_visible()
     bench.wait_saved()
     assert cut_of(api, demo, 6)["recipe"]["mix"]["span"][0] == pytest.approx(-3 / 7, abs=1e-3)
 
 
-def test_the_frame_is_compared_with_its_untreated_self(
+def test_the_frame_is_compared_with_the_original(
     page: Page, address: str, demo: dict[str, Any]
 ) -> None:
-    """Untreated while H is held; half of it in the split; nothing but black in a difference at rest."""
+    """The original while H is held; half of it in the split; a difference that is not black."""
     bench = BenchPage(page, address, demo["cuts"][1]["id"])
     page.keyboard.press("0")
     bench.wait_for_newest()
-    treated = bench.pixels()
+    result = bench.pixels()
     page.keyboard.down("h")
-    expect(page.get_by_text("Untreated", exact=True)).to_be_visible()
-    untreated = bench.pixels()
+    expect(page.locator("p.note", has_text="Original")).to_be_visible()
+    original = bench.pixels()
     page.keyboard.up("h")
-    expect(page.get_by_text("Untreated", exact=True)).to_be_hidden()
-    assert bench.pixels() == treated
+    expect(page.locator("p.note", has_text="Original")).to_be_hidden()
+    assert bench.pixels() == result
     page.keyboard.press("g")
-    expect(page.get_by_text("Untreated left of the line")).to_be_visible()
+    expect(page.get_by_text("Original left of the line")).to_be_visible()
     split = bench.pixels()
-    # 16 columns of four numbers a row: the first seven are untreated, the last seven treated.
-    assert split[:28] == untreated[:28]
-    assert split[36:64] == treated[36:64]
-    page.get_by_label("Compare").select_option("difference")
-    expect(page.get_by_text("Difference from the untreated frame")).to_be_visible()
+    # 16 columns of four numbers a row: the first seven are the original, the last seven the result.
+    assert split[:28] == original[:28]
+    assert split[36:64] == result[36:64]
+    page.get_by_label("View", exact=True).select_option("difference")
+    expect(page.get_by_text("Difference between original and result")).to_be_visible()
     assert max(n for place, n in enumerate(bench.pixels()) if place % 4 < 3) > 10
-    page.get_by_label("Compare").select_option("rendered")
-    assert bench.pixels() == treated
+    page.get_by_label("View", exact=True).select_option("result")
+    assert bench.pixels() == result
 
 
 @pytest.mark.parametrize("window", [(1, 1), (3, 12), (70, 20)])
-def test_the_cut_stands_in_the_middle_at_every_window(
+def test_the_cut_is_in_the_middle_at_every_window(
     page: Page, address: str, demo: dict[str, Any], api: httpx.Client, window: tuple[int, int]
 ) -> None:
     cut = cut_of(api, demo, 3)

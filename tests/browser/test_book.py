@@ -1,4 +1,4 @@
-"""The recipe book and the cut checks, used as an editor uses them."""
+"""The recipe book and the cut checks in the browser."""
 
 from typing import Any
 
@@ -8,18 +8,18 @@ from playwright.sync_api import Page, expect
 from tests.browser.bench_page import BenchPage
 
 
-def test_pick_from_the_book_dial_it_and_mend_a_planted_fault(
+def test_a_recipe_is_applied_adjusted_and_its_check_fixed(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][5]["id"])
     page.keyboard.press("r")
-    page.get_by_label("Find a recipe").fill("four")
+    page.get_by_label("Search recipes").fill("four")
     page.get_by_role("button", name="Apply Four rolls").click()
-    expect(page.get_by_role("toolbar", name="Playing")).to_contain_text("7 | 6")
+    expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("7 | 6")
     bench.wait_for_newest()
-    roll = bench.lane("Roll").get_by_label("Roll: Up and down")
+    roll = bench.lane("Roll").get_by_label("Roll: Vertical")
     expect(roll).to_have_value("-4")
-    page.get_by_label("Strength of the whole transition").fill("150")
+    page.get_by_label("Strength", exact=True).fill("150")
     page.keyboard.press("Enter")
     expect(roll).to_have_value("-6")
     page.keyboard.press("Escape")
@@ -29,50 +29,49 @@ def test_pick_from_the_book_dial_it_and_mend_a_planted_fault(
 
     roll.fill("6.3")
     page.keyboard.press("Enter")
-    check = page.get_by_role("button", name="landing: broken")
+    check = page.get_by_role("button", name="Landing: failed")
     expect(check).to_contain_text("216 px")
     check.click()
     page.get_by_role("button", name="Fix: 6 rolls").click()
-    expect(page.get_by_role("button", name="landing: ok")).to_be_visible()
+    expect(page.get_by_role("button", name="Landing: ok")).to_be_visible()
     expect(roll).to_have_value("6")
     bench.wait_saved()
     saved = api.get(f"/api/cuts/{demo['cuts'][5]['id']}").json()
     assert saved["recipe"]["name"] == "Four rolls"
-    assert saved["undo_label"] == "fix landing: 6 rolls"
+    assert saved["undo_label"] == "Fix landing: 6 rolls"
 
 
-def test_a_recipe_on_three_cuts_with_every_second_one_flipped(
+def test_a_recipe_on_three_cuts_with_alternate_ones_flipped(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     page.goto(f"{address}/edits/{demo['id']}")
     for number in (1, 2, 4):
         page.get_by_label(f"Select cut {number}").check()
-    page.get_by_label("flip every second one").select_option("horizontal")
-    page.get_by_role("button", name="Put a recipe on 3 cuts").click()
-    page.get_by_role("button", name="fast").click()
+    page.get_by_label("Flip alternate cuts").select_option("horizontal")
+    page.get_by_role("button", name="Apply recipe to 3 cuts").click()
+    page.get_by_role("button", name="Fast").click()
     page.get_by_role("button", name="Apply Whip left").click()
-    expect(page.get_by_text("“Whip left” is on 3 cuts.")).to_be_visible()
-    ways = [
+    expect(page.get_by_text("Applied “Whip left” to 3 cuts")).to_be_visible()
+    amounts = [
         api.get(f"/api/cuts/{demo['cuts'][n]['id']}").json()["recipe"]["filters"][0]["x"]["amount"]
         for n in (0, 1, 3)
     ]
-    assert ways == [-1, 1, -1]
+    assert amounts == [-1, 1, -1]
     page.get_by_role("alert").get_by_role("button", name="Undo").click()
     expect(page.get_by_role("link", name="Cut 1: Soft focus dissolve")).to_be_visible()
     names = [cut["recipe_name"] for cut in api.get(f"/api/edits/{demo['id']}").json()["cuts"]]
     assert "Whip left" not in names
 
 
-def test_a_transition_is_kept_and_found_again(
+def test_a_transition_is_saved_as_a_recipe_and_deleted(
     page: Page, address: str, demo: dict[str, Any]
 ) -> None:
     BenchPage(page, address, demo["cuts"][3]["id"])
     page.keyboard.press("r")
-    name = page.get_by_label("Name of the recipe").first.input_value()
-    page.get_by_role("button", name=f"Keep “{name}”").click()
-    expect(page.get_by_role("heading", name="Yours")).to_be_visible()
-    page.get_by_role("button", name="delete").click()
-    expect(page.get_by_role("heading", name="Yours")).to_be_hidden()
+    page.get_by_role("button", name="Save as recipe").click()
+    expect(page.get_by_role("heading", name="Saved", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Delete").click()
+    expect(page.get_by_role("heading", name="Saved", exact=True)).to_be_hidden()
 
 
 def test_a_centre_is_moved_on_the_picture_by_pointer_and_by_key(
@@ -80,7 +79,7 @@ def test_a_centre_is_moved_on_the_picture_by_pointer_and_by_key(
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][1]["id"])
     page.keyboard.press("0")
-    bench.add_pass("radial")
+    bench.add_filter("radial")
     bench.wait_for_newest()
     before = bench.pixels()
     handle = page.locator("[data-handle=centre]")

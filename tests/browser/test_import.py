@@ -1,4 +1,4 @@
-"""New edit from clips, and what is no clip."""
+"""New edits from clips, and files that are not clips."""
 
 from pathlib import Path
 
@@ -25,15 +25,15 @@ def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path:
     expect(listed.nth(0)).to_contain_text("320×180, 60 frames")
     expect(listed.nth(1)).to_contain_text("notes.mp4 is no video or picture that can be read")
     expect(listed.nth(2)).to_contain_text("60 frames")
-    page.get_by_role("button", name="Make the edit").click()
+    page.get_by_role("button", name="Create edit").click()
     page.wait_for_url("**/edits/*")
     expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
-    page.get_by_role("link", name="Cut 1: hard cut").click()
+    page.get_by_role("link", name="Cut 1: Hard cut").click()
     expect(page.get_by_test_id("picture")).to_be_visible()
     expect(page.get_by_text("Quay", exact=True)).to_be_visible()
 
 
-def test_what_does_not_exist_is_told_with_a_way_back(page: Page, address: str) -> None:
+def test_a_cut_that_does_not_exist_leads_back_to_the_edits(page: Page, address: str) -> None:
     page.goto(f"{address}/cuts/00000000-0000-4000-8000-000000000000")
     expect(page.get_by_text("there is no such cut")).to_be_visible()
     page.get_by_role("link", name="All edits").click()

@@ -1,4 +1,4 @@
-"""Shaping a transition on the bench: curves by hand, variants, history, copies, the keyboard alone."""
+"""Work on the bench: curves, variants, history, copies, the keyboard alone."""
 
 from typing import Any
 
@@ -24,24 +24,24 @@ def test_a_whip_from_nothing_with_the_keyboard_alone(
     for _ in range(2):
         keys.press("1")
         keys.press("Delete")
-    bench.add_pass("roll")
+    bench.add_filter("roll")
     bench.wait_for_newest()
-    # Into the fields: sideways by one whole frame, not up and down.
+    # Into the fields: horizontally by one whole frame, not vertically.
     lane = bench.lane("Roll")
-    lane.get_by_label("Roll: Sideways").focus()
+    lane.get_by_label("Roll: Horizontal").focus()
     keys.press("ArrowUp")
-    lane.get_by_label("Roll: Up and down").focus()
+    lane.get_by_label("Roll: Vertical").focus()
     keys.press("Control+a")
     keys.type("0")
     keys.press("Enter")
-    bench.add_pass("directional")
+    bench.add_filter("directional")
     bench.wait_saved()
     expect(page.get_by_role("dialog")).to_be_hidden()
     keys.press("Enter")
-    focused = "document.activeElement.closest('article').dataset.pass"
+    focused = "document.activeElement.closest('article').dataset.filter"
     assert page.evaluate(focused) == "directional_blur"
-    page.get_by_label("How Length moves").focus()
-    keys.type("follow")
+    page.get_by_label("Animation of Length").focus()
+    keys.type("Follow")
     keys.press("Escape")
     bench.wait_saved()
     filters = cut_of(api, demo, 6)["recipe"]["filters"]
@@ -49,39 +49,39 @@ def test_a_whip_from_nothing_with_the_keyboard_alone(
     assert abs(filters[0]["x"]["amount"]) == 1
     assert filters[0]["y"]["amount"] == 0
     assert filters[1]["length"]["kind"] == "follow"
-    expect(page.get_by_role("button", name="landing: ok")).to_be_visible()
+    expect(page.get_by_role("button", name="Landing: ok")).to_be_visible()
 
 
-def test_a_curve_of_keys_is_drawn_dragged_typed_and_thinned(
+def test_keyframes_are_added_dragged_typed_and_deleted(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][0]["id"])
     page.keyboard.press("1")
     lane = bench.lane("Gaussian blur")
-    page.get_by_label("How Radius moves").select_option("keys")
-    bench.drag(lane.locator("[data-handle=key-2]"), 0, 40)
+    page.get_by_label("Animation of Radius").select_option("keyframes")
+    bench.drag(lane.locator("[data-handle=keyframe-2]"), 0, 40)
     bench.wait_for_newest()
     bench.wait_saved()
-    dragged = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]
+    dragged = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keyframes"]
     assert len(dragged) == 3
     assert 0 < dragged[1]["value"] < 0.05
-    # A double click puts a key at that frame; it is typed to a value, and taken out again.
+    # A double click adds a keyframe; its value is typed, and it is deleted again.
     curve = lane.get_by_label("Curve of Gaussian blur radius")
     box = curve.bounding_box()
     assert box is not None
     curve.dblclick(position={"x": box["width"] * 0.25, "y": box["height"] * 0.5})
     bench.wait_saved()
-    keys = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]
+    keys = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keyframes"]
     assert [each["at"] for each in keys] == [-1, -0.5, 0, 1]
-    lane.locator("[data-handle=key-2]").focus()
-    page.get_by_label("Value of key 2").fill("3.5")
+    lane.locator("[data-handle=keyframe-2]").focus()
+    page.get_by_label("Value of keyframe 2").fill("3.5")
     page.keyboard.press("Enter")
     bench.wait_saved()
-    typed = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]
+    typed = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keyframes"]
     assert typed[1]["value"] == pytest.approx(0.035)
-    lane.locator("[data-handle=key-2]").press("Delete")
+    lane.locator("[data-handle=keyframe-2]").press("Delete")
     bench.wait_saved()
-    assert len(cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keys"]) == 3
+    assert len(cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keyframes"]) == 3
 
 
 def test_an_easing_is_bent_by_its_handle_and_mirrored(
@@ -97,22 +97,22 @@ def test_an_easing_is_bent_by_its_handle_and_mirrored(
     assert x1 > 0.42
     assert y1 > 0.1
     assert bent["fall"] == "ease-out"
-    lane.get_by_role("button", name="mirror").click()
+    lane.get_by_role("button", name="Mirror").click()
     bench.wait_saved()
     fall = cut_of(api, demo, 1)["recipe"]["filters"][0]["length"]["fall"]
     mirrored = [float(part) for part in fall[13:-1].split(",")]
     assert mirrored == pytest.approx([1 - x2, 1 - y2, 1 - x1, 1 - y1], abs=2e-3)
 
 
-def test_variants_are_pinned_compared_in_step_and_picked(
+def test_variants_are_pinned_compared_and_used(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][2]["id"])
-    page.get_by_role("button", name="Pin a variant").click()
+    page.get_by_role("button", name="Pin variant").click()
     page.keyboard.press("2")
     page.keyboard.press("e")
     bench.wait_for_newest()
-    page.get_by_role("button", name="Variant A beside").click()
+    page.get_by_role("button", name="Compare with variant A").click()
     beside = page.get_by_test_id("beside")
     page.keyboard.press("0")
     page.wait_for_function(
@@ -129,13 +129,13 @@ def test_variants_are_pinned_compared_in_step_and_picked(
     )
     page.keyboard.press("ArrowRight")
     expect(beside).to_have_attribute("aria-label", "Frame 1 of variant A")
-    page.get_by_role("button", name="use A").click()
+    page.get_by_role("button", name="Use A").click()
     bench.wait_saved()
     saved = cut_of(api, demo, 2)
-    assert saved["undo_label"] == "variant A"
+    assert saved["undo_label"] == "Use variant A"
     assert all(each["enabled"] for each in saved["recipe"]["filters"])
     page.reload()
-    expect(page.get_by_role("button", name="Variant A beside")).to_be_visible()
+    expect(page.get_by_role("button", name="Compare with variant A")).to_be_visible()
 
 
 def test_twenty_steps_are_undone_across_a_reload_by_the_history(
@@ -152,7 +152,7 @@ def test_twenty_steps_are_undone_across_a_reload_by_the_history(
     page.get_by_role("button", name="History").click()
     steps = page.get_by_label("History of this cut").get_by_role("button")
     before, after = first["before"], first["after"]
-    expect(steps.first).to_contain_text(f"window {before + 1} | {after} → {before} | {after}")
+    expect(steps.first).to_contain_text(f"Window {before + 1} | {after} → {before} | {after}")
     page.get_by_role("button", name="History").click()
     # As fast as keys repeat: each waits for the one before.
     for _ in range(20):
@@ -167,7 +167,7 @@ def test_twenty_steps_are_undone_across_a_reload_by_the_history(
     assert (back["before"], back["recipe"]) == (before, first["recipe"])
 
 
-def test_a_pass_is_copied_to_another_cut(
+def test_a_filter_is_copied_to_another_cut(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     BenchPage(page, address, demo["cuts"][3]["id"])
@@ -195,21 +195,21 @@ def test_two_windows_on_one_cut_lose_nothing(
     theirs.wait_saved()
     page.get_by_label("Frames before the cut").press("ArrowDown")
     mine = page.get_by_label("Frames before the cut").input_value()
-    page.get_by_role("button", name="Load that state").click()
+    page.get_by_role("button", name="Load their version").click()
     bench.wait_saved()
     after = other.get_by_label("Frames after the cut").input_value()
     expect(page.get_by_label("Frames after the cut")).to_have_value(after)
-    # What was made here is a variant now.
+    # The changes made here are a variant now.
     kept = api.get(f"/api/cuts/{cut}/variants").json()
     assert str(kept[-1]["before"]) == mine
     other.close()
 
 
-@pytest.mark.parametrize("view", ["edits", "run", "bench", "book", "renders"])
+@pytest.mark.parametrize("view", ["edits", "edit", "bench", "book", "renders"])
 def test_axe_finds_nothing_serious(
     page: Page, address: str, demo: dict[str, Any], view: str
 ) -> None:
-    paths = {"edits": "/", "run": f"/edits/{demo['id']}", "renders": "/renders"}
+    paths = {"edits": "/", "edit": f"/edits/{demo['id']}", "renders": "/renders"}
     if view in paths:
         page.goto(address + paths[view])
         page.wait_for_load_state("networkidle")
@@ -229,14 +229,14 @@ def test_axe_finds_nothing_serious(
     assert serious == []
 
 
-def test_a_speed_ramp_spends_frames_and_is_told(
+def test_a_speed_ramp_shows_the_spare_frames_that_it_uses(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][1]["id"])
-    page.get_by_label("Speed of the outgoing clip: as it runs").click()
+    page.get_by_label("Speed of the outgoing clip: Normal").click()
     page.get_by_label("Speed of the outgoing clip at the cut").fill("300")
     page.keyboard.press("Enter")
-    page.get_by_label("What is shown between frames of the outgoing clip").select_option("blend")
+    page.get_by_label("Frame interpolation of the outgoing clip").select_option("blend")
     bench.wait_saved()
     saved = cut_of(api, demo, 1)["recipe"]["retime"]["outgoing"]
     assert (saved["speed"]["peak"], saved["sampling"]) == (3, "blend")
@@ -248,10 +248,10 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
     page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][5]["id"])
-    page.get_by_label("Framing of the incoming clip: as it is").click()
-    expect(page.get_by_text("The two cut frames, half and half")).to_be_visible()
+    page.get_by_label("Framing of the incoming clip: Original").click()
+    expect(page.get_by_text("Cut frames overlaid at 50 %")).to_be_visible()
     before = bench.pixels()
-    page.get_by_label("Framing of the incoming clip: scale").fill("150")
+    page.get_by_label("Framing of the incoming clip: Scale").fill("150")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Framing of the incoming clip: 150 %")).to_be_visible()
     page.wait_for_function(
@@ -263,7 +263,7 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
         arg=before,
     )
     page.get_by_role("button", name="Match colours").click()
-    expect(page.get_by_label("Framing of the incoming clip: 150 %, graded")).to_be_visible()
+    expect(page.get_by_label("Framing of the incoming clip: 150 %, colours")).to_be_visible()
     bench.wait_saved()
     page.reload()
-    expect(page.get_by_label("Framing of the incoming clip: 150 %, graded")).to_be_visible()
+    expect(page.get_by_label("Framing of the incoming clip: 150 %, colours")).to_be_visible()

@@ -1,4 +1,4 @@
-"""Looking at a transition: scrubbing, stepping, looping, the dials over all of it, the list of keys."""
+"""Playback: scrubbing, stepping, looping; the dials and the list of shortcuts."""
 
 import itertools
 from typing import Any
@@ -15,7 +15,7 @@ def shown_frame(page: Page) -> int:
     return int(page.get_by_test_id("picture").get_attribute("data-shown") or "")
 
 
-def test_frames_are_scrubbed_and_stepped_and_held_at_the_ends_of_the_run_up(
+def test_frames_are_scrubbed_and_stepped_within_the_run_up(
     page: Page, address: str, demo: dict[str, Any], api: httpx.Client
 ) -> None:
     cut = cut_of(api, demo, 1)
@@ -42,13 +42,13 @@ def test_frames_are_scrubbed_and_stepped_and_held_at_the_ends_of_the_run_up(
         page.keyboard.press("Shift+ArrowRight")
     last = shown_frame(page)
     assert cut["after"] - 1 < last <= cut["after"] + 11
-    expect(page.get_by_text("outside the window, as the clip is")).to_be_visible()
+    expect(page.get_by_text("Run-up: outside the window")).to_be_visible()
 
 
 def test_the_loop_shows_the_window_and_its_run_up_in_order(
     page: Page, address: str, demo: dict[str, Any], api: httpx.Client
 ) -> None:
-    """At half the speed no frame is passed over, on however slow a machine."""
+    """At half speed no frame is skipped, even on a slow machine."""
     cut = cut_of(api, demo, 1)
     bench = BenchPage(page, address, cut["id"])
     bench.wait_for_newest()
@@ -80,14 +80,14 @@ def is_save(response: Response) -> bool:
     return response.request.method == "PUT" and "/api/cuts/" in response.url
 
 
-def test_the_dials_turn_the_whole_transition_and_flips_mirror_it(
+def test_the_dials_adjust_the_whole_transition_and_flips_mirror_it(
     page: Page, address: str, demo: dict[str, Any], api: httpx.Client
 ) -> None:
     BenchPage(page, address, demo["cuts"][1]["id"])
     before = cut_of(api, demo, 1)["recipe"]
-    strength = page.get_by_label("Strength of the whole transition")
+    strength = page.get_by_label("Strength", exact=True)
 
-    def turned(percent: str) -> dict[str, Any]:
+    def adjusted(percent: str) -> dict[str, Any]:
         strength.fill(percent)
         with page.expect_response(is_save):
             strength.press("Enter")
@@ -95,12 +95,12 @@ def test_the_dials_turn_the_whole_transition_and_flips_mirror_it(
 
     def flipped() -> dict[str, Any]:
         with page.expect_response(is_save):
-            page.get_by_role("button", name="flip ↕").click()
+            page.get_by_role("button", name="Flip vertically").click()
         return cut_of(api, demo, 1)["recipe"]
 
-    assert turned("200") != before
-    # The dial turns what was there before it was touched: it comes back whole.
-    assert turned("100")["filters"] == before["filters"]
+    assert adjusted("200") != before
+    # The dial adjusts the recipe as it was before: 100 % gives it back.
+    assert adjusted("100")["filters"] == before["filters"]
     assert flipped()["filters"] != before["filters"]
     assert flipped()["filters"] == before["filters"]
 
@@ -124,13 +124,13 @@ def test_the_window_is_counted_in_seconds_on_every_cut_once_chosen(
     expect(page.get_by_label("Frames before the cut")).to_be_visible()
 
 
-def test_the_list_of_keys_is_a_question_mark_away(
+def test_a_question_mark_lists_the_shortcuts(
     page: Page, address: str, demo: dict[str, Any]
 ) -> None:
     BenchPage(page, address, demo["cuts"][0]["id"])
     page.keyboard.press("?")
     keys = page.get_by_role("dialog")
-    for text in ("play the loop, or stop", "previous and next cut", "hold: the frame untreated"):
+    for text in ("Play or stop the loop", "Previous and next cut", "Show the original while held"):
         expect(keys.get_by_text(text)).to_be_visible()
     page.keyboard.press("Escape")
     expect(keys).to_be_hidden()

@@ -56,12 +56,12 @@ def _swell(peak: float, **more: Any) -> dict[str, Any]:
     return {"kind": "swell", "peak": peak, **more}
 
 
-def _streak(peak: float, angle: float) -> dict[str, Any]:
-    return {"id": "streak", "kind": "directional_blur", "angle": angle, "length": _swell(peak)}
+def _blur(peak: float, angle: float) -> dict[str, Any]:
+    return {"id": "blur", "kind": "directional_blur", "angle": angle, "length": _swell(peak)}
 
 
 def _roll(axis: str, amount: int, steepness: float = 0.8) -> dict[str, Any]:
-    travel = {"kind": "travel", "amount": amount, "shape": {"steepness": steepness}}
+    travel = {"kind": "travel", "amount": amount, "easing": {"steepness": steepness}}
     return {"id": "roll", "kind": "roll", "edge": "tile", axis: travel}
 
 
@@ -75,15 +75,15 @@ CUTS = (
             "filters": [{"id": "blur", "kind": "gaussian_blur", "radius": _swell(0.05)}],
         },
     ),
-    DemoCut(7, 6, {"name": "Streak upward", "filters": [_streak(0.35, 90)]}),
-    DemoCut(8, 8, {"name": "Sideways roll", "filters": [_roll("x", 1, 0.75), _streak(0.3, 0)]}),
+    DemoCut(7, 6, {"name": "Upward blur", "filters": [_blur(0.35, 90)]}),
+    DemoCut(8, 8, {"name": "Horizontal roll", "filters": [_roll("x", 1, 0.75), _blur(0.3, 0)]}),
     DemoCut(
         5,
         5,
         {
             "name": "Four rolls up",
             "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
-            "filters": [_roll("y", -4), _streak(0.25, 90)],
+            "filters": [_roll("y", -4), _blur(0.25, 90)],
         },
     ),
     DemoCut(
@@ -119,7 +119,7 @@ CUTS = (
                 {
                     "id": "turn",
                     "kind": "transform",
-                    "turns": {"kind": "travel", "amount": 1, "shape": {"steepness": 0.85}},
+                    "turns": {"kind": "travel", "amount": 1, "easing": {"steepness": 0.85}},
                     "scale": _swell(1.35),
                 }
             ],

@@ -1,4 +1,4 @@
-"""Edits and the run: a finished video taken apart, cuts dragged, edits kept and brought back."""
+"""Edits: cuts detected in a finished video, cuts dragged, edits duplicated, deleted and imported."""
 
 import re
 from pathlib import Path
@@ -31,8 +31,8 @@ def drag(page: Page, handle: Locator, right: float) -> None:
     page.mouse.down()
     page.mouse.move(x + right, y, steps=8)
     page.mouse.up()
-    # What was dragged is told until it is saved.
-    expect(page.locator(".told")).to_be_hidden()
+    # The tooltip stays until the change is saved.
+    expect(page.locator(".tooltip")).to_be_hidden()
 
 
 def test_a_finished_video_is_taken_apart_and_leaves_as_a_timeline(
@@ -41,8 +41,8 @@ def test_a_finished_video_is_taken_apart_and_leaves_as_a_timeline(
     video = tmp_path / "Evening.mp4"
     cuts = write_finished(video)
     new_edit(page, address, "Evening", [video])
-    page.get_by_role("button", name="Find its cuts").click()
-    page.get_by_role("button", name=f"Make an edit with {len(cuts)} cuts").click()
+    page.get_by_role("button", name="Detect cuts").click()
+    page.get_by_role("button", name=f"Create edit with {len(cuts)} cuts").click()
     page.wait_for_url("**/edits/*")
     expect(page.get_by_role("heading", name=f"{len(cuts)} cuts")).to_be_visible()
     # The end of the first window, three frames further.
@@ -69,7 +69,7 @@ def test_windows_and_cuts_are_dragged_and_brought_back(
         for name in ("Rope", "Tide")
     ]
     new_edit(page, address, "Quay", files)
-    page.get_by_role("button", name="Make the edit").click()
+    page.get_by_role("button", name="Create edit").click()
     page.wait_for_url("**/edits/*")
     start = page.get_by_role("slider", name="Start of the window, cut 1")
     expect(start).to_be_visible()
@@ -80,13 +80,13 @@ def test_windows_and_cuts_are_dragged_and_brought_back(
     before = edit["cuts"][0]["before"]
     drag(page, start, -5 * scale)
     expect(start).to_have_attribute("aria-valuenow", str(before + 5))
-    seam = page.get_by_role("slider", name="Place of the cut, cut 1")
+    seam = page.get_by_role("slider", name="Position of the cut, cut 1")
     drag(page, seam, 7 * scale)
     expect(seam).to_have_attribute("aria-valuenow", str(76 + 7))
     # As far as the spare frames go, and not further.
     drag(page, seam, 400 * scale)
     expect(seam).to_have_attribute("aria-valuenow", str(76 + 12))
-    window = page.get_by_role("link", name="Cut 1: hard cut")
+    window = page.get_by_role("link", name="Cut 1: Hard cut")
     expect(window).to_have_attribute("title", re.compile(rf"{before + 5} \| {before} frames"))
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     shown = edit_named(api, "Quay")
@@ -124,7 +124,7 @@ def test_numbered_pictures_arrive_as_one_clip(
     new_edit(page, address, "Mast", pictures)
     listed = page.get_by_role("list", name="Files").get_by_role("listitem")
     expect(listed).to_have_count(1)
-    expect(listed).to_contain_text("4 numbered pictures; missing: 11")
+    expect(listed).to_contain_text("PNG sequence of 4 pictures; missing: 11")
     expect(listed).to_contain_text("192×96, 4 frames")
 
 
@@ -148,7 +148,7 @@ def test_the_files_of_an_imported_edit_are_found_in_a_folder(
     file = tmp_path / "mouth.otio"
     otio.adapters.write_to_file(timeline, str(file), "otio_json")
     page.goto(address)
-    page.get_by_label("Import an edit").set_input_files(file)
+    page.get_by_label("Import edit").set_input_files(file)
     expect(page.get_by_role("list", name="Missing files")).to_contain_text("Buoy.mp4")
     page.get_by_label("Folder of the missing files").set_input_files(folder)
     page.wait_for_url("**/edits/*")
