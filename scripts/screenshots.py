@@ -1,4 +1,4 @@
-"""Pictures of every main view at 1280 by 800, from the demo edit; see the shell script beside this."""
+"""Take screenshots of the main views at 1280 by 800, with the demo edit."""
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
@@ -11,8 +11,8 @@ from idle_shimmer.demo.load import load_demo
 FOLDER = ROOT / "docs" / "screenshots"
 LONGEST_MS = 30_000
 SETTLED_MS = 600
-# Those further down a shelf are loaded only when they come into sight.
-_PICTURES_THERE = """() => [...document.images]
+# Pictures further down load only when they come into view.
+_PICTURES_LOADED = """() => [...document.images]
     .filter((each) => each.getBoundingClientRect().top < innerHeight)
     .every((each) => each.complete && each.naturalWidth)"""
 
@@ -20,61 +20,61 @@ _CHECKED = "!document.querySelector('footer')?.innerText.includes('…')"
 
 
 def bench(page: Page, address: str, cut_id: str) -> None:
-    """Open a cut and wait until its strip is whole."""
+    """Open a cut and wait until its strip is complete."""
     page.goto(f"{address}/cuts/{cut_id}")
     page.wait_for_selector("svg.change rect", state="attached", timeout=LONGEST_MS)
 
 
 def take(page: Page, name: str) -> None:
-    """Save what the page shows once all its pictures are there."""
-    page.wait_for_load_state("networkidle" if name in ("edits", "run") else "load")
-    page.wait_for_function(_PICTURES_THERE, timeout=LONGEST_MS)
+    """Save a screenshot when all pictures are loaded and all checks are done."""
+    page.wait_for_load_state("networkidle" if name in ("edits", "edit") else "load")
+    page.wait_for_function(_PICTURES_LOADED, timeout=LONGEST_MS)
     page.wait_for_function(_CHECKED, timeout=LONGEST_MS)
     page.wait_for_timeout(SETTLED_MS)
     page.screenshot(path=FOLDER / f"{name}.png")
 
 
 def checks(page: Page, address: str, cut_id: str) -> None:
-    """A roll that does not land, and what the check says of it."""
+    """A roll that does not land, and the message of the check."""
     bench(page, address, cut_id)
     page.keyboard.press("1")
-    field = page.get_by_label("Roll: Up and down")
+    field = page.get_by_label("Roll: Vertical")
     field.fill("-4.3")
     field.press("Enter")
-    page.get_by_role("button", name="landing: broken").click()
+    page.get_by_role("button", name="Landing: failed").click()
     take(page, "checks")
     page.get_by_role("button", name="Fix:").first.click()
-    page.get_by_role("button", name="landing: ok").wait_for()
+    page.get_by_role("button", name="Landing: ok").wait_for()
 
 
-def keys_of_a_curve(page: Page, address: str, cut_id: str) -> None:
-    """A curve of keys with its speed."""
+def keyframes(page: Page, address: str, cut_id: str) -> None:
+    """A curve with keyframes and its speed."""
     bench(page, address, cut_id)
     page.keyboard.press("1")
-    page.get_by_label("How Length moves").select_option("keys")
-    page.locator("[data-handle=key-2]").press("ArrowDown")
+    page.get_by_label("Animation of Length").select_option("keyframes")
+    page.locator("[data-handle=keyframe-2]").press("ArrowDown")
     page.keyboard.press("v")
-    take(page, "keys-of-a-curve")
+    take(page, "keyframes")
 
 
 def framing(page: Page, address: str, cut_id: str) -> None:
-    """The incoming clip laid over the outgoing one's cut frame."""
+    """The framing of the incoming clip, with the cut frames overlaid."""
     bench(page, address, cut_id)
-    page.get_by_label("Framing of the incoming clip: as it is").click()
-    page.get_by_label("Framing of the incoming clip: scale").fill("118")
+    page.get_by_label("Framing of the incoming clip: Original").click()
+    page.get_by_label("Framing of the incoming clip: Scale").fill("118")
     page.keyboard.press("Enter")
     page.wait_for_timeout(SETTLED_MS)
     take(page, "framing")
 
 
 def speed(page: Page, address: str, cut_id: str) -> None:
-    """The outgoing clip runs three times as fast into the cut."""
+    """The outgoing clip at three times its speed at the cut."""
     bench(page, address, cut_id)
     page.get_by_role("button", name="Speed of the outgoing clip").click()
     page.get_by_label("Speed of the outgoing clip at the cut").fill("300")
     page.keyboard.press("Enter")
     page.locator("body").click(position={"x": 640, "y": 60})
-    page.get_by_role("button", name="Speed outgoing").click()
+    page.get_by_role("button", name="Speed Outgoing clip").click()
     page.wait_for_timeout(SETTLED_MS)
     take(page, "speed")
 
@@ -82,10 +82,10 @@ def speed(page: Page, address: str, cut_id: str) -> None:
 def variants(page: Page, address: str, cut_id: str) -> None:
     """A pinned variant beside a stronger transition."""
     bench(page, address, cut_id)
-    page.get_by_role("button", name="Pin a variant").click()
-    page.get_by_label("Strength of the whole transition").fill("250")
+    page.get_by_role("button", name="Pin variant").click()
+    page.get_by_label("Strength", exact=True).fill("250")
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="Variant A beside").click()
+    page.get_by_role("button", name="Compare with variant A").click()
     page.locator("body").click(position={"x": 640, "y": 60})
     page.keyboard.press("ArrowLeft")
     page.wait_for_timeout(2 * SETTLED_MS)
@@ -93,7 +93,7 @@ def variants(page: Page, address: str, cut_id: str) -> None:
 
 
 def main() -> None:
-    """Take every picture."""
+    """Take every screenshot."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     empty_database()
     load_demo()
@@ -105,21 +105,21 @@ def main() -> None:
             page.goto(address)
             take(page, "edits")
             page.goto(f"{address}/edits/{edit['id']}")
-            take(page, "run")
+            take(page, "edit")
             bench(page, address, edit["cuts"][2]["id"])
             page.keyboard.press("2")
             page.keyboard.press("ArrowLeft")
             take(page, "bench")
             page.keyboard.press("n")
-            take(page, "add-a-pass")
+            take(page, "add-filter")
             checks(page, address, edit["cuts"][3]["id"])
-            keys_of_a_curve(page, address, edit["cuts"][1]["id"])
+            keyframes(page, address, edit["cuts"][1]["id"])
             framing(page, address, edit["cuts"][5]["id"])
             speed(page, address, edit["cuts"][4]["id"])
             variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])
             page.keyboard.press("r")
-            page.get_by_label("Apply Cross blur").wait_for()
+            page.get_by_label("Apply Blur into blur").wait_for()
             take(page, "recipe-book")
             client.post("/api/renders", json={"cut": edit["cuts"][3]["id"]})
             client.post("/api/renders", json={"edit": edit["id"]})

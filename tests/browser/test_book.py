@@ -32,13 +32,13 @@ def test_a_recipe_is_applied_adjusted_and_its_check_fixed(
     check = page.get_by_role("button", name="Landing: failed")
     expect(check).to_contain_text("216 px")
     check.click()
-    page.get_by_role("button", name="Fix: 6 rolls").click()
+    page.get_by_role("button", name="Fix: Use 6 rolls").click()
     expect(page.get_by_role("button", name="Landing: ok")).to_be_visible()
     expect(roll).to_have_value("6")
     bench.wait_saved()
     saved = api.get(f"/api/cuts/{demo['cuts'][5]['id']}").json()
     assert saved["recipe"]["name"] == "Four rolls"
-    assert saved["undo_label"] == "Fix landing: 6 rolls"
+    assert saved["undo_label"] == "Fix landing: Use 6 rolls"
 
 
 def test_a_recipe_on_three_cuts_with_alternate_ones_flipped(

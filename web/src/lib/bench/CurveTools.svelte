@@ -144,7 +144,7 @@
 			<button
 				class="bare-button small"
 				title="Mirror the outgoing side onto the incoming side"
-				onclick={() => onchange(mirrored(envelope))}>Mirror →</button
+				onclick={() => onchange(mirrored(envelope))}>Mirror</button
 			>
 		{/if}
 		<button
@@ -171,7 +171,7 @@
 
 <style>
 	.tools :global(.row) {
-		margin-left: 22px;
+		margin-left: 12px;
 	}
 	.row {
 		display: flex;
@@ -180,7 +180,9 @@
 		height: var(--row);
 	}
 	.row > span {
-		width: 46px;
+		flex: none;
+		min-width: 54px;
+		white-space: nowrap;
 		color: var(--color-quiet);
 	}
 	.moves {

@@ -106,7 +106,9 @@
 		height: var(--row);
 	}
 	.label {
-		width: 46px;
+		flex: none;
+		min-width: 54px;
+		white-space: nowrap;
 		color: var(--color-quiet);
 	}
 	.choose {

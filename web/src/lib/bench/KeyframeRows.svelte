@@ -107,7 +107,7 @@
 	.row {
 		display: flex;
 		align-items: center;
-		gap: 6px;
+		gap: 3px;
 		height: var(--row);
 	}
 	.row > .figures {
@@ -115,10 +115,12 @@
 	}
 	.plain-button {
 		height: 20px;
-		padding: 0 7px;
+		padding: 0 5px;
 	}
 	.row > span:first-child {
-		width: 46px;
+		flex: none;
+		min-width: 54px;
+		white-space: nowrap;
 		color: var(--color-quiet);
 	}
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	// The unit of the window: frames, seconds or beats.
+	import { capitalised } from '$lib/ui/numbers';
 	import type { Bench } from './bench.svelte';
 	import { windowUnit, WINDOW_UNITS, type WindowUnitName } from './windowUnit.svelte';
 
@@ -17,7 +18,7 @@
 	value={shown}
 	onchange={({ currentTarget }) => windowUnit.choose(currentTarget.value as WindowUnitName)}
 >
-	{#each units as each (each)}<option value={each}>{each}</option>{/each}
+	{#each units as each (each)}<option value={each}>{capitalised(each)}</option>{/each}
 </select>
 
 <style>

@@ -83,7 +83,7 @@ function centreHandle(filter: Filter, kind: FilterKind, name: string, size: Size
 	return {
 		id: 'centre',
 		shape: 'point',
-		label: `${kind.title}: centre, X ${Math.round(x * 100)} %, Y ${Math.round(y * 100)} %`,
+		label: `${kind.title} handle: centre, X ${Math.round(x * 100)} %, Y ${Math.round(y * 100)} %`,
 		x: x * size.width,
 		y: y * size.height,
 		moved: (to) => set(filter, name, [round(to.x / size.width), round(to.y / size.height)]),
@@ -108,7 +108,7 @@ function arrow(filter: Filter, kind: FilterKind, size: Size): PictureHandle[] {
 		{
 			id: 'angle',
 			shape: 'tip',
-			label: `${kind.title}: angle, ${angle} degrees`,
+			label: `${kind.title} handle: angle, ${angle} degrees`,
 			x: middle.x + dx,
 			y: middle.y + dy,
 			from: { x: middle.x - dx, y: middle.y - dy },
@@ -154,7 +154,7 @@ function roll(filter: Filter, kind: FilterKind, parameter: Parameter, size: Size
 	return {
 		id: `roll-${across ? 'x' : 'y'}`,
 		shape: 'tip',
-		label: `${kind.title}: ${parameter.label.toLowerCase()}, ${frames} frames`,
+		label: `${kind.title} handle: ${parameter.label.toLowerCase()}, ${frames} frames`,
 		...at(frames),
 		from: start,
 		notches: Array.from({ length: whole }, (_, n) => at((n + 1) * Math.sign(frames))),
@@ -178,7 +178,7 @@ function radiusHandle(
 	return {
 		id: 'radius',
 		shape: 'tip',
-		label: `${kind.title}: radius, ${round(value * 100, 1)} % of the height`,
+		label: `${kind.title} handle: radius, ${round(value * 100, 1)} % of the height`,
 		x: middle.x + far,
 		y: middle.y,
 		ring: { ...middle, rx: far, ry: far },
@@ -202,7 +202,7 @@ function ellipseHandle(filter: Filter, kind: FilterKind, name: string, size: Siz
 	return {
 		id: 'ellipse',
 		shape: 'tip',
-		label: `${kind.title}: radius, ${Math.round(value * 100)} %`,
+		label: `${kind.title} handle: radius, ${Math.round(value * 100)} %`,
 		x: middle.x,
 		y: middle.y - ry,
 		ring: { ...middle, rx, ry },
@@ -230,7 +230,7 @@ export function wipeHandle(mix: Mix, progress: number, size: Size): PictureHandl
 	return {
 		id: 'wipe',
 		shape: 'bar',
-		label: `Wipe: ${Math.round(progress * 100)} % done at this frame`,
+		label: `Wipe handle: ${Math.round(progress * 100)} % done at this frame`,
 		...(across ? { x: far, y: size.height / 2 } : { x: size.width / 2, y: far }),
 		from: across ? { x: far, y: 0 } : { x: 0, y: far },
 		moved: (to) => shifted(across ? to.x : to.y),

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// A recipe, played on the frames of this cut.
 	import type { BookRecipe } from '$lib/api/client';
+	import { counted } from '$lib/ui/numbers';
 	import type { Still } from './stills.svelte';
 
 	type Props = {
@@ -82,8 +83,9 @@
 		{:else}
 			<span class="quiet notes">{entry.notes}</span>
 			<span class="small quiet figures">
-				{entry.before} | {entry.after} · {entry.filter_count}
-				{entry.filter_count === 1 ? 'filter' : 'filters'}{needs ? ` · spare frames: ${needs}` : ''}
+				{entry.before} | {entry.after}{entry.filter_count
+					? ` · ${counted(entry.filter_count, 'filter')}`
+					: ''}{needs ? ` · spare frames: ${needs}` : ''}
 			</span>
 		{/if}
 		{#if onremove}
