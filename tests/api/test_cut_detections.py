@@ -51,4 +51,4 @@ def test_a_finished_video_becomes_an_edit_with_its_cuts(
     assert [each["in_frame"] for each in edit["placed"]] == [0, *cuts]
     assert len(edit["cuts"]) == len(cuts)
     refused = client.post(f"/api/clips/{clip['id']}/edit", json={"name": "x", "frames": [30, 31]})
-    assert "a shot of one frame at 30" in messages(refused)[0][1]
+    assert "shot at frame 30 has one frame" in messages(refused)[0][1]

@@ -30,7 +30,7 @@ from idle_shimmer.core.render import render_frame
 from idle_shimmer.core.warm_up import usual_filter
 from tests.conftest import ROOT, code_psnr, psnr
 
-GAUSSIAN_DB, SMEAR_DB, LENS_DB, SIZES_DB, RETURN_DB = 45.0, 40.0, 40.0, 34.0, 45.0
+GAUSSIAN_DB, SMEAR_DB, LENS_DB, RETURN_DB = 45.0, 40.0, 40.0, 45.0
 MIX_DB = 34.0
 WINDOW = Window(6, 6)
 COPIES = 400
