@@ -1,4 +1,4 @@
-"""The catalogue: which filters and mixes there are, described by their classes alone."""
+"""The catalogue of filters and mixes, described by their classes."""
 
 from dataclasses import asdict
 from typing import Any, get_args

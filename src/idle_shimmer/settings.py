@@ -1,4 +1,4 @@
-"""Where the database and the files are; read from the environment."""
+"""The locations of the database and the files, from the environment."""
 
 from functools import lru_cache
 from pathlib import Path
@@ -9,7 +9,7 @@ from idle_shimmer.core.errors import ShimmerError
 
 
 class SettingMissing(ShimmerError):
-    """Start with ./start, which sets everything, or set the named variable."""
+    """A variable is not set: start with ./start, or set it."""
 
 
 class Settings(BaseSettings):
@@ -22,7 +22,7 @@ class Settings(BaseSettings):
     idle_shimmer_web: Path = Path("web/build")
 
     def database(self) -> str:
-        """The database address in the form that the psycopg driver of SQLAlchemy wants."""
+        """Return the database address for SQLAlchemy with psycopg."""
         if not self.database_url:
             raise SettingMissing(
                 "no database is set: run ./start, or set this to postgresql://user@host/name",
@@ -32,7 +32,7 @@ class Settings(BaseSettings):
         return f"postgresql+psycopg://{rest}"
 
     def plain_database(self) -> str:
-        """The database address in the form that psycopg itself wants."""
+        """Return the database address for psycopg."""
         return self.database().replace("postgresql+psycopg://", "postgresql://", 1)
 
     @property
@@ -53,5 +53,5 @@ class Settings(BaseSettings):
 
 @lru_cache(maxsize=1)
 def settings() -> Settings:
-    """The settings of this process."""
+    """Return the settings of this process."""
     return Settings()

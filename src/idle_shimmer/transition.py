@@ -1,4 +1,4 @@
-"""Two clips, a recipe and a window -> frames: for preview, renders and command line alike."""
+"""The frames of a transition, from two clips, a recipe and a window."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -16,25 +16,25 @@ from idle_shimmer.core.render import Shortage, needs, render_frame, spare_frames
 
 
 class Frames(Protocol):
-    """A clip that gives any of its frames, all of one size."""
+    """A clip: frames of one size, read by number."""
 
     @property
     def name(self) -> str:
-        """What to call the clip in a message."""
+        """The clip's name, for messages."""
 
     @property
     def count(self) -> int | None:
-        """How many frames it has; None where it has no end."""
+        """The number of frames; None for a still."""
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``, uint8 (H, W, 3)."""
+        """Return frame ``number``, uint8 (H, W, 3)."""
 
 
 @dataclass(frozen=True)
 class Transition:
     """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
 
-    ``rate`` is in frames a second; ``matte_of`` gives the picture of a wipe by its id.
+    ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id.
     With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
     is an error.
     """
@@ -56,7 +56,7 @@ class Transition:
     def shortages(self) -> list[Shortage]:
         """Return the sides on which the mix needs more spare frames than the clip has.
 
-        Empty where the recipe holds frames instead.
+        Empty where the recipe repeats the nearest frame instead.
         """
         if self.recipe.hold_frames:
             return []
@@ -118,7 +118,7 @@ class Transition:
         return f"Shorten the span to [{span[0]:g}, {span[1]:g}], or move the in or out point."
 
     def span_that_fits(self) -> tuple[float, float] | None:
-        """Return the mix's span, shortened to the spare frames there are; None where nothing is left."""
+        """Return the mix's span, shortened to the spare frames; None where nothing is left."""
         span = getattr(self.recipe.mix, "span", None)
         if span is None:
             return None
@@ -131,7 +131,7 @@ class Transition:
             else:
                 frames = [retime.incoming.frames(window, -k - 1)[0] for k in range(window.before)]
                 start = max(start, -sum(-k <= each.available for k in frames) / window.before)
-        # Rounded towards the cut, so that what is written down still fits.
+        # Rounded towards the cut, so that the rounded span still fits.
         start, end = -int(-start * 1e4) / 1e4, int(end * 1e4) / 1e4
         return (start, end) if start < end else None
 
@@ -151,7 +151,7 @@ class Transition:
         )
 
     def fetch(self, offset: int) -> None:
-        """Read what ``frame`` will need of the clips, for clips that cache their frames."""
+        """Read the frames that ``frame`` will need, for clips that cache them."""
         wanted = needs(self.recipe, self.window, offset)
         sides: tuple[Side, Side] = ("outgoing", "incoming")
         for side in sides:

@@ -4,8 +4,6 @@ import os
 import subprocess
 import sys
 
-import pytest
-
 # One kernel that reads or writes past the end of an array of 16 numbers.
 READ = """
 import numpy as np

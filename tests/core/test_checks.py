@@ -214,9 +214,7 @@ def damping(shown: list[NDArray]) -> float:
     """How much libavfilter's ``photosensitivity`` changes the pictures at most, in code values."""
     graph = av.filter.Graph()
     height, width = shown[0].shape[:2]
-    source = graph.add_buffer(
-        width=width, height=height, format="rgb24", time_base=Fraction(1, 25)
-    )
+    source = graph.add_buffer(width=width, height=height, format="rgb24", time_base=Fraction(1, 25))
     graph.link_nodes(source, graph.add("photosensitivity"), graph.add("buffersink")).configure()
     changes = []
     for pts, picture in enumerate(shown):
@@ -238,7 +236,7 @@ def damping(shown: list[NDArray]) -> float:
     ],
 )
 def test_what_fails_is_damped_more_by_libavfilter(failing: tuple, passing: tuple) -> None:
-    """libavfilter weighs flashes by a measure of its own: both must agree on which is worse."""
+    """Libavfilter weighs flashes by a measure of its own: both must agree on which is worse."""
     worse, better = (pictures(levels, share=share) for levels, share in (failing, passing))
     assert flashing(worse, Fraction(25)).count > 3 >= flashing(better, Fraction(25)).count
     assert damping(worse) > damping(better)

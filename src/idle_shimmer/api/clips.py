@@ -33,7 +33,7 @@ _JPEG_QUALITY = 88
 
 @router.get("")
 def list_clips() -> list[ClipOut]:
-    """Every imported clip, newest first."""
+    """Return every imported clip, newest first."""
     with session_scope() as session:
         return [ClipOut.of(clip) for clip in clips.all_clips(session)]
 
@@ -44,8 +44,8 @@ async def import_clip(
 ) -> ClipOut:
     """Import the file whose bytes are the body; ``name`` is its file name.
 
-    The bytes go straight to disk. A file that is no video or picture is refused, and then, as
-    after a broken upload, nothing of it stays.
+    The body is streamed to disk. A file that is not a video or picture is refused; of it, and of an
+    interrupted upload, nothing stays.
     """
     async with _received(request, _file_name(name)) as file:
         return await run_in_threadpool(_register, file)
@@ -55,9 +55,9 @@ async def import_clip(
 async def import_sequence(
     request: Request, name: Annotated[str, Query(min_length=1, max_length=255)], rate: str
 ) -> ClipOut:
-    """Import numbered pictures as one clip called ``name``, ``rate`` of them a second.
+    """Import a PNG sequence as one clip called ``name``, at ``rate`` pictures per second.
 
-    The body is the PNG files one after another, in order. They are kept bit for bit.
+    The body is the PNG files, concatenated in order. They are stored bit for bit.
     """
     frame_rate = parse_rate(rate)
     async with _received(request, "pictures") as pictures:
@@ -68,7 +68,7 @@ async def import_sequence(
 
 @asynccontextmanager
 async def _received(request: Request, name: str) -> AsyncIterator[Path]:
-    """The body in a file of that name, which goes at the end unless it is moved away."""
+    """Return the body as a file of that name, deleted at the end unless it is moved away."""
     settings().media.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="upload-", dir=settings().media) as folder:
         file = Path(folder) / name
@@ -81,7 +81,7 @@ async def _received(request: Request, name: str) -> AsyncIterator[Path]:
 def _file_name(name: str) -> str:
     plain = Path(name.replace("\\", "/")).name.replace("\0", "")
     if not plain or plain in (".", ".."):
-        raise InvalidValue(f"'{name}' is no file name", field="name")
+        raise InvalidValue(f"'{name}' is not a file name", field="name")
     return plain
 
 
@@ -97,9 +97,9 @@ def clip_picture(
     height: Annotated[int, Query(ge=16, le=2160)] = 180,
     near: bool = False,
 ) -> Response:
-    """Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
+    """Return picture ``number`` of the clip's own pictures, as JPEG of at most the given height.
 
-    ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
+    ``near`` returns the last keyframe at or before it: fast, for filmstrips.
     """
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
@@ -107,7 +107,7 @@ def clip_picture(
         raise MediaError(
             f"{clip.name} has pictures 0 to {clip.frame_count - 1}, not {number}", field="number"
         )
-    # Decoded at the size that the preview uses, so that both share one open file and its pictures.
+    # Decoded at the size of the preview, so that both share the open file and its pictures.
     size = fitted((clip.width, clip.height), PREVIEW_BOX)
     small = fitted(size, (size[0], min(height, size[1])))
     path = clips.path_of(clip.file)
@@ -122,7 +122,7 @@ def clip_picture(
 
 
 class WaveformOut(BaseModel):
-    """The loudest sample (0…1) of every 1 / ``peaks_per_second`` seconds; empty without sound."""
+    """The peak (0…1) of every 1 / ``peaks_per_second`` seconds; empty without sound."""
 
     peaks_per_second: int
     peaks: list[float]
@@ -130,7 +130,7 @@ class WaveformOut(BaseModel):
 
 @router.get("/{clip_id}/waveform")
 def clip_waveform(clip_id: uuid.UUID) -> WaveformOut:
-    """How loud the clip is along its time, to be drawn."""
+    """Return the waveform of the clip."""
     with session_scope() as session:
         path = clips.path_of(clips.clip_by_id(session, clip_id).file)
     return WaveformOut(peaks_per_second=PEAKS_PER_SECOND, peaks=_peaks(path))
@@ -142,6 +142,6 @@ def _peaks(path: Path) -> list[float]:
 
 
 def jpeg(picture: Codes, quality: int = _JPEG_QUALITY) -> bytes:
-    """uint8 RGB (H, W, 3) as JPEG."""
+    """Return uint8 RGB (H, W, 3) as JPEG."""
     bgr = cv2.cvtColor(picture, cv2.COLOR_RGB2BGR)
     return cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, quality])[1].tobytes()

@@ -43,7 +43,7 @@ class NewEdit(BaseModel):
 
 
 class EditChange(BaseModel):
-    """What to change of an edit; ``beats_per_minute`` 0 removes its beats."""
+    """Changes of an edit; ``beats_per_minute`` 0 removes its beats."""
 
     name: Name | None = None
     beats_per_minute: Annotated[float | None, Field(ge=0, le=400, allow_inf_nan=False)] = None
@@ -57,7 +57,7 @@ class AddedClip(BaseModel):
 
 
 class PlacedChange(BaseModel):
-    """What to change of a placed clip; frames count the clip at the edit's rate."""
+    """Changes of a placed clip; frames count the clip at the edit's rate."""
 
     in_frame: Annotated[int | None, Field(ge=0)] = None
     out_frame: Annotated[int | None, Field(ge=1)] = None
@@ -80,7 +80,7 @@ class SeenCut(BaseModel):
 
 
 class SeenCuts(BaseModel):
-    """Several cuts as the editor saw them."""
+    """Several cuts, with the versions that the editor saw."""
 
     cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=1000)]
 
@@ -95,7 +95,7 @@ class Applied(SeenCuts):
 
 @router.get("")
 def list_edits() -> list[EditOut]:
-    """Every edit, last changed first."""
+    """Return every edit, last changed first."""
     with session_scope() as session:
         return [EditOut.of(edit) for edit in edits.all_edits(session)]
 

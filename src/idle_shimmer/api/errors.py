@@ -1,4 +1,4 @@
-"""Turns every error into one form: ``{"problems": [{"field", "message"}]}``."""
+"""Gives every error one form: ``{"problems": [{"field", "message"}]}``."""
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -11,7 +11,7 @@ from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
 
 
 class Problem(BaseModel):
-    """What is wrong with which field, and what to do; ``field`` is null where it concerns none."""
+    """A field, what is wrong with it and what to do; ``field`` is null where there is none."""
 
     field: str | None
     message: str

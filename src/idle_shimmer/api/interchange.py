@@ -1,4 +1,4 @@
-"""Edits out and in as open formats, and curves as numbers."""
+"""Export and import of edits in open formats, and export of curves."""
 
 import csv
 import io
@@ -47,9 +47,9 @@ class ImportOut(BaseModel):
 
 @router.get("/edits/{edit_id}/export/{kind}", response_class=Response)
 def export_edit(edit_id: uuid.UUID, kind: Format, drop_frame: bool = False) -> Response:
-    """The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list.
+    """Return the edit as OpenTimelineIO JSON, or as a CMX 3600 edit decision list.
 
-    ``drop_frame`` is for lists at 29.97 or 59.94 frames a second.
+    ``drop_frame`` is for lists at 29.97 or 59.94 frames per second.
     """
     document = _document(edit_id)
     text = otio_text(document) if kind == "otio" else edl_text(document, drop_frame=drop_frame)
@@ -58,7 +58,7 @@ def export_edit(edit_id: uuid.UUID, kind: Format, drop_frame: bool = False) -> R
 
 @router.get("/edits/{edit_id}/export/{kind}/notes")
 def export_notes(edit_id: uuid.UUID, kind: Format) -> ExportNotes:
-    """What the format cannot carry."""
+    """Return what the format cannot carry."""
     return ExportNotes(notes=edl_losses(_document(edit_id)) if kind == "edl" else [])
 
 
@@ -68,10 +68,10 @@ async def import_edit(
     name: Annotated[str, Query(min_length=1, max_length=255)],
     rate: str = "25",
 ) -> ImportOut:
-    """Make an edit of an .otio or .edl file (the body), whose media must be imported already."""
+    """Create an edit from an .otio or .edl file (the body), whose media must have been imported."""
     body = await request.body()
     if len(body) > _MOST_BYTES:
-        raise InvalidValue(f"{name} is larger than any edit: 20 MB at most", field="file")
+        raise InvalidValue(f"{name} is too large: edits have at most 20 MB", field="file")
     text = body.decode("utf-8", errors="replace")
     document = await run_in_threadpool(_read, text, name, parse_rate(rate))
     return await run_in_threadpool(_make, document)
@@ -83,12 +83,12 @@ def _read(text: str, name: str, rate: Fraction) -> EditDocument:
             return read_timeline(text, name)
         case "edl":
             return read_edl(text, name, rate)
-    raise InvalidValue(f"{name}: give an .otio or .edl file", field="file")
+    raise InvalidValue(f"{name} is not an .otio or .edl file: choose one", field="file")
 
 
 @router.get("/cuts/{cut_id}/curves.csv", response_class=Response)
 def cut_curves(cut_id: uuid.UUID) -> Response:
-    """Every curve of a cut: filter, parameter, frame from the cut, value."""
+    """Return every curve of a cut as CSV: filter, parameter, frame from the cut, value."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
         document, edit = cuts.document_of(cut), cut.outgoing.edit
@@ -160,7 +160,7 @@ def _make(document: EditDocument) -> ImportOut:
 
 
 def _plain(name: str) -> str:
-    """A file name without its ending, in small letters: an EDL carries no ending."""
+    """Return a file name without its extension, in lower case: an EDL has no extensions."""
     return name.rsplit(".", 1)[0].casefold()
 
 

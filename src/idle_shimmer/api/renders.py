@@ -1,4 +1,4 @@
-"""Renders: create, list, follow, cancel, retry, download."""
+"""Renders: create, list, read, cancel, retry, download."""
 
 import re
 import uuid
@@ -26,7 +26,7 @@ router = APIRouter(prefix="/api/renders", tags=["renders"], responses=REFUSALS)
 
 
 class NewRender(BaseModel):
-    """What to render: one cut's window with ``margin`` frames around it, or a whole edit."""
+    """A new render: one cut's window with ``margin`` frames around it, or a whole edit."""
 
     edit: uuid.UUID | None = None
     cut: uuid.UUID | None = None
@@ -35,7 +35,7 @@ class NewRender(BaseModel):
 
 @router.get("")
 def list_renders() -> list[RenderOut]:
-    """Every render, newest first."""
+    """Return every render, newest first."""
     with session_scope() as session:
         return [RenderOut.of(render) for render in renders.all_renders(session)]
 
@@ -146,7 +146,7 @@ def _require_spare_frames(
 
 @router.get("/{render_id}")
 def get_render(render_id: uuid.UUID) -> RenderOut:
-    """One render."""
+    """Return one render."""
     with session_scope() as session:
         return RenderOut.of(renders.render_by_id(session, render_id))
 
@@ -185,7 +185,7 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
 
 @router.get("/{render_id}/file", response_class=FileResponse)
 def render_file(render_id: uuid.UUID) -> FileResponse:
-    """The finished file."""
+    """Return the finished file."""
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
         path = renders.file_of(render)

@@ -25,7 +25,7 @@ _Frames = Annotated[int, Query(ge=1, le=MAX_SOUND_FRAMES)]
 
 @router.get("/{cut_id}/sound", response_class=Response)
 def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
-    """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it."""
+    """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it."""
     with session_scope() as session:
         outgoing, incoming = edits.sides_of(cuts.cut_by_id(session, cut_id))
         places = outgoing.out_frame, incoming.in_frame

@@ -74,7 +74,7 @@ def get_history(cut_id: uuid.UUID) -> HistoryOut:
 
 @router.post("/{cut_id}/history/{number}")
 def go_to_step(cut_id: uuid.UUID, number: int, seen: SeenVersion) -> CutOut:
-    """Go back, or forward, to a step of the history."""
+    """Return to a step of the history, earlier or later."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id, for_change=True)
         cuts.go_to(cut, seen.version, number)
@@ -84,7 +84,7 @@ def go_to_step(cut_id: uuid.UUID, number: int, seen: SeenVersion) -> CutOut:
 
 @router.get("/{cut_id}/variants")
 def get_variants(cut_id: uuid.UUID) -> list[VariantOut]:
-    """The pinned variants, oldest first."""
+    """Return the pinned variants, oldest first."""
     with session_scope() as session:
         return [VariantOut.of(each) for each in cuts.cut_by_id(session, cut_id).variants]
 

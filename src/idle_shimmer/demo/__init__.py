@@ -1,1 +1,1 @@
-"""Draws the demo clips and edit: an invented harbour on its lantern evening, all by computation."""
+"""The demo clips and edit: an invented harbour on an evening of lanterns, drawn by computation."""

@@ -1,4 +1,4 @@
-"""Draws and encodes the demo clips, and says how they are placed in the demo edit."""
+"""Draws and encodes the demo clips, and places them in the demo edit."""
 
 import hashlib
 import shutil
@@ -38,8 +38,8 @@ class DemoCut:
     recipe: dict[str, Any] = field(default_factory=dict)
 
 
-# (scene number, first frame, frame after the last): whole beats of 15 frames, with spare frames
-# that differ from clip to clip, the wake having three only.
+# (scene number, first frame, frame after the last): whole beats of 15 frames. The number of spare
+# frames differs from clip to clip; the wake has only three.
 PLACED = (
     (7, 5, 95),
     (0, 20, 110),
@@ -130,10 +130,10 @@ CUTS = (
 
 
 def build_clips(folder: Path) -> list[Path]:
-    """The demo clips in ``folder``, drawn where they are missing or the drawing code has changed."""
+    """Return the demo clips in ``folder``; draw those that are missing or out of date."""
     target = folder / _code_mark()
     paths = [target / f"{name}.mp4" for name in FILES]
-    # Each clip appears when it is whole, so one that is there need not be drawn again.
+    # A clip appears only when it is complete: one that exists is up to date.
     missing = [number for number, path in enumerate(paths) if not path.is_file()]
     if missing:
         for outdated in folder.glob("*/"):
@@ -155,7 +155,7 @@ def _draw(number: int, path: Path) -> None:
 
 
 def _sound_start(number: int) -> Fraction:
-    """Where in the piece a clip's first frame lies, so that the edit plays it through."""
+    """Return the time in the music of a clip's first frame, so that the music runs through the edit."""
     at = 0
     for scene, first, end in PLACED:
         if scene == number:
@@ -165,7 +165,7 @@ def _sound_start(number: int) -> Fraction:
 
 
 def _code_mark() -> str:
-    """A mark of the code that draws: the cache holds only what today's code would draw."""
+    """Return a hash of the drawing code, which names the cache folder."""
     mark = hashlib.sha256()
     for package in ("idle_shimmer.demo", "idle_shimmer.demo.scenes"):
         for file in sorted(resources.files(package).iterdir(), key=lambda each: each.name):

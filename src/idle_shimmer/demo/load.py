@@ -1,4 +1,4 @@
-"""Loads the demo edit through the same import that a user's file takes."""
+"""Loads the demo edit, through the same import as users' files."""
 
 import shutil
 import tempfile
@@ -18,7 +18,7 @@ from idle_shimmer.store.models import Edit
 
 
 def load_demo() -> str:
-    """Draw what is missing and load the edit, unless one of its name is there; what was done."""
+    """Draw what is missing and load the edit, unless one of its name exists; return what was done."""
     with session_scope() as session:
         if session.scalar(select(Edit).where(Edit.name == EDIT_NAME)) is not None:
             return f'The edit "{EDIT_NAME}" is loaded.'

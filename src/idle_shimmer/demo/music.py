@@ -1,4 +1,4 @@
-"""The demo's sound bed: one piece over the whole edit, with an even beat every 15 frames."""
+"""The music of the demo edit, with a beat every 15 frames."""
 
 from fractions import Fraction
 
@@ -15,7 +15,7 @@ _ROOT_HZ = 110.0
 
 
 def bed(start_s: Fraction, duration_s: Fraction) -> Sound:
-    """The piece from ``start_s`` (may be negative), float32 (samples, 2); the same at any call."""
+    """Return the music from ``start_s`` (may be negative), float32 (samples, 2); deterministic."""
     count = round(duration_s * SAMPLES_PER_SECOND)
     t = (np.arange(count) + round(start_s * SAMPLES_PER_SECOND)) / SAMPLES_PER_SECOND
     left_right = np.array([-1.0, 1.0])
@@ -26,7 +26,7 @@ def bed(start_s: Fraction, duration_s: Fraction) -> Sound:
 
 
 def _pad(t: np.ndarray) -> np.ndarray:
-    """Slow chords, eight beats each, that swell and sink."""
+    """Slow chords of eight beats that rise and fall."""
     length = 8 * _BEAT_S
     total = np.zeros_like(t)
     for number, chord in enumerate(_CHORDS):
@@ -57,7 +57,7 @@ def _bells(t: np.ndarray) -> np.ndarray:
 
 
 def _sea(t: np.ndarray) -> np.ndarray:
-    """Waves: noise that depends on the sample's number alone, so that parts fit together."""
+    """Waves: noise that depends only on the sample number, so that parts fit together."""
     number = np.floor(t * 6000).astype(np.uint64)
     scrambled = (number * np.uint64(2654435761)) % np.uint64(2**32)
     return (scrambled / 2**31 - 1) * (0.5 + 0.5 * np.sin(2 * np.pi * 0.13 * t)) ** 2

@@ -1,4 +1,4 @@
-"""Brushes of the demo scenes: skies, hills, water, lights. Linear light, float32 (H, W, 3)."""
+"""Drawing functions of the demo scenes: skies, hills, water, lights. Linear light, float32 (H, W, 3)."""
 
 from functools import lru_cache
 from typing import Any
@@ -24,7 +24,7 @@ Mask = NDArray[np.float32]
 
 @lru_cache(maxsize=256)
 def colour(text: str) -> NDArray[np.float32]:
-    """Linear light of ``"#rrggbb"``, (3,), not to be written to."""
+    """Return the linear light of ``"#rrggbb"``, read-only float32 (3,)."""
     codes = [int(text[i : i + 2], 16) for i in (1, 3, 5)]
     ink = linear_of_display(np.array(codes) / 255).astype(np.float32)
     ink.flags.writeable = False
@@ -32,7 +32,7 @@ def colour(text: str) -> NDArray[np.float32]:
 
 
 def fractal(shape: tuple[int, int], cell: tuple[float, float], seed: int, octaves: int = 5) -> Mask:
-    """Smooth noise, about -1…1, whose largest features are ``cell`` (high, wide) pixels."""
+    """Return smooth noise, about -1…1, whose largest features are ``cell`` (high, wide) pixels."""
     rng = np.random.default_rng(seed)
     total = np.zeros(shape, np.float32)
     for octave in range(octaves):
@@ -45,7 +45,7 @@ def fractal(shape: tuple[int, int], cell: tuple[float, float], seed: int, octave
 def sky(
     shape: tuple[int, int], stops: list[tuple[float, str]], seed: int, cloud: str = "#ffc9a0"
 ) -> Pixels:
-    """A graded evening sky with thin clouds; ``stops`` are (height 0…1 from the top, colour)."""
+    """Return a graded evening sky with thin clouds; ``stops`` are (height 0…1 from the top, colour)."""
     rows = np.linspace(0, 1, shape[0])
     colours = np.array([colour(text) for _, text in stops])
     graded = np.stack(
@@ -58,14 +58,14 @@ def sky(
 
 
 def ridge(shape: tuple[int, int], level: float, rise: float, wide: float, seed: int) -> Mask:
-    """A mask of hills: 1 below a soft skyline at ``level`` (share of the height)."""
+    """Return a mask of hills: 1 below a soft skyline at ``level`` (share of the height)."""
     line = fractal((8, shape[1]), (8, wide), seed, 6)[4] * rise + level * shape[0]
     rows = np.arange(shape[0], dtype=np.float32)[:, None]
     return np.clip(rows - line[None, :] + 0.5, 0, 1)
 
 
 def over(picture: Pixels, mask: Mask, ink: NDArray[np.float32] | Pixels) -> Pixels:
-    """``ink`` laid over ``picture`` where ``mask`` is 1."""
+    """Draw ``ink`` over ``picture`` where ``mask`` is 1."""
     out = np.empty_like(picture)
     inks = np.broadcast_to(np.asarray(ink, np.float32), picture.shape)
     parallel_rows(_over_rows, picture.shape[0], picture, mask, inks, out)
@@ -82,13 +82,13 @@ def _over_rows(picture: Any, mask: Any, ink: Any, out: Any, first: int, end: int
 
 
 def glow(picture: Pixels, lights: Pixels, strength: float = 1.0) -> None:
-    """Adds ``lights`` and the halo around them to ``picture``, in place."""
+    """Add ``lights`` and their halo to ``picture``, in place."""
     cv2.add(picture, lights, picture)
     cv2.add(picture, halo(lights, strength), picture)
 
 
 def halo(lights: Pixels, strength: float = 1.0) -> Pixels:
-    """The light that a lens spreads around ``lights``, at two scales."""
+    """Return the halo of ``lights``, at two scales."""
     small = cv2.resize(lights, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
     near, far = gaussian(small, sigma_x=3, sigma_y=3), gaussian(small, sigma_x=14, sigma_y=14)
     spread = cv2.addWeighted(near, 0.55 * strength, far, 0.6 * strength, 0)
@@ -96,7 +96,7 @@ def halo(lights: Pixels, strength: float = 1.0) -> Pixels:
 
 
 def dots(lights: Pixels, x: Any, y: Any, radius: Any, ink: Any, softness: float = 1) -> None:
-    """Adds round lights to ``lights``, in place; ``x``, ``y``, ``radius`` (N,), ``ink`` (N, 3)."""
+    """Add round lights to ``lights``, in place; ``x``, ``y``, ``radius`` (N,), ``ink`` (N, 3)."""
     count = np.size(x)
     xs, ys, radii = (
         np.broadcast_to(np.asarray(each, np.float32), (count,)) for each in (x, y, radius)
@@ -108,7 +108,7 @@ def dots(lights: Pixels, x: Any, y: Any, radius: Any, ink: Any, softness: float 
 def dot(
     lights: Pixels, x: float, y: float, radius: float, ink: NDArray[np.float32], softness: float = 1
 ) -> None:
-    """Adds one round light to ``lights``, in place."""
+    """Add one round light to ``lights``, in place."""
     dots(lights, x, y, radius, ink, softness)
 
 
@@ -117,7 +117,7 @@ def _stamp(lights: Any, xs: Any, ys: Any, radii: Any, inks: Any, softness: Any) 
     for n in range(xs.shape[0]):
         radius, soft, power = radii[n], softness, np.float32(1)
         if radius < 3:
-            # A light smaller than its stamp is dimmed instead of shrunk, lest it flicker.
+            # A light smaller than its stamp is dimmed instead of shrunk, so that it does not flicker.
             power = min(power, np.float32(2) * (radius / np.float32(3)) ** 2)
             radius, soft = np.float32(3), softness + np.float32(1)
         reach = radius + soft
@@ -136,10 +136,10 @@ def _stamp(lights: Any, xs: Any, ys: Any, radii: Any, inks: Any, softness: Any) 
 def water(
     above: Pixels, horizon: int, t: float, *, chop: float = 1.0, tint: str = "#6f86a0"
 ) -> Pixels:
-    """``above`` with everything below row ``horizon`` replaced by its trembling reflection."""
+    """Return ``above`` with its rippled reflection below row ``horizon``."""
     height, width = above.shape[0] - horizon, above.shape[1]
     near = np.arange(height, dtype=np.float32) / height
-    # Waves shrink towards the horizon: their phase runs with the logarithm of nearness.
+    # Waves shrink towards the horizon: their phase follows the logarithm of the distance from it.
     phase = 46 * np.log1p(14 * near)
     down = np.stack([phase * 2.3 - 3.1 * t, phase * 3.7 + 2.3 * t + 1, phase * 6.1 - 4.7 * t + 2])
     across = np.arange(width)[None, :] * np.array([[0.010], [-0.017], [0.031]])
@@ -163,7 +163,7 @@ def water(
 
 
 def _circle(angles: NDArray[Any]) -> NDArray[np.float32]:
-    """(sine, cosine) of ``angles`` (waves, N), as (2, waves, N)."""
+    """Return (sine, cosine) of ``angles`` (waves, N), as (2, waves, N)."""
     return np.stack([np.sin(angles), np.cos(angles)]).astype(np.float32)
 
 
@@ -201,7 +201,7 @@ def _lay_rows(
 
 
 def crop(layer: NDArray[np.float32], x: float, y: float, zoom: float = 1.0) -> NDArray[np.float32]:
-    """The frame seen through a camera whose top-left corner is (x, y) of ``layer``."""
+    """Return the part of ``layer`` whose top-left corner is (x, y)."""
     if zoom == 1:
         middle = (x + (WIDTH - 1) / 2, y + (HEIGHT - 1) / 2)
         return cv2.getRectSubPix(layer, (WIDTH, HEIGHT), middle)
@@ -228,13 +228,13 @@ def _grain_sheet() -> Mask:
 
 
 def _grain(number: int) -> Mask:
-    """Another part of one sheet of grain for every frame."""
+    """Return a different part of one large grain picture for every frame."""
     y, x = np.random.default_rng(number).integers(0, (HEIGHT, WIDTH))
     return _grain_sheet()[y : y + HEIGHT, x : x + WIDTH]
 
 
 def finished(picture: Pixels, number: int, exposure: float = 1.0) -> Codes:
-    """The last step of every scene: exposure, a soft shoulder, dark corners and fine grain."""
+    """Finish a scene: exposure, soft highlights, dark corners and fine grain."""
     out = np.empty(picture.shape, np.uint8)
     shades = _corners(), _grain(number)
     parallel_rows(_finish_rows, HEIGHT, picture, *shades, np.float32(exposure), CODE_OF_LINEAR, out)

@@ -24,17 +24,16 @@ _MOST_CODE = 999
 
 
 def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
-    """The edit as a CMX 3600 list; see ``edl_losses``.
+    """Return the edit as a CMX 3600 list; see ``edl_losses``.
 
-    ``drop_frame`` counts timecode so that it keeps up with the clock; InvalidValue for a rate that
-    has no such count.
+    ``drop_frame`` writes drop-frame timecode; raises InvalidValue at a rate that has none.
     """
     if drop_frame and not drops_frames(edit.rate):
         raise InvalidValue(
-            f"timecode at {edit.rate} frames a second has no drop-frame count: use non-drop",
+            f"timecode at {edit.rate} fps has no drop-frame timecode: use non-drop",
             field="drop_frame",
         )
-    # Non-drop counts as at the next whole rate.
+    # Non-drop timecode counts at the next whole rate.
     rate = edit.rate if drop_frame else Fraction(round(edit.rate))
     timeline = to_timeline(edit, counted_at=rate)
     track = timeline.tracks[0]
@@ -50,7 +49,7 @@ def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
 
 
 def _transition_codes(track: Any, edit: EditDocument) -> Iterator[str]:
-    """The code of each transition that the list can carry; the others are taken out of ``track``."""
+    """Return the code of each transition that the list can carry; remove the others from ``track``."""
     place = -1
     for item in list(track):
         if isinstance(item, otio.schema.Clip):
@@ -65,7 +64,7 @@ def _transition_codes(track: Any, edit: EditDocument) -> Iterator[str]:
 
 
 def _code(recipe: Recipe) -> str | None:
-    """``D`` for a dissolve, ``W`` and the SMPTE code for a wipe that has one, None for the rest."""
+    """Return ``D`` for a dissolve, ``W`` and the SMPTE code for a wipe that has one, else None."""
     mix = recipe.mix
     if mix.kind == "dissolve":
         return "D"
@@ -77,7 +76,7 @@ def _code(recipe: Recipe) -> str | None:
 
 
 def edl_losses(edit: EditDocument) -> list[str]:
-    """What a CMX 3600 list cannot carry of this edit, in sentences."""
+    """Return what a CMX 3600 list cannot carry of this edit, in sentences."""
     told = []
     recipes = [(n + 1, each.recipe) for n, each in enumerate(edit.joins)]
     treated = [n for n, recipe in recipes if recipe.filters]
@@ -100,9 +99,9 @@ def _listed(numbers: list[int]) -> str:
 
 
 def read_edl(text: str, name: str, rate: Fraction) -> EditDocument:
-    """The edit in the text of a list counted at ``rate``; drop-frame where it says so.
+    """Return the edit in the text of a list at ``rate``; drop-frame where the list says so.
 
-    Raises InvalidValue for what is no list.
+    Raises InvalidValue where the text is not a list.
     """
     try:
         timeline = otio.adapters.read_from_string(text, "cmx_3600", rate=float(rate))
@@ -112,7 +111,7 @@ def read_edl(text: str, name: str, rate: Fraction) -> EditDocument:
 
 
 def _mix_of(transition: Any) -> dict[str, Any]:
-    """The mix of an event's transition, but for its span."""
+    """Return the mix of an event's transition, without its span."""
     told = transition.metadata.get("cmx_3600", {}).get("transition", "")
     wipe = _WIPE_CODE.match(str(told))
     if wipe is None:

@@ -1,8 +1,8 @@
 """Edits as OpenTimelineIO timelines.
 
 Source: OpenTimelineIO's schema (clips with source ranges, transitions with offsets around the cut).
-What the schema has no word for, our windows and recipes, goes under our
-own metadata key, so that a round trip through OpenTimelineIO loses nothing.
+Windows and recipes, which the schema does not have, are stored under our own metadata key, so that a
+round trip through OpenTimelineIO loses nothing.
 """
 
 from collections.abc import Callable
@@ -41,7 +41,7 @@ class Join:
 
 @dataclass(frozen=True)
 class EditDocument:
-    """An edit for exchange; ``joins[i]`` lies between ``shots[i]`` and ``shots[i + 1]``."""
+    """An edit for exchange; ``joins[i]`` is between ``shots[i]`` and ``shots[i + 1]``."""
 
     name: str
     rate: Fraction
@@ -51,9 +51,9 @@ class EditDocument:
 
 
 def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> Any:
-    """The edit as an OpenTimelineIO timeline with one picture track.
+    """Return the edit as an OpenTimelineIO timeline with one video track.
 
-    ``counted_at`` is another rate for the same numbers of frames, as timecode may want it.
+    ``counted_at`` is another rate for the same frame numbers, as timecode may need it.
     """
     rate = counted_at or edit.rate
     timeline = otio.schema.Timeline(edit.name)
@@ -98,7 +98,7 @@ def _join_json(join: Join) -> dict[str, Any]:
 
 
 def _transition(join: Join, rate: Fraction) -> Any:
-    """The mix as a standard transition: a dissolve by its own name, others as custom ones."""
+    """Return the mix as a standard transition: a dissolve by its own name, others as custom ones."""
     span = getattr(join.recipe.mix, "span", None)
     if span is None:
         return None
@@ -122,15 +122,17 @@ def _dissolve(_transition: Any) -> dict[str, Any]:
 def from_timeline(
     timeline: Any, mix_of: Callable[[Any], dict[str, Any]] = _dissolve
 ) -> EditDocument:
-    """The edit in a timeline's first picture track. Raises InvalidValue where there is none.
+    """Return the edit of a timeline's first video track. Raises InvalidValue where there is none.
 
     Without our metadata a standard transition becomes a mix over its own frames: a dissolve, or
-    what ``mix_of`` tells.
+    what ``mix_of`` returns.
     """
     tracks = [each for each in timeline.tracks if each.kind == otio.schema.TrackKind.Video]
     clips = [item for item in (tracks[0] if tracks else []) if isinstance(item, otio.schema.Clip)]
     if not clips:
-        raise InvalidValue("the file holds no picture track with clips", field="file")
+        raise InvalidValue(
+            "the file has no video track with clips: export one that has", field="file"
+        )
     facts = timeline.metadata.get(KEY, {})
     rate = parse_rate(facts["rate"]) if "rate" in facts else _rate_of(clips[0])
     size = tuple(facts["size"]) if "size" in facts else None
@@ -158,7 +160,7 @@ def _shot(clip: Any, rate: Fraction) -> Shot:
     available = getattr(clip.media_reference, "available_range", None)
     begun = 0
     if available is not None:
-        # Media may be counted from a timecode of its own: we count from its first frame.
+        # Media may start at a timecode of its own: our frame numbers start at its first frame.
         begun = round(available.start_time.rescaled_to(float(rate)).value)
     name = str(url).replace("\\", "/").rsplit("/", 1)[-1]
     return Shot(name, first - begun, first - begun + length)
@@ -184,16 +186,16 @@ def _join(
 
 
 def otio_text(edit: EditDocument) -> str:
-    """The edit as OpenTimelineIO's JSON."""
+    """Return the edit as OpenTimelineIO JSON."""
     return str(otio.adapters.write_to_string(to_timeline(edit), "otio_json"))
 
 
 def read_timeline(text: str, name: str) -> EditDocument:
-    """The edit in the text of an .otio file called ``name``. Raises InvalidValue for another."""
+    """Return the edit of the text of an .otio file called ``name``. Raises InvalidValue."""
     try:
         timeline = otio.adapters.read_from_string(text, "otio_json")
     except Exception as error:
         raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
     if not isinstance(timeline, otio.schema.Timeline):
-        raise InvalidValue(f"{name} holds no single timeline", field="file")
+        raise InvalidValue(f"{name} does not have exactly one timeline", field="file")
     return from_timeline(timeline)

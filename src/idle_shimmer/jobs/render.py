@@ -29,11 +29,11 @@ _REPORT_EVERY_FRAMES = 5
 
 
 class Cancelled(Exception):
-    """The editor cancelled, or the worker is stopping."""
+    """The render was cancelled, or the worker is stopping."""
 
 
 class PlacedSnapshot(BaseModel):
-    """A placed clip as it was when the render was asked for."""
+    """A placed clip as it was when the render was created."""
 
     name: str
     file: str
@@ -44,10 +44,10 @@ class PlacedSnapshot(BaseModel):
 
 
 class Snapshot(BaseModel):
-    """Everything that is rendered. ``cuts[i]`` lies between ``placed[i]`` and ``placed[i + 1]``.
+    """Everything that is rendered. ``cuts[i]`` is between ``placed[i]`` and ``placed[i + 1]``.
 
     ``margin`` is None for the whole edit; a number renders the one cut's window and that many
-    untouched frames around it.
+    original frames around it.
     """
 
     width: int

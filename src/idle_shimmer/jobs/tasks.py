@@ -52,7 +52,7 @@ def detect_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
 
 @tasks.task(name="render", pass_context=True)
 def render(context: procrastinate.JobContext, render_id: str) -> None:
-    """Render a snapshot; the row's state and message say how it went."""
+    """Render a snapshot; the row has its state and message."""
     number = uuid.UUID(render_id)
     asked = renders.begin(number)
     if asked is None:

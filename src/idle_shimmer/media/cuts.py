@@ -1,6 +1,6 @@
-"""Finds the cuts of a finished edit: scores every picture, then asks which scores are cuts.
+"""Detects the cuts of a finished edit: scores every picture, then applies a threshold.
 
-Scoring decodes the whole file once; asking is instant, so that a threshold can be turned afterwards.
+Scoring decodes the whole file once; the threshold can then be changed at no cost.
 The change from picture to picture is scenedetect's content score (mean change of hue, saturation
 and brightness, in code values).
 """
@@ -21,7 +21,7 @@ from idle_shimmer.media.decoder_client import RemoteReader, probe_index
 USUAL_THRESHOLD = 0.5
 _LONG_SIDE = 256
 _THUMB = (48, 27)
-# A cut stands out from the pictures around it, and the picture does not come back after it.
+# A cut changes more than the pictures around it, and the old picture does not return after it.
 _AROUND, _SKIPPED = 12, 1
 _LONGEST_FLASH = 4
 _LEAST_CHANGE, _CLEAR_CHANGE = 3.0, 9.0
@@ -39,12 +39,12 @@ class FoundCut:
 
 
 def find_cuts(path: Path, threshold: float = USUAL_THRESHOLD) -> list[FoundCut]:
-    """The cuts of the video ``path`` whose confidence reaches ``threshold``."""
+    """Return the cuts of the video ``path`` whose confidence reaches ``threshold``."""
     return cuts_above(score_cuts(path), threshold)
 
 
 def cuts_above(scores: NDArray[np.float64], threshold: float) -> list[FoundCut]:
-    """The pictures whose score reaches ``threshold``, in order."""
+    """Return the pictures whose score reaches ``threshold``, in order."""
     return [
         FoundCut(int(n), round(float(scores[n]), 3)) for n in np.flatnonzero(scores >= threshold)
     ]
@@ -53,9 +53,9 @@ def cuts_above(scores: NDArray[np.float64], threshold: float) -> list[FoundCut]:
 def score_cuts(
     path: Path, progress: Callable[[int, int], None] | None = None
 ) -> NDArray[np.float64]:
-    """For every picture how sure it is that a new shot begins with it, 0…1, float64 (count,).
+    """Return, for every picture, the confidence that it begins a new shot: 0…1, float64 (count,).
 
-    ``progress`` is told (pictures done, pictures in all), and may raise to stop.
+    ``progress`` is called with (pictures done, pictures in all), and may raise to stop.
     """
     changes, thumbs = [], []
     for n, count, change, thumb in _measured(path):
@@ -67,7 +67,7 @@ def score_cuts(
 
 
 def _measured(path: Path) -> Iterator[tuple[int, int, float, NDArray[np.float32]]]:
-    """(number, count, change from the picture before, thumbnail) of every picture."""
+    """Yield (number, count, change from the picture before, thumbnail) of every picture."""
     facts, index = probe_index(path)
     width, height = facts.width, facts.height
     scale = min(1.0, _LONG_SIDE / max(width, height))
@@ -111,7 +111,7 @@ def _ramp(value: float, low: float, high: float) -> float:
 
 
 def _stays(thumbs: NDArray[np.float32], n: int) -> float:
-    """How much of the change at ``n`` is left when a flash around it is over; 1 for a cut."""
+    """Return the share of the change at ``n`` that remains after a flash around it: 1 for a cut."""
     at_once = _apart(thumbs, n - 1, n)
     before = range(max(0, n - 1 - _LONGEST_FLASH), n)
     after = range(n, min(len(thumbs), n + _LONGEST_FLASH + 1))

@@ -1,7 +1,7 @@
-"""Files that somebody brings are decoded in processes of their own, with limits.
+"""Decodes users' files in separate processes, with limits.
 
-Decoders are large programs fed with whatever arrives. A file that makes one of them crash, run on
-or swallow all memory ends its own process, and not the server.
+Decoders are large programs, and the files are not trusted. A file that makes a decoder crash, hang
+or use too much memory ends that process, not the server.
 """
 
 import json
@@ -34,7 +34,7 @@ _STALLED_S = 20
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Of one process: its memory, and how long one answer may take."""
+    """The limits of one process: its memory, and the time of one answer."""
 
     memory_bytes: int = 4 << 30
     seconds: float = 120
@@ -44,24 +44,24 @@ USUAL = Limits()
 
 
 class _Maker:
-    """The process that makes the others; see ``media.decoder``."""
+    """The process that forks the others; see ``media.decoder_process``."""
 
     def __init__(self) -> None:
         self._control: socket.socket | None = None
         self._lock = Lock()
 
     def start(self) -> None:
-        """Have it load the decoders before somebody waits for them."""
+        """Start it, so that the decoders are loaded before the first request."""
         with self._lock:
             self._started()
 
     def make(self, theirs: socket.socket) -> int:
-        """A new process at the other end of a socket; its id. Raises OSError where that fails."""
+        """Fork a process that answers on a socket; return its id. Raises OSError."""
         with self._lock:
             try:
                 return self._asked(theirs)
             except OSError:
-                # It was ended: another one takes its place.
+                # It has ended: start another one.
                 self._control = None
                 return self._asked(theirs)
 
@@ -77,7 +77,7 @@ class _Maker:
         if self._control is None:
             ours, theirs = socket.socketpair()
             with theirs:
-                # This interpreter and our own module: nothing of a file is part of the command.
+                # This interpreter and our own module: no part of the command comes from a file.
                 subprocess.Popen(  # noqa: S603
                     [
                         sys.executable,
@@ -87,11 +87,11 @@ class _Maker:
                     ],
                     pass_fds=(theirs.fileno(),),
                     stdin=subprocess.DEVNULL,
-                    # What it would say of a damaged file is told in the answer.
+                    # Errors about a damaged file are part of the answer.
                     stderr=subprocess.DEVNULL,
-                    # Ctrl-C is for the server; these processes end with their sockets.
+                    # Ctrl-C stops the server; these processes end when their sockets close.
                     start_new_session=True,
-                    # A process is copied while it has one thread.
+                    # A process must have only one thread when it forks.
                     env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
                 )
             self._control = ours
@@ -102,7 +102,7 @@ _maker = _Maker()
 
 
 def prepare() -> None:
-    """Load the decoders, so that the first file does not wait for them."""
+    """Load the decoders ahead of the first file."""
     _maker.start()
 
 
@@ -113,25 +113,25 @@ class _Process:
         ours, theirs = socket.socketpair()
         with theirs:
             self.id = _maker.make(theirs)
-        # Nor may it stop in the middle of an answer.
+        # Every part of the answer has the same deadline.
         ours.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", _STALLED_S, 0))
         self._connection = Connection(ours.detach())
 
     def ask(self, seconds: float, **request: Any) -> tuple[dict[str, Any], NDArray[Any] | None]:
-        """(answer, the array that comes with it). Raises TimeoutError, EOFError or OSError."""
+        """Return (answer, array or None). Raises TimeoutError, EOFError or OSError."""
         self._connection.send_bytes(as_json(request))
         if not self._connection.poll(seconds):
             raise TimeoutError
-        told = json.loads(self._connection.recv_bytes())
-        if "shape" not in told:
-            return told, None
-        array = np.empty(told["shape"], told["dtype"])
+        answer = json.loads(self._connection.recv_bytes())
+        if "shape" not in answer:
+            return answer, None
+        array = np.empty(answer["shape"], answer["dtype"])
         if array.size:
             self._connection.recv_bytes_into(array.data.cast("B"))
-        return told, array
+        return answer, array
 
     def end(self, *, kill: bool) -> None:
-        """Let it end by itself, which it does when the socket is closed, or end it."""
+        """Close the socket, which ends the process, or kill it."""
         self._connection.close()
         if kill:
             with suppress(ProcessLookupError):
@@ -139,7 +139,7 @@ class _Process:
 
 
 class Decoder:
-    """A conversation with a process about one file. Not safe for use by two threads at once."""
+    """A connection to a process about one file. Not safe for two threads at once."""
 
     def __init__(self, path: Path, limits: Limits = USUAL) -> None:
         self.path = path
@@ -153,21 +153,21 @@ class Decoder:
         self.close()
 
     def close(self) -> None:
-        """End the process; asking again starts another."""
+        """End the process; the next request starts another."""
         self._end(kill=False)
 
     def ask(self, do: str, **request: Any) -> tuple[dict[str, Any], NDArray[Any] | None]:
-        """(answer, the array that comes with it).
+        """Return (answer, array or None).
 
-        Raises MediaError for what the process finds wrong, and for what breaks or outruns it.
+        Raises MediaError for problems of the file, and where the process crashes or takes too long.
         """
         try:
-            told, array = self._running().ask(self._limits.seconds, do=do, **request)
+            answer, array = self._running().ask(self._limits.seconds, do=do, **request)
         except TimeoutError:
             self._end(kill=True)
             raise MediaError(
-                f"{self.path.name} took longer than {self._limits.seconds:g} s to look at: convert"
-                " it to another format first"
+                f"{self.path.name} took longer than {self._limits.seconds:g} s to read: convert it to"
+                " another format first"
             ) from None
         except (EOFError, OSError, ValueError):
             self._end(kill=True)
@@ -175,9 +175,9 @@ class Decoder:
                 f"{self.path.name} made the decoder stop: the file is damaged, or needs more memory"
                 " than one file may take; convert it to another format first"
             ) from None
-        if "problem" in told:
-            raise MediaError(told["problem"])
-        return told, array
+        if "problem" in answer:
+            raise MediaError(answer["problem"])
+        return answer, array
 
     def _running(self) -> _Process:
         if self._process is None:
@@ -189,7 +189,7 @@ class Decoder:
         return self._process
 
     def _begin(self, process: _Process) -> None:
-        """What a new process has to be told first."""
+        """Return the requests that a new process needs first."""
 
     def _end(self, *, kill: bool) -> None:
         process, self._process = self._process, None
@@ -199,7 +199,7 @@ class Decoder:
 
 
 class RemoteReader(Decoder):
-    """Like ``VideoReader``, decoding in a process of its own that keeps pictures it has passed."""
+    """Like ``VideoReader``, but decodes in a separate process, which caches pictures."""
 
     def __init__(
         self,
@@ -216,7 +216,7 @@ class RemoteReader(Decoder):
         return self
 
     def read(self, number: int) -> Codes:
-        """Picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+        """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
         _, picture = self.ask("read", number=number)
         assert picture is not None
         return picture
@@ -233,25 +233,25 @@ class RemoteReader(Decoder):
 
 
 def probe_facts(path: Path, limits: Limits = USUAL) -> MediaFacts:
-    """The facts of a file, its start, middle and end decoded for a trial.
+    """Return the facts of a file after decoding its start, middle and end as a trial.
 
-    Raises MediaError for what is no video, and for what breaks or outruns the decoder.
+    Raises MediaError where it is not a video, or its decoder crashes or takes too long.
     """
     with Decoder(path, limits) as decoder:
-        told, _ = decoder.ask("facts", path=str(path))
+        answer, _ = decoder.ask("facts", path=str(path))
         decoder.ask("try_pictures", path=str(path))
-    return facts_of(told["facts"])
+    return facts_of(answer["facts"])
 
 
 def probe_index(path: Path, limits: Limits = USUAL) -> tuple[MediaFacts, FrameIndex]:
-    """``read_facts`` in a process of its own."""
+    """``read_facts`` in a separate process."""
     with Decoder(path, limits) as decoder:
-        told, _ = decoder.ask("facts", path=str(path))
-    return facts_of(told["facts"]), index_of(told["index"])
+        answer, _ = decoder.ask("facts", path=str(path))
+    return facts_of(answer["facts"]), index_of(answer["index"])
 
 
 def remote_peaks(path: Path) -> list[float]:
-    """``waveform.peaks`` in a process of its own."""
+    """``waveform.peaks`` in a separate process."""
     with Decoder(path) as decoder:
         _, found = decoder.ask("peaks", path=str(path))
     assert found is not None
@@ -259,7 +259,7 @@ def remote_peaks(path: Path) -> list[float]:
 
 
 def remote_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Sound:
-    """``sound.read_sound`` in a process of its own."""
+    """``sound.read_sound`` in a separate process."""
     parts = remote_sound_parts(path, start_s, duration_s)
     return np.concatenate([silence(Fraction(0)), *parts])
 
@@ -267,7 +267,7 @@ def remote_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> 
 def remote_sound_parts(
     path: Path | None, start_s: Fraction, duration_s: Fraction
 ) -> Iterator[Sound]:
-    """``sound.sound_parts`` in a process of its own."""
+    """``sound.sound_parts`` in a separate process."""
     if path is None:
         yield from sound_parts(None, start_s, duration_s)
         return

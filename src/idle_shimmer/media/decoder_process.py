@@ -1,11 +1,11 @@
-"""The processes that decode files which somebody brought: each a conversation over one socket.
+"""The processes that decode users' files, each over one socket.
 
-Started by ``media.guarded`` as ``python -m idle_shimmer.media.decoder_process FD``, which makes a process
-for every socket that it is sent: loading the decoders takes a good part of a second, to fork takes a
-few milliseconds. Every request is one JSON object, answered by one JSON object; where that has a
-``shape``, the numbers of that array follow as raw bytes. No interpreter state goes either way, so
-that a decoder which was taken over by a file can tell lies about pictures, and nothing else. Ends
-when the socket is closed.
+Started by ``media.decoder_client`` as ``python -m idle_shimmer.media.decoder_process FD``, which forks a
+process for every socket that it receives: loading the decoders takes most of a second, a fork a few
+milliseconds. Every request is one JSON object, answered by one JSON object; where that has a
+``shape``, the numbers of that array follow as raw bytes. No interpreter state is exchanged,
+so that a decoder which a file has taken over can only return wrong pictures. Ends when the socket is
+closed.
 """
 
 import json
@@ -40,25 +40,25 @@ _Answer = tuple[dict[str, Any], NDArray[Any] | None]
 
 
 class _Decoder:
-    """What one conversation is about: at most one open file."""
+    """The state of one connection: at most one open file."""
 
     def __init__(self) -> None:
         self._reader: VideoReader | None = None
         self._sound: Iterator[Sound] = iter(())
 
     def limit(self, memory_bytes: int) -> _Answer:
-        """Never use more memory than this."""
+        """Limit the memory of this process."""
         resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
         resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
         return {}, None
 
     def facts(self, path: str) -> _Answer:
-        """The facts and the index of a file."""
+        """Return the facts and the index of a file."""
         facts, index = read_facts(Path(path))
         return {"facts": asdict(facts), "index": asdict(index)}, None
 
     def try_pictures(self, path: str) -> _Answer:
-        """Decode some pictures at the start, middle and end: damage is found by looking."""
+        """Decode some pictures at the start, middle and end, to find damage."""
         with opened(Path(path)) as container:
             stream = video_stream(container, Path(path))
             _, index = read_facts(Path(path))
@@ -74,38 +74,38 @@ class _Decoder:
         return {}, None
 
     def open(self, path: str, size: list[int], facts: Any, index: Any) -> _Answer:
-        """Be ready to read the pictures of a file, filling ``size``."""
+        """Open a file to read its pictures, filling ``size``."""
         known = facts_of(facts), index_of(index)
         self._reader = VideoReader(Path(path), (size[0], size[1]), known, keep_bytes=KEPT_BYTES)
         return {}, None
 
     def read(self, number: int) -> _Answer:
-        """A picture of the open file."""
+        """Return a picture of the open file."""
         assert self._reader is not None
         return {}, self._reader.read(number)
 
     def peaks(self, path: str) -> _Answer:
-        """How loud the file is along its time."""
+        """Return the waveform of a file."""
         return {}, np.array(peaks(Path(path)), np.float32)
 
     def sound(self, path: str, start_s: str, duration_s: str) -> _Answer:
-        """Be ready to read a piece of the file's sound."""
+        """Open a part of a file's sound."""
         self._sound = sound_parts(Path(path), Fraction(start_s), Fraction(duration_s))
         return {}, None
 
     def sound_part(self) -> _Answer:
-        """The next part of that piece; none after the last."""
+        """Return the next piece of that part; none after the last."""
         return {}, next(self._sound, None)
 
 
 def facts_of(told: dict[str, Any]) -> MediaFacts:
-    """The facts as they come back from JSON."""
+    """Return the facts from their JSON form."""
     exact = {name: Fraction(told[name]) for name in ("pixel_aspect", "rate", "duration")}
     return MediaFacts(**{**told, **exact, "notes": tuple(told["notes"])})
 
 
 def index_of(told: dict[str, Any]) -> FrameIndex:
-    """The index as it comes back from JSON."""
+    """Return the index from its JSON form."""
     return FrameIndex(
         tuple(told["pts"]),
         tuple(told["keyframes"]),
@@ -115,7 +115,7 @@ def index_of(told: dict[str, Any]) -> FrameIndex:
 
 
 def as_json(told: dict[str, Any]) -> bytes:
-    """One message; fractions are written as text."""
+    """Return one message; fractions are written as text."""
     return json.dumps(told, default=str).encode()
 
 
@@ -140,13 +140,13 @@ def _serve(connection: Connection) -> None:
 def _conversation(connection: Connection) -> None:
     with suppress(EOFError, OSError):
         _serve(connection)
-    # Nothing is left to tidy, and whoever waits for this process should not wait for more.
+    # Nothing is left to clean up: end at once.
     os._exit(0)
 
 
 def _make_processes(control: socket.socket) -> None:
-    """A process for every socket that comes, until ``control`` is closed; its id is answered."""
-    # Whoever ends is forgotten at once.
+    """Fork a process for every socket received, and send its id, until ``control`` is closed."""
+    # Ended processes are reaped at once.
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
     while True:
         message, sockets, _, _ = socket.recv_fds(control, 1, 1)

@@ -1,4 +1,4 @@
-"""What a media file holds: its facts, and the time of every picture, from packets alone.
+"""The facts of a media file and the time of every picture, from packets alone.
 
 Times are seconds from the first picture. Nothing is decoded unless the packets carry no times.
 """
@@ -19,14 +19,14 @@ from idle_shimmer.core.errors import ShimmerError
 
 _STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "tiff_pipe"}
 _HDR_TRANSFERS = {16: "PQ (SMPTE ST 2084)", 18: "HLG (ARIB STD-B67)"}
-# Timestamps are whole ticks, so a constant rate shows steps that differ by a tick or so.
+# Timestamps are whole ticks: at a constant rate the steps between them differ by up to a tick.
 _CONSTANT_RATE_TOLERANCE = 0.02
 _TICKS_OFF = 1
 _USUAL_RATE = Fraction(25)
 
 
 class MediaError(ShimmerError, ValueError):
-    """Give a file that holds at least one picture this machine's FFmpeg can decode."""
+    """The file is not one with at least one picture that the installed FFmpeg can decode."""
 
 
 @dataclass(frozen=True)
@@ -40,34 +40,34 @@ class FrameIndex:
 
     @property
     def count(self) -> int:
-        """How many pictures there are."""
+        """The number of pictures."""
         return len(self.pts)
 
     def keyframe_before(self, number: int) -> int:
-        """The nearest picture at or ahead of ``number`` from which decoding can start."""
+        """Return the last picture at or before ``number`` from which decoding can start."""
         return self.keyframes[max(0, bisect_right(self.keyframes, number) - 1)]
 
     def time_of(self, number: int) -> Fraction:
-        """Seconds from the first picture to picture ``number``."""
+        """Return the seconds from the first picture to picture ``number``."""
         return (self.pts[number] - self.pts[0]) * self.time_base
 
     def shown_at(self, time: Fraction) -> int:
-        """The picture on screen at ``time`` seconds; the last one holds."""
+        """Return the picture on screen at ``time`` seconds; after the end, the last one."""
         return self.number_at(self.pts[0] + time / self.time_base)
 
     def number_at(self, pts: int | Fraction) -> int:
-        """The picture that begins at or last ahead of the tick ``pts``."""
+        """Return the last picture that begins at or before the tick ``pts``."""
         return max(0, bisect_right(self.pts, pts) - 1)
 
     @property
     def duration(self) -> Fraction:
-        """Seconds from the first picture until the last one goes."""
+        """The seconds from the start of the first picture to the end of the last."""
         return (self.pts[-1] - self.pts[0] + self.last_duration) * self.time_base
 
 
 @dataclass(frozen=True)
 class MediaFacts:
-    """What the editor needs to know of a file. ``rate`` is frames a second."""
+    """The facts of a file. ``rate`` is in frames per second."""
 
     width: int
     height: int
@@ -86,7 +86,7 @@ class MediaFacts:
 
 @contextmanager
 def opened(path: Path) -> Iterator[InputContainer]:
-    """The file opened for reading, closed at the end. Raises MediaError in an editor's words."""
+    """Open a file for reading. Raises MediaError where it cannot be read."""
     if not path.is_file():
         raise MediaError(f"there is no file {path}: check the name")
     if path.stat().st_size == 0:
@@ -95,7 +95,7 @@ def opened(path: Path) -> Iterator[InputContainer]:
         container = av.open(str(path), mode="r")
     except (av.FFmpegError, OSError, ValueError) as error:
         raise MediaError(
-            f"{path.name} is no video or picture that can be read: choose an MP4, MOV, MKV, WebM,"
+            f"{path.name} is not a video or picture that can be read: choose an MP4, MOV, MKV, WebM,"
             " AVI or picture file"
         ) from error
     with container:
@@ -103,17 +103,17 @@ def opened(path: Path) -> Iterator[InputContainer]:
 
 
 def video_stream(container: InputContainer, path: Path) -> VideoStream:
-    """The first moving-picture stream. Raises MediaError where there is none."""
+    """Return the first video stream. Raises MediaError where there is none."""
     for stream in container.streams.video:
         if not stream.disposition & av.stream.Disposition.attached_pic:
             return stream
     if container.streams.video:
         return container.streams.video[0]
-    raise MediaError(f"{path.name} holds no pictures, only sound or data: choose a video file")
+    raise MediaError(f"{path.name} has no pictures, only sound or data: choose a video file")
 
 
 def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
-    """The facts and the frame index of a file. Raises MediaError for what is no video."""
+    """Return the facts and the frame index of a file. Raises MediaError where it is not a video."""
     with opened(path) as container:
         stream = video_stream(container, path)
         still = container.format.name in _STILL_FORMATS
@@ -144,7 +144,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
 
 
 def _index_from_packets(container: InputContainer, stream: VideoStream) -> FrameIndex | None:
-    """The index, or None where packets lack times or repeat them."""
+    """Return the index, or None where packets lack times or repeat them."""
     found: list[tuple[int, bool]] = []
     duration = 0
     try:
@@ -156,7 +156,7 @@ def _index_from_packets(container: InputContainer, stream: VideoStream) -> Frame
             found.append((packet.pts, packet.is_keyframe))
             duration = packet.duration or duration
     except av.FFmpegError:
-        # A file cut off in the middle: what could be read is what there is.
+        # A truncated file: use what could be read.
         pass
     found.sort()
     if not found or len({pts for pts, _ in found}) != len(found) or not any(k for _, k in found):
@@ -165,19 +165,21 @@ def _index_from_packets(container: InputContainer, stream: VideoStream) -> Frame
 
 
 def _index_by_decoding(path: Path) -> FrameIndex:
-    """The index of a file whose packets carry no usable times, picture by picture."""
+    """Return the index of a file whose packets have no usable times, by decoding every picture."""
     found: list[tuple[int | None, bool]] = []
     with opened(path) as container:
         stream = video_stream(container, path)
-        # A file cut off in the middle: what could be read is what there is.
+        # A truncated file: use what could be read.
         with suppress(av.FFmpegError):
             found.extend((frame.pts, frame.key_frame) for frame in container.decode(stream))
         if not found:
-            raise MediaError(f"{path.name} holds no picture that can be decoded: is it cut off?")
+            raise MediaError(
+                f"{path.name} has no picture that can be decoded: it may be truncated. Export it again"
+            )
         timed = [(pts, key) for pts, key in found if pts is not None]
         if len(timed) == len(found):
             return _index(sorted(dict(timed).items()), stream, 0)
-        # A bare stream has no times: its pictures follow each other at its rate, from the start.
+        # An elementary stream has no times: number its pictures at its rate.
         rate = stream.average_rate or stream.guessed_rate or _USUAL_RATE
         return FrameIndex(tuple(range(len(found))), (0,), 1 / rate, 1)
 
@@ -204,20 +206,22 @@ def _first_picture(path: Path) -> av.VideoFrame:
                 return frame
         except av.FFmpegError:
             pass
-    raise MediaError(f"{path.name} holds no picture that can be decoded: is it cut off?")
+    raise MediaError(
+        f"{path.name} has no picture that can be decoded: it may be truncated. Export it again"
+    )
 
 
 def _shown_size(frame: av.VideoFrame, aspect: Fraction) -> tuple[int, int]:
-    """(width, height) with square pixels and after the rotation flag."""
+    """Return (width, height) with square pixels and after the rotation flag."""
     width = round(frame.width * aspect)
     return (frame.height, width) if frame.rotation % 180 else (width, frame.height)
 
 
 def _rate(index: FrameIndex, told: Fraction | None) -> tuple[Fraction, bool]:
-    """(frames a second, whether it is constant), from the times of the pictures.
+    """Return (frames per second, whether it is constant), from the times of the pictures.
 
-    The rate that the file tells is taken where the times agree with it to a tick: a short file in
-    whole milliseconds does not show by itself whether it runs at 30 or 29.97.
+    The rate that the file states is used where the times agree with it to a tick: times in whole
+    milliseconds do not distinguish 30 from 29.97 in a short file.
     """
     if index.count < 2:
         return Fraction(1 / (index.last_duration * index.time_base)).limit_denominator(1001), True
@@ -231,7 +235,7 @@ def _rate(index: FrameIndex, told: Fraction | None) -> tuple[Fraction, bool]:
 
 
 def _common_rate(rate: Fraction) -> Fraction:
-    """``rate`` snapped to a whole one, or a whole one times 1000/1001, within 1 in 1000."""
+    """Return ``rate`` rounded to a whole one, or one times 1000/1001, within 1 in 1000."""
     for candidate in (Fraction(round(rate)), Fraction(round(rate * 1001 / 1000) * 1000, 1001)):
         if candidate > 0 and abs(candidate - rate) < rate * Fraction(4, 10_000):
             return candidate
@@ -239,7 +243,7 @@ def _common_rate(rate: Fraction) -> Fraction:
 
 
 def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
-    """What the editor must be told of the picture's coding."""
+    """Return notes on the coding of the pictures."""
     notes = []
     if transfer := _HDR_TRANSFERS.get(int(frame.color_trc)):
         notes.append(

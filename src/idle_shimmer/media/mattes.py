@@ -1,4 +1,4 @@
-"""The user's pictures as mattes of wipes."""
+"""Imported pictures as mattes of wipes."""
 
 from collections.abc import Callable
 from contextlib import closing
@@ -17,9 +17,9 @@ Opener = Callable[[Path, Size], Reader]
 
 
 def matte_reader(folder: Path, size: Size) -> Callable[[str], NDArray[np.float32]]:
-    """Reads a matte by its file name, counted from ``folder``: luma, float32 (H, W), filling ``size``.
+    """Return a reader of mattes by file name below ``folder``: luma, float32 (H, W), filling ``size``.
 
-    What it gives raises InvalidValue for a file that is not there or is no picture.
+    The reader raises InvalidValue for a missing file or one that is not a picture.
     """
 
     @lru_cache(maxsize=4)
@@ -30,11 +30,11 @@ def matte_reader(folder: Path, size: Size) -> Callable[[str], NDArray[np.float32
 
 
 def read_matte(path: Path, size: Size, opener: Opener = VideoReader) -> NDArray[np.float32]:
-    """The brightness of a picture file in display light, 0…1, float32 (H, W)."""
+    """Return the brightness of a picture file in display light, 0…1, float32 (H, W)."""
     try:
         with closing(opener(path, size)) as reader:
             return luma(display_from_codes(reader.read(0)))
     except (MediaError, OSError) as error:
         raise InvalidValue(
-            f"the matte {path.name} cannot be read: give a picture file", field="mix.matte.image"
+            f"the matte {path.name} cannot be read: choose a picture file", field="mix.matte.image"
         ) from error

@@ -1,4 +1,4 @@
-"""Decoded pictures cached in memory, and open files shared by those who read them."""
+"""A cache of decoded pictures and open files, shared by all readers."""
 
 from fractions import Fraction
 from functools import lru_cache
@@ -27,7 +27,7 @@ def fitted(size: Size, box: Size) -> Size:
 
 
 class _OpenFile:
-    """A file and the lock to hold while reading from it; opened at the first read."""
+    """A file, opened at the first read, and the lock to acquire while reading from it."""
 
     def __init__(self, path: Path, size: Size, cache: "PictureCache") -> None:
         self._path, self._size, self._cache = path, size, cache
@@ -35,25 +35,25 @@ class _OpenFile:
         self.lock = Lock()
 
     def opened(self) -> RemoteReader:
-        """Return the reader; call this and read from it with the lock held."""
+        """Return the reader. Acquire the lock before this call and while reading."""
         if self._reader is None:
             self._reader = RemoteReader(self._path, self._size, self._cache.index_of(self._path))
         return self._reader
 
     def close(self) -> None:
-        """Wait for whoever reads, and close."""
+        """Wait for readers to finish, and close."""
         with self.lock:
             if self._reader is not None:
                 self._reader.close()
 
 
 class PictureCache:
-    """At most ``max_bytes`` of pictures and ``max_open`` files; the least recently used go first."""
+    """At most ``max_bytes`` of pictures and ``max_open`` files; the least recently used are evicted."""
 
     def __init__(self, max_bytes: int = _MAX_BYTES, max_open: int = _MAX_OPEN) -> None:
         self._max_open = max_open
         self._pictures: LRUCache[_Key, Codes] = LRUCache(max_bytes, getsizeof=lambda p: p.nbytes)
-        # One more than are kept: the last is taken out and closed.
+        # Room for one more than stays open: the least recently used is evicted and closed.
         self._files: LRUCache[tuple[Path, Size], _OpenFile] = LRUCache(max_open + 1)
         self._lock = Lock()
         # The contents of a file never change: files are named by their content.
@@ -66,7 +66,7 @@ class PictureCache:
             return cached
         file = self._file(path, size)
         with file.lock:
-            # Whoever held the file meanwhile may have read just this one.
+            # Another thread may have read this picture meanwhile.
             if (cached := self._cached(key)) is not None:
                 return cached
             return self._store(key, file.opened().read(number))
@@ -128,7 +128,7 @@ class CachedClip:
 
     @property
     def count(self) -> int | None:
-        """How many frames there are; None for a still."""
+        """The number of frames; None for a still."""
         return self._converted.count
 
     def frame(self, number: int) -> Codes:

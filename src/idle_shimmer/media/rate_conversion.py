@@ -1,4 +1,4 @@
-"""A clip at the edit's frame rate: every frame of the edit shows the picture of that time."""
+"""A clip at the edit's frame rate: every frame shows the clip's picture at that time."""
 
 from fractions import Fraction
 from pathlib import Path
@@ -8,9 +8,9 @@ from idle_shimmer.media.reader import Reader, Size, VideoReader
 
 
 class RateConvertedClip:
-    """Frames 0 … count - 1 at ``rate``; frame k shows what is on screen at its centre.
+    """Frames 0 … count - 1 at ``rate``; frame k shows the picture at the middle of its time.
 
-    At the clip's own constant rate that is the clip, picture by picture. A still has no end.
+    At the clip's own constant rate these are its pictures, one by one. A still has no end.
     """
 
     def __init__(self, reader: Reader, rate: Fraction | None = None) -> None:
@@ -23,7 +23,7 @@ class RateConvertedClip:
     def open(
         cls, path: Path, size: Size | None = None, rate: Fraction | None = None
     ) -> "RateConvertedClip":
-        """The clip in the file ``path``, filling ``size``, at ``rate``."""
+        """Return the clip in the file ``path``, filling ``size``, at ``rate``."""
         return cls(VideoReader(path, size), rate)
 
     @property
@@ -33,7 +33,7 @@ class RateConvertedClip:
 
     @property
     def count(self) -> int | None:
-        """How many frames there are; None for a still."""
+        """The number of frames; None for a still."""
         if self.reader.facts.still:
             return None
         if self._own_rate:
@@ -41,11 +41,11 @@ class RateConvertedClip:
         return max(1, round(self.reader.index.duration * self.rate))
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``, uint8 (H, W, 3); beyond a still's only picture it holds."""
+        """Return frame ``number``, uint8 (H, W, 3); of a still, always its only picture."""
         return self.reader.read(self.picture_number(number))
 
     def picture_number(self, number: int) -> int:
-        """The number in the file of the picture that frame ``number`` shows."""
+        """Return the number in the file of the picture that frame ``number`` shows."""
         if self.reader.facts.still:
             return 0
         if self._own_rate:

@@ -1,4 +1,4 @@
-"""Reads any picture of a file by its number, as 8-bit RGB, upright, at any size."""
+"""Reads any picture of a file by number: 8-bit RGB, upright, at any size."""
 
 import itertools
 from collections.abc import Iterator
@@ -21,14 +21,14 @@ from idle_shimmer.media.index import (
 )
 
 if TYPE_CHECKING:
-    # The processes that decode start in a fraction of the time without the kernels' compiler.
+    # Decoder processes import this module: it must not import the kernels' compiler, which is slow.
     from idle_shimmer.core.picture.encoding import Codes
 
 Size = tuple[int, int]
 _UNSPECIFIED_MATRIX = 2
 # Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
 _HD_HEIGHT = 720
-# So many pictures before the wanted one are all decoded: somebody may step back to them.
+# The last pictures before the requested one are all decoded, for stepping backwards.
 _DECODE_ALL = 24
 
 
@@ -44,15 +44,15 @@ class Reader(Protocol):
         """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
 
     def close(self) -> None:
-        """Close the file; reading again opens it again."""
+        """Close the file; the next read opens it again."""
 
 
 class VideoReader:
-    """Frame-accurate access by number. Not safe for use by two threads at once.
+    """Frame-accurate access by number. Not safe for two threads at once.
 
     ``size`` (W, H) is the frame that every picture fills: scaled to cover it, centred, cropped.
-    By default the picture's own upright size with square pixels. Of the pictures decoded on the
-    way to another, the last ``keep_bytes`` are kept: stepping backwards would decode them again.
+    By default the picture's own upright size with square pixels. Of the pictures decoded on
+    the way to another, the last ``keep_bytes`` are cached, for stepping backwards.
     """
 
     def __init__(
@@ -82,7 +82,7 @@ class VideoReader:
         self.close()
 
     def close(self) -> None:
-        """Close the file; reading again opens it again."""
+        """Close the file; the next read opens it again."""
         if self._context is not None:
             self._context.__exit__(None, None, None)
         self._context = self._container = None
@@ -103,7 +103,7 @@ class VideoReader:
         begun = self._next
         frame = self._decode_until(number)
         if frame is None and begun > 0:
-            # Some containers only guess where to seek to: read from the start instead.
+            # In some containers seeking is inexact: read from the start instead.
             self._seek(0)
             frame = self._decode_until(number)
         if frame is None:
@@ -139,7 +139,7 @@ class VideoReader:
     def _decode_until(self, number: int) -> av.VideoFrame | None:
         """Return the picture at the time of ``number``, or the last one before it where it is damaged.
 
-        None where the stream went on after it.
+        None where the stream continues after it.
         """
         target, best = self.index.pts[number], None
         self._all_from = self.index.pts[max(0, number - _DECODE_ALL)]
@@ -178,11 +178,11 @@ class _DecodedFrames:
         self._frames: LRUCache[int, av.VideoFrame] = LRUCache(max_bytes, getsizeof=_bytes_of)
 
     def get(self, number: int) -> av.VideoFrame | None:
-        """Return picture ``number``, if it is still kept."""
+        """Return picture ``number`` if it is cached."""
         return self._frames.get(number)
 
     def keep(self, number: int, frame: av.VideoFrame) -> None:
-        """Keep a picture, where it fits."""
+        """Cache a picture, where it fits."""
         if _bytes_of(frame) <= self._frames.maxsize:
             self._frames[number] = frame
 

@@ -34,7 +34,7 @@ class ReframedClip:
 
     @property
     def count(self) -> int | None:
-        """How many frames there are; None for a still."""
+        """The number of frames; None for a still."""
         return self._clip.count
 
     def frame(self, number: int) -> Codes:

@@ -1,6 +1,6 @@
-"""Numbered PNG pictures, one after another in one file, made a clip: every picture stays as it is.
+"""Makes a clip of a PNG sequence; every picture is stored bit for bit.
 
-The pictures are not decoded: a PNG says itself where it ends, and a QuickTime file holds them whole.
+The pictures are not decoded: a PNG marks its own end, and a QuickTime file stores PNG pictures whole.
 Source: Portable Network Graphics, W3C Recommendation, sections 5.2 and 5.3 (signature, chunks) and
 11.2.1 (image header).
 """
@@ -31,10 +31,10 @@ class _Png:
 
 
 def join_pictures(pictures: Path, rate: Fraction, out: Path) -> int:
-    """Write the PNG pictures that follow each other in ``pictures`` to ``out``, a .mov file.
+    """Write the concatenated PNG pictures of ``pictures`` to ``out``, a .mov file.
 
-    ``rate`` is in frames a second. Returns how many there are. Raises MediaError for what is no PNG
-    and for pictures of different sizes.
+    ``rate`` is in frames per second. Returns their number. Raises MediaError where one is not a PNG or
+    has another size.
     """
     count = 0
     first: _Png | None = None
@@ -58,7 +58,7 @@ def join_pictures(pictures: Path, rate: Fraction, out: Path) -> int:
             container.mux(packet)
             count += 1
         if first is None:
-            raise MediaError("the sequence holds no pictures: choose numbered PNG files")
+            raise MediaError("the sequence has no pictures: choose numbered PNG files")
     return count
 
 
@@ -67,23 +67,25 @@ def _pictures_in(source: BinaryIO) -> Iterator[_Png]:
     while signature := source.read(len(_SIGNATURE)):
         number += 1
         if signature != _SIGNATURE:
-            raise MediaError(f"picture {number} of the sequence is no PNG: choose PNG files only")
+            raise MediaError(
+                f"picture {number} of the sequence is not a PNG: choose PNG files only"
+            )
         yield _rest_of_picture(source, number)
 
 
 def _rest_of_picture(source: BinaryIO, number: int) -> _Png:
-    """The picture whose signature has been read: chunk after chunk up to its end."""
+    """Return the picture whose signature has been read: every chunk up to its end."""
     parts, size = [_SIGNATURE], (0, 0, 0)
     while True:
         head = source.read(_HEADER_BYTES)
         if len(head) < _HEADER_BYTES:
-            raise MediaError(f"picture {number} of the sequence is cut off: export it again")
+            raise MediaError(f"picture {number} of the sequence is truncated: export it again")
         length, kind = struct.unpack(">I4s", head)
         if length > _MOST_CHUNK_BYTES:
             raise MediaError(f"picture {number} of the sequence is damaged: export it again")
         body = source.read(length + _CHECKSUM_BYTES)
         if len(body) < length + _CHECKSUM_BYTES:
-            raise MediaError(f"picture {number} of the sequence is cut off: export it again")
+            raise MediaError(f"picture {number} of the sequence is truncated: export it again")
         if kind == b"IHDR":
             width, height, _, colour_type = struct.unpack(">IIBB", body[:10])
             size = width, height, colour_type

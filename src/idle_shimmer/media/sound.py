@@ -1,4 +1,4 @@
-"""Reads and joins sound: float32 stereo, (samples, 2), -1…1, 48 000 samples a second."""
+"""Reads and joins sound: float32 stereo, (samples, 2), -1…1, 48 000 samples per second."""
 
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
@@ -17,37 +17,37 @@ Sound = NDArray[np.float32]
 SAMPLES_PER_SECOND = 48_000
 _JOIN_FADE_S = 0.005
 _LONGEST_PART_S = Fraction(30)
-# Some files round their times to whole milliseconds: pieces that all but meet follow one another,
-# or there would be a hole or a repeat of some samples at each.
+# Some files round times to whole milliseconds: pieces that nearly meet are joined, to avoid gaps and
+# repeated samples.
 _ROUNDED_BY = SAMPLES_PER_SECOND // 500
 
-# Later than any sound, and nothing of it.
+# Later than any sound.
 _NO_MORE = (1 << 62, np.zeros((0, 2), np.float32))
 
 
 def samples_in(duration_s: Fraction) -> int:
-    """How many samples last ``duration_s`` seconds."""
+    """Return the number of samples in ``duration_s`` seconds."""
     return round(duration_s * SAMPLES_PER_SECOND)
 
 
 def silence(duration_s: Fraction) -> Sound:
-    """Silence of ``duration_s`` seconds."""
+    """Return ``duration_s`` seconds of silence."""
     return np.zeros((samples_in(duration_s), 2), np.float32)
 
 
 def read_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Sound:
-    """``duration_s`` seconds of a file's first sound stream from ``start_s``, silence where none is.
+    """Return ``duration_s`` seconds of a file's first sound stream from ``start_s``.
 
-    Without a ``path`` all of it is silence.
+    Silence where there is no sound, or no ``path``.
     """
     return np.concatenate([silence(Fraction(0)), *sound_parts(path, start_s, duration_s)])
 
 
 def sound_parts(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Iterator[Sound]:
-    """What ``read_sound`` reads, in parts of at most half a minute, so that no more is held."""
+    """Yield what ``read_sound`` returns in parts of at most half a minute, to limit memory."""
     total = samples_in(duration_s)
     count = -(-total // samples_in(_LONGEST_PART_S))
-    # Of nearly equal lengths, so that none is too short to be faded.
+    # Parts of nearly equal length: none is too short to be faded.
     limits = [total * n // count for n in range(count + 1)] if count else [0]
     pieces = _pieces(path, round(start_s * SAMPLES_PER_SECOND))
     at, piece = next(pieces, _NO_MORE)
@@ -62,7 +62,7 @@ def sound_parts(path: Path | None, start_s: Fraction, duration_s: Fraction) -> I
 
 
 def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
-    """The sound of a file as it is decoded: (samples after ``first``, piece)."""
+    """Yield the sound of a file as it is decoded: (samples after ``first``, piece)."""
     if path is None:
         return
     with opened(path) as container:
@@ -74,7 +74,7 @@ def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
         if before > 0 and stream.time_base:
             container.seek(int(before / stream.time_base), stream=stream, backward=True)
         follows = None
-        # Damaged sound: what could be decoded is kept, the rest stays silent.
+        # Damaged sound: what could be decoded is used, the rest is silent.
         with suppress(av.FFmpegError):
             for frame in container.decode(stream):
                 for piece in resampler.resample(frame):
@@ -94,7 +94,7 @@ def _put(out: Sound, piece: NDArray[Any], at: int) -> None:
 
 
 def faded(part: Sound, *, at_start: bool, at_end: bool) -> Sound:
-    """A copy faded over 5 ms where it joins another part, so that the join does not click."""
+    """Return a copy with a fade of 5 ms at its joins, so that they do not click."""
     fade = round(_JOIN_FADE_S * SAMPLES_PER_SECOND)
     part = part.copy()
     if len(part) >= 2 * fade:
@@ -107,7 +107,7 @@ def faded(part: Sound, *, at_start: bool, at_end: bool) -> Sound:
 
 
 def faded_ends(parts: Iterable[Sound], *, at_start: bool, at_end: bool) -> Iterator[Sound]:
-    """The parts of one clip's sound, the first and the last faded where the clip joins another."""
+    """Yield the parts of a clip's sound, faded where the clip joins another."""
     held: Sound | None = None
     for part in parts:
         if held is not None:
@@ -119,7 +119,7 @@ def faded_ends(parts: Iterable[Sound], *, at_start: bool, at_end: bool) -> Itera
 
 
 def joined(parts: list[Sound]) -> Sound:
-    """The parts one after another, each faded at its joins."""
+    """Return the parts one after another, each faded at its joins."""
     if not parts:
         return np.zeros((0, 2), np.float32)
     last = len(parts) - 1

@@ -1,4 +1,4 @@
-"""How loud a file's sound is along its time, to be drawn."""
+"""The waveform of a file's sound."""
 
 from pathlib import Path
 
@@ -12,9 +12,9 @@ _RATE = 8_000
 
 
 def peaks(path: Path) -> list[float]:
-    """The loudest sample (0…1) of every 1/25 s of the first sound stream; empty without sound.
+    """Return the peak (0…1) of every 1/25 s of the first sound stream; empty without sound.
 
-    Decoded once through, a piece at a time: memory does not grow with the file.
+    Decoded in pieces: memory does not grow with the file.
     """
     length = _RATE // PEAKS_PER_SECOND
     found: list[float] = []
@@ -32,6 +32,6 @@ def peaks(path: Path) -> list[float]:
                     loudest = samples[:whole].reshape(-1, length).max(axis=1, initial=0)
                     found += np.round(np.minimum(loudest, 1), 3).tolist()
         except av.FFmpegError:
-            # Damaged sound: what could be decoded is drawn.
+            # Damaged sound: use what could be decoded.
             return found
     return found

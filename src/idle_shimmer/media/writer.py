@@ -21,7 +21,7 @@ _SOUND_BLOCK = 4800
 
 @dataclass(frozen=True)
 class FileKind:
-    """How pictures and sound are coded in one kind of file."""
+    """The coding of pictures and sound in one file format."""
 
     video: str
     pixels: str
@@ -39,7 +39,7 @@ KINDS: dict[str, FileKind] = {
 
 
 def kind_of(path: Path) -> FileKind:
-    """The kind of file that ``path``'s ending names. Raises InvalidValue for an unknown one."""
+    """Return the file format of ``path``'s extension. Raises InvalidValue for an unknown one."""
     try:
         return KINDS[path.suffix.lower()]
     except KeyError:
@@ -52,8 +52,8 @@ def kind_of(path: Path) -> FileKind:
 class VideoWriter:
     """An open file; ``write`` each picture in order.
 
-    The parts of ``sound`` are taken as the pictures come to them, so that both lie side by side in
-    the file, as a player reads them, and no more than a part is held.
+    The parts of ``sound`` are read as the pictures reach them, so that both are interleaved in the
+    file as players expect, and only one part is in memory.
     """
 
     def __init__(
@@ -67,9 +67,9 @@ class VideoWriter:
         self._container = container
         in_rgb = kind.pixels == "bgr0"
         chroma = 1 if in_rgb else 2
-        # Subsampled chroma wants even sides: an odd one is completed by its own last line.
+        # Subsampled chroma needs even sides: the last line of an odd one is repeated.
         self._padding = (size[1] % chroma, size[0] % chroma)
-        # A picture a second that can be decoded alone: whoever opens the file can scrub in it.
+        # One keyframe per second, so that players can seek.
         options = {**kind.options, "g": str(max(1, round(rate)))}
         self._video = container.add_stream(kind.video, rate=rate, options=options)
         self._video.width, self._video.height = (
@@ -104,7 +104,7 @@ class VideoWriter:
             self._sound.write_until(self._count * self._time_base)
 
     def finish(self) -> None:
-        """Write the rest of the sound, and out what the encoders still hold."""
+        """Write the rest of the sound, and flush the encoders."""
         if self._sound is not None:
             self._sound.finish()
         self._container.mux(self._video.encode(None))
@@ -131,7 +131,7 @@ class _SoundTrack:
         self._written = 0
 
     def write_until(self, end_s: Fraction) -> None:
-        """Append blocks until ``end_s`` seconds are coverage_map or there is no more sound."""
+        """Append blocks until ``end_s`` seconds are written or there is no more sound."""
         while self._written < end_s * SAMPLES_PER_SECOND:
             block = next(self._blocks, None)
             if block is None:
@@ -139,7 +139,7 @@ class _SoundTrack:
             self._write(block)
 
     def finish(self) -> None:
-        """Append all that is left."""
+        """Append the rest."""
         for block in self._blocks:
             self._write(block)
         self._encode(self._resampler.resample(None))
@@ -159,7 +159,7 @@ class _SoundTrack:
 
 
 def _coding_graph(width: int, height: int, pixels: str) -> av.filter.Graph:
-    """RGB -> the coded pixels, BT.709 and limited range where they are YUV."""
+    """Return RGB converted to the coded pixels: BT.709 and limited range where they are YUV."""
     graph = av.filter.Graph()
     colour = "" if pixels == "bgr0" else ":out_color_matrix=bt709:out_range=tv"
     steps = [
@@ -188,11 +188,10 @@ def writing(
     sound: Iterable[Sound] | None = None,
     fast: bool = False,
 ) -> Iterator[VideoWriter]:
-    """A writer of ``path``, which appears only when everything is written: never half a file.
+    """Open a writer of ``path``; the file appears only when it is complete.
 
-    ``sound`` is what sounds from the first picture on, in parts, each float32 (samples, 2).
-
-    ``fast`` codes H.264 in a fraction of the time, in larger files.
+    ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``fast`` codes H.264
+    in a fraction of the time, in larger files.
     """
     kind = kind_of(path)
     if fast and kind.video == "libx264":

@@ -1,4 +1,4 @@
-"""Clips: files taken into the media folder by their content, and their facts."""
+"""Clips: the files of the media folder, named by their content, and their facts."""
 
 import hashlib
 import uuid
@@ -24,9 +24,9 @@ _BLOCK_BYTES = 1 << 20
 
 
 def register_clip(session: Session, file: Path, name: str) -> Clip:
-    """Take ``file`` (moved away) into the media folder; the clip of the same content if known.
+    """Move ``file`` into the media folder and return its clip, or the one of the same content.
 
-    Raises MediaError for a file that is no video or picture; then the file is left where it is.
+    Raises MediaError where it is not a video or picture; the file then stays where it is.
     """
     facts = probe_facts(file)
     mark = _sha256(file)
@@ -66,12 +66,12 @@ def _sha256(file: Path) -> str:
 
 
 def path_of(file: str) -> Path:
-    """The path of a clip's ``file``."""
+    """Return the path of a clip's ``file``."""
     return settings().media / file
 
 
 def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]:
-    """Reads the matte of a wipe by the id of an imported clip, filling ``size`` (W, H)."""
+    """Return a reader of the mattes of wipes by the id of an imported clip, filling ``size`` (W, H)."""
 
     @lru_cache(maxsize=4)
     def matte(clip_id: str) -> NDArray[np.float32]:
@@ -89,12 +89,12 @@ def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]
 
 
 def all_clips(session: Session) -> list[Clip]:
-    """Every clip, newest first."""
+    """Return every clip, newest first."""
     return list(session.scalars(select(Clip).order_by(Clip.created_at.desc(), Clip.name)))
 
 
 def clip_by_id(session: Session, clip_id: uuid.UUID) -> Clip:
-    """The clip. Raises NotFound."""
+    """Return the clip. Raises NotFound."""
     clip = session.get(Clip, clip_id)
     if clip is None:
         raise NotFound("there is no such clip: it may have been deleted", field="clip")

@@ -16,7 +16,9 @@ def detection_of(session: Session, clip_id: uuid.UUID) -> CutDetection:
     """Return the detection of a clip's cuts. Raises NotFound."""
     found = session.get(CutDetection, clip_id)
     if found is None:
-        raise NotFound("the cuts of this clip were not detected yet: start that", field="clip")
+        raise NotFound(
+            "the cuts of this clip have not been detected: start the detection", field="clip"
+        )
     return found
 
 

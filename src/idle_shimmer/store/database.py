@@ -12,12 +12,12 @@ from idle_shimmer.settings import settings
 
 @lru_cache(maxsize=1)
 def engine() -> Engine:
-    """The pool of connections of this process."""
+    """Return the connection pool of this process."""
     return create_engine(settings().database(), pool_pre_ping=True, pool_size=10)
 
 
 @contextmanager
 def session_scope() -> Iterator[Session]:
-    """A session that commits at the end, and takes everything back on an error."""
+    """Open a session that commits at the end, and rolls back on an error."""
     with Session(engine(), expire_on_commit=False) as session, session.begin():
         yield session

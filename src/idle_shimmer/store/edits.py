@@ -23,8 +23,7 @@ from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
 STILL_SECONDS = 5
 MOST_NAME = 200
 KEPT_DELETED = timedelta(days=7)
-# A clip is first placed with this many spare frames at either end, where it has enough, so that a
-# dissolve finds them.
+# A clip is first placed with this many spare frames at either end, where it has enough, for mixes.
 SPARE_FRAMES = 12
 _MIN_FRAMES_TO_SPARE = 4 * SPARE_FRAMES
 
@@ -147,7 +146,7 @@ def add_clip(session: Session, edit: Edit, clip: Clip) -> None:
 
 
 def _append(edit: Edit, placement: Placement, document: CutDocument | None = None) -> None:
-    """Places a clip last; ``document`` goes on the cut ahead of it."""
+    """Place a clip at the end; ``document`` is for the cut before it."""
     if edit.placed:
         edit.placed[-1].cut = new_cut(document)
     edit.placed.append(
@@ -174,7 +173,7 @@ def all_edits(session: Session) -> list[Edit]:
 
 
 def edit_by_id(session: Session, edit_id: uuid.UUID) -> Edit:
-    """The edit. Raises NotFound."""
+    """Return the edit. Raises NotFound."""
     edit = session.get(Edit, edit_id)
     if edit is None or edit.deleted_at is not None:
         raise NotFound("there is no such edit: it may have been deleted", field="edit")
@@ -182,12 +181,12 @@ def edit_by_id(session: Session, edit_id: uuid.UUID) -> Edit:
 
 
 def cuts_of(edit: Edit) -> list[Cut]:
-    """The cuts of ``edit`` in order."""
+    """Return the cuts of ``edit`` in order."""
     return [placed.cut for placed in edit.placed[:-1] if placed.cut is not None]
 
 
 def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
-    """(outgoing, incoming) of ``cut``."""
+    """Return (outgoing, incoming) of ``cut``."""
     outgoing = cut.outgoing
     return outgoing, outgoing.edit.placed[outgoing.position + 1]
 

@@ -1,15 +1,15 @@
-"""What can go wrong between the store and those who use it."""
+"""The errors of the store."""
 
 from idle_shimmer.core.errors import ShimmerError
 
 
 class NotFound(ShimmerError, LookupError):
-    """The thing was deleted meanwhile, or never existed: go back to the list."""
+    """The object was deleted, or never existed."""
 
 
 class ChangedMeanwhile(ShimmerError):
-    """Load the newer state, then do the change again if it is still wanted."""
+    """The object was changed meanwhile: load the newer version and repeat the change."""
 
 
 class Unreadable(ShimmerError, ValueError):
-    """A stored document cannot be read: its raw form can be downloaded, and nothing else fails."""
+    """A stored document cannot be read; its raw form can be downloaded."""

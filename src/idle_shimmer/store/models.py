@@ -45,7 +45,7 @@ class Clip(Base):
 class Edit(Base):
     """An ordered run of placed clips at one frame size and frame rate.
 
-    The first beat of its music lies ``beat_offset_s`` after its start. A deleted edit is kept for a
+    The first beat of its music is ``beat_offset_s`` after its start. A deleted edit is kept for a
     while and can be restored.
     """
 
@@ -70,7 +70,7 @@ class Edit(Base):
 class PlacedClip(Base):
     """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate.
 
-    ``framing`` holds the fields of ``Framing`` that were set.
+    ``framing`` has the fields of ``Framing`` that were set.
     """
 
     __tablename__ = "placed_clip"
@@ -121,7 +121,7 @@ class Cut(Base):
 
 
 class CutRevision(Base):
-    """One state of a cut: ``{"before", "after", "recipe"}``, and what the editor did to reach it.
+    """One state of a cut: ``{"before", "after", "recipe"}``, and the label of the change.
 
     ``problem`` is why a document of an older format could not be converted.
     """
@@ -139,7 +139,7 @@ class CutRevision(Base):
 
 
 class EditHistoryStep(Base):
-    """What the clips of an edit were before a step of arranging; see ``edit_history``."""
+    """What the clips of an edit were before a step of its history; see ``edit_history``."""
 
     __tablename__ = "edit_history_step"
 

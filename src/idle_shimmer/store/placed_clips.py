@@ -20,10 +20,10 @@ from idle_shimmer.store.models import Cut, Edit, PlacedClip
 
 
 def placed_by_id(edit: Edit, placed_id: uuid.UUID) -> PlacedClip:
-    """The placed clip of ``edit``. Raises NotFound."""
+    """Return the placed clip of ``edit``. Raises NotFound."""
     found = next((each for each in edit.placed if each.id == placed_id), None)
     if found is None:
-        raise NotFound("this clip is no longer in the edit: load it again", field="placed")
+        raise NotFound("this clip is no longer in the edit: load the edit again", field="placed")
     return found
 
 
@@ -33,7 +33,7 @@ def trim(session: Session, edit: Edit, placed: PlacedClip, in_frame: int, out_fr
     last = out_frame if count is None else count
     if not 0 <= in_frame < out_frame <= last:
         raise InvalidValue(
-            f"{placed.clip.name} has frames 0 to {last}: in must come before out, both inside it",
+            f"{placed.clip.name} has frames 0 to {last}: the in frame must be before the out frame, both inside the clip",
             field="in_frame",
         )
     _require_room(edit, placed, out_frame - in_frame)
@@ -42,21 +42,23 @@ def trim(session: Session, edit: Edit, placed: PlacedClip, in_frame: int, out_fr
 
 
 def move(session: Session, edit: Edit, placed: PlacedClip, position: int) -> None:
-    """Put ``placed`` at ``position`` of the run; a cut goes with its outgoing clip."""
+    """Move ``placed`` to ``position``; a cut moves with its outgoing clip."""
     order = [each for each in edit.placed if each is not placed]
     order.insert(min(max(position, 0), len(order)), placed)
     _arrange(session, edit, order)
 
 
 def remove(session: Session, edit: Edit, placed: PlacedClip) -> None:
-    """Take ``placed`` out of the run; the clip itself stays imported."""
+    """Remove ``placed`` from the edit; the clip stays imported."""
     if len(edit.placed) == 1:
-        raise InvalidValue("an edit needs one clip: delete the edit instead", field="placed")
+        raise InvalidValue(
+            "an edit needs at least one clip: delete the edit instead", field="placed"
+        )
     _arrange(session, edit, [each for each in edit.placed if each is not placed])
 
 
 def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> None:
-    """Make two of ``placed``, the second from ``at_frame`` of the clip: an accent's cut."""
+    """Split ``placed`` in two, the second from ``at_frame`` of the clip."""
     if not placed.in_frame < at_frame < placed.out_frame:
         raise InvalidValue(
             f"split between frames {placed.in_frame + 1} and {placed.out_frame - 1} of the clip",
@@ -79,13 +81,13 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
 
 
 def frame(session: Session, edit: Edit, placed: PlacedClip, framing: Framing) -> None:
-    """Set how ``placed`` stands in the frame."""
+    """Set the framing of ``placed``."""
     placed.framing = framing.model_dump(mode="json", exclude_defaults=True)
     touch(session, edit)
 
 
 def move_cut(session: Session, edit: Edit, cut: Cut, by: int) -> None:
-    """Let ``cut`` come ``by`` frames later: its clips are trimmed against each other.
+    """Move ``cut`` ``by`` frames later: a rolling trim of its clips.
 
     Every other cut stays at its frame. Raises InvalidValue where a clip has no more frames.
     """
@@ -106,12 +108,12 @@ def move_cut(session: Session, edit: Edit, cut: Cut, by: int) -> None:
 
 
 def framing_of(placed: PlacedClip) -> Framing:
-    """How ``placed`` stands in the frame."""
+    """Return the framing of ``placed``."""
     return Framing.model_validate(placed.framing)
 
 
 def _arrange(session: Session, edit: Edit, order: list[PlacedClip]) -> None:
-    """Give the clips their positions, every join a cut, and every cut a window that fits."""
+    """Set the positions of the clips, a cut at every join, and a window that fits on every cut."""
     for position, each in enumerate(order):
         each.position = position
     edit.placed[:] = order

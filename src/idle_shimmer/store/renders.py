@@ -1,4 +1,4 @@
-"""Renders: what was asked for, how far it is, and where the file lies."""
+"""Renders: their state, progress and files."""
 
 import uuid
 from pathlib import Path
@@ -13,12 +13,12 @@ from idle_shimmer.store.models import Render
 
 
 def all_renders(session: Session) -> list[Render]:
-    """Every render, newest first."""
+    """Return every render, newest first."""
     return list(session.scalars(select(Render).order_by(Render.created_at.desc())))
 
 
 def render_by_id(session: Session, render_id: uuid.UUID) -> Render:
-    """The render. Raises NotFound."""
+    """Return the render. Raises NotFound."""
     render = session.get(Render, render_id)
     if render is None:
         raise NotFound("there is no such render: it may have been deleted", field="render")
@@ -26,12 +26,12 @@ def render_by_id(session: Session, render_id: uuid.UUID) -> Render:
 
 
 def file_of(render: Render) -> Path:
-    """Where the finished file of ``render`` lies."""
+    """Return the path of the finished file of ``render``."""
     return settings().renders / render.file
 
 
 def report_progress(render_id: uuid.UUID, done_frames: int) -> bool:
-    """Store how many frames are done; whether the render shall go on."""
+    """Store how many frames are done; return whether to go on."""
     with session_scope() as session:
         cancelled = session.scalar(
             update(Render)
@@ -43,7 +43,7 @@ def report_progress(render_id: uuid.UUID, done_frames: int) -> bool:
 
 
 def begin(render_id: uuid.UUID) -> Render | None:
-    """Mark as running; None where it was cancelled or finished before it began."""
+    """Mark as running; return None where it was cancelled or finished before it began."""
     with session_scope() as session:
         render = session.get(Render, render_id, with_for_update=True)
         if render is None or render.state in ("done", "cancelled"):

@@ -117,4 +117,6 @@ def _fixes(landing: _Landing) -> list[Fix]:
         return []
     amount = landing.whole - (envelope.origin or 0.0)
     unit = "turns" if landing.turning else "rolls"
-    return [Fix(f"Use {abs(landing.whole):g} {unit}", (set_field(f"{landing.path}/amount", amount),))]
+    return [
+        Fix(f"Use {abs(landing.whole):g} {unit}", (set_field(f"{landing.path}/amount", amount),))
+    ]

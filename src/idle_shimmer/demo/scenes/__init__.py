@@ -1,4 +1,4 @@
-"""The demo scenes, one file each: a class whose ``frame(n)`` is linear light at 25 frames a second."""
+"""The demo scenes, one class a file: ``frame(n)`` returns linear light, at 25 frames per second."""
 
 from idle_shimmer.demo.scenes.carousel import Carousel
 from idle_shimmer.demo.scenes.crowd import Crowd

@@ -28,7 +28,7 @@ class Carousel:
         self.ground = paint.ridge((paint.HEIGHT, paint.WIDTH + 60), 0.815, 12, 120, 14)
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         picture = paint.crop(self.back, 5 * t, 0)
         centre = (650 - 6 * t, 300.0)

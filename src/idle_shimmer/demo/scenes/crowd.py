@@ -46,7 +46,7 @@ class Crowd:
         ]
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         zoom = 1 + 0.012 * t
         picture = self.back * np.float32(0.8)

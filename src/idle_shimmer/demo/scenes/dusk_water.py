@@ -7,7 +7,7 @@ from idle_shimmer.demo import paint
 
 
 class DuskWater:
-    """A wide shot; the camera drifts right and the hills slide at their own pace."""
+    """A wide shot; the camera drifts right and the hills move more slowly."""
 
     title = "Dusk water"
     frames = 120
@@ -37,7 +37,7 @@ class DuskWater:
         )
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         pan = 18 * t
         picture = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)

@@ -9,7 +9,7 @@ _INKS = ("#ffd27a", "#ff7a6b", "#8fe3d4", "#ffb0d0", "#b9c8ff")
 
 
 class Fireworks:
-    """A still wide shot; each burst opens, falls and fades, its sparks dragging short trails."""
+    """A still wide shot; each burst opens, falls and fades, its sparks leaving short trails."""
 
     title = "Fireworks"
     frames = 140
@@ -33,7 +33,7 @@ class Fireworks:
         ]
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
         flash = 0.0

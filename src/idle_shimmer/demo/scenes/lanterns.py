@@ -11,7 +11,7 @@ _INKS = ("#ffb24d", "#ff8f45", "#ffd27a", "#ff6a4a", "#ffe3a1")
 
 
 class Lanterns:
-    """A tracking shot: the near row filters fast and out of focus, the far ones slowly."""
+    """A tracking shot: the near row moves fast and out of focus, the far ones slowly."""
 
     title = "Lantern rows"
     frames = 140
@@ -24,7 +24,7 @@ class Lanterns:
         self.hill = paint.ridge((paint.HEIGHT, paint.WIDTH + 200), 0.60, 18, 380, 9)
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         picture = paint.crop(self.sky, 4 * t, 0)
         picture = paint.over(picture, paint.crop(self.hill, 10 * t, 0), paint.colour("#1b1c33"))
@@ -51,7 +51,7 @@ class Lanterns:
         power: float,
         softness: int = 2,
     ) -> None:
-        """One string of lanterns that hangs in shallow curves and moves left at ``pace`` px/s."""
+        """Draw one string of lanterns, which hangs in shallow curves and moves left at ``pace`` px/s."""
         shift = pace * t
         first = int((shift - 200) // spacing)
         k = np.arange(first, first + int((paint.WIDTH + 400) / spacing) + 2)

@@ -48,7 +48,7 @@ class Sail:
         return cloth.astype(np.float32)
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         tilt = 225 - 34 * t
         sway = 9 * np.sin(1.7 * t) + 4 * np.sin(3.9 * t + 1)

@@ -54,7 +54,7 @@ class TitleBoard:
         return sorted(across + down, key=lambda p: np.arctan2(p[1] - 360, p[0] - 640))
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
         x, y, order = np.array(self.bulbs).T

@@ -26,7 +26,7 @@ class Wake:
         self.foam = np.clip(paint.fractal(shape, (60, 36), 73, 7) + 0.15, 0, None)
         rng = np.random.default_rng(74)
         self.lamps = [(rng.uniform(0, paint.WIDTH), rng.normal(203, 3)) for _ in range(60)]
-        # Half size is enough for water and foam, and four times as fast.
+        # Water and foam are drawn at half size, which is enough and four times as fast.
         y, x = np.mgrid[self.horizon : paint.HEIGHT : 2, : paint.WIDTH : 2].astype(np.float32)
         self.depth = np.float32(5200) / (y - self.horizon + 9)
         self.side = (x - 640) * self.depth / 420
@@ -36,7 +36,7 @@ class Wake:
         self.crest = crest * np.clip(self.near + 0.25, 0, 1)
 
     def frame(self, number: int) -> Codes:
-        """Frame ``number``."""
+        """Return frame ``number``."""
         t = number / paint.RATE
         picture = paint.over(self.back, self.hill, paint.colour("#2c2942"))
         lamps = np.zeros_like(picture)
@@ -68,12 +68,12 @@ class Wake:
 
     def _tiled(self, texture: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
         size = np.float32(texture.shape[0])
-        # Mirrored tiles meet off the middle of the frame, where no eye looks for symmetry.
+        # Mirrored tiles meet away from the middle of the frame, where the symmetry is not noticed.
         across = np.abs(_wrapped(x + np.float32(1.4) * size, 2 * size) - size)
         along = np.abs(_wrapped(y + size, 2 * size) - size)
         return cv2.remap(texture, across, along, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
 
 
 def _wrapped(x: np.ndarray, period: np.float32) -> np.ndarray:
-    """``x`` modulo ``period``."""
+    """Return ``x`` modulo ``period``."""
     return x - period * np.floor(x / period)

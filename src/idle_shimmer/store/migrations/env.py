@@ -1,4 +1,4 @@
-"""Tells Alembic which tables there should be and where the database is."""
+"""The environment of Alembic: the tables and the address of the database."""
 
 from alembic import context
 from sqlalchemy import create_engine

@@ -1,4 +1,4 @@
-"""The recipes that the editor keeps."""
+"""Saved recipes."""
 
 import sqlalchemy as sa
 from alembic import op

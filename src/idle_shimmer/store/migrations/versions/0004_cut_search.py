@@ -1,4 +1,4 @@
-"""The search for the cuts of finished videos."""
+"""Detections of the cuts of finished videos."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -9,7 +9,7 @@ down_revision = "0003"
 
 
 def upgrade() -> None:
-    """Create the table of cut searches."""
+    """Create the table of detections."""
     op.create_table(
         "cut_search",
         sa.Column(

@@ -1,4 +1,4 @@
-"""Variants of a transition, pinned to be compared."""
+"""Pinned variants of transitions."""
 
 import sqlalchemy as sa
 from alembic import op

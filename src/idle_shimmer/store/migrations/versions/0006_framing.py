@@ -1,4 +1,4 @@
-"""How each placed clip is framed and graded."""
+"""The framing of placed clips."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -9,7 +9,7 @@ down_revision = "0005"
 
 
 def upgrade() -> None:
-    """Every clip that is placed already stays as it is."""
+    """Add the column; existing clips have the original framing."""
     op.add_column(
         "placed_clip",
         sa.Column("framing", postgresql.JSONB, nullable=False, server_default=sa.text("'{}'")),

@@ -1,4 +1,4 @@
-"""Steps of arranging that can be undone, beats, muted clips."""
+"""The undo history of edits, beats, muted clips."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -18,7 +18,7 @@ def upgrade() -> None:
         "placed_clip",
         sa.Column("muted", sa.Boolean, nullable=False, server_default=sa.text("false")),
     )
-    # Cuts change hands while a run is put back: only the end of it has to be right.
+    # Cuts move between clips during an undo: the constraint has to hold only at its end.
     op.drop_constraint("cut_outgoing_id_key", "cut")
     op.create_unique_constraint(
         "cut_outgoing_id_key", "cut", ["outgoing_id"], deferrable=True, initially="DEFERRED"

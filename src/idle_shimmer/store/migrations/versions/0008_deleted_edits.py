@@ -1,4 +1,4 @@
-"""Edits that were deleted and can still be brought back."""
+"""Deleted edits that can be restored."""
 
 import sqlalchemy as sa
 from alembic import op

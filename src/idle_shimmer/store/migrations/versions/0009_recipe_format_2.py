@@ -1,4 +1,4 @@
-"""Stored recipes in format 2; what cannot be converted is kept as it is, with the reason."""
+"""Stored recipes in format 2; documents that cannot be converted are kept, with the reason."""
 
 from collections.abc import Callable
 from typing import Any
