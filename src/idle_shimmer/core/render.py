@@ -204,11 +204,11 @@ class _Frame:
             if not geometry:
                 continue
             exposure = self._exposure(geometry)
-            samples = exposure.time_samples, exposure.within
+            samples = exposure.time_samples
             if shown.min() < 1:
-                shown = warp(np.repeat(shown[..., None], 3, axis=2), *samples)[..., 0]
+                shown = warp(np.repeat(shown[..., None], 3, axis=2), samples)[..., 0]
                 continue
-            shown = coverage_map(width, height, *samples)
+            shown = coverage_map(width, height, samples)
         return np.clip(shown, 0, 1)
 
     def _groups(self, side: Side) -> Iterator[tuple[bool, list[Filter]]]:
@@ -258,7 +258,7 @@ class _Frame:
         if len(samples) == 1 and all(each.is_identity(*self.timeline.size) for each in samples[0]):
             return picture
         encoded = picture.to(self.recipe.light)
-        return Picture(warp(encoded.pixels, samples, exposure.within), encoded.encoding)
+        return Picture(warp(encoded.pixels, samples), encoded.encoding)
 
     def _filtered(self, picture: Picture, owner: Filter, side: Side) -> Picture:
         """Return ``picture`` through one filter, blended with its input by the opacity."""

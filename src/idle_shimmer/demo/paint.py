@@ -143,10 +143,10 @@ def water(
     phase = 46 * np.log1p(14 * near)
     down = np.stack([phase * 2.3 - 3.1 * t, phase * 3.7 + 2.3 * t + 1, phase * 6.1 - 4.7 * t + 2])
     across = np.arange(width)[None, :] * np.array([[0.010], [-0.017], [0.031]])
-    waves = [_circle(angles) for angles in (down, across)]
+    waves = _circle(down), _circle(across)
     places = np.empty((2, height, width), np.float32)
     sway = np.empty((height, width), np.float32)
-    parallel_rows(_sway_rows, height, *waves, np.float32(chop), horizon, places, sway)
+    parallel_rows(_sway_rows, height, waves, np.float32(chop), horizon, places, sway)
     mirrored = cv2.remap(
         above, places[0], places[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
     )
@@ -169,8 +169,9 @@ def _circle(angles: NDArray[Any]) -> NDArray[np.float32]:
 
 @kernel
 def _sway_rows(
-    down: Any, across: Any, chop: Any, horizon: int, places: Any, sway: Any, first: int, end: int
+    waves: Any, chop: Any, horizon: int, places: Any, sway: Any, first: int, end: int
 ) -> None:
+    down, across = waves
     weights = (np.float32(1), np.float32(0.7), np.float32(0.5))
     height, width = sway.shape
     for i in range(first, end):
@@ -237,21 +238,15 @@ def finished(picture: Pixels, number: int, exposure: float = 1.0) -> Codes:
     """Finish a scene: exposure, soft highlights, dark corners and fine grain."""
     out = np.empty(picture.shape, np.uint8)
     shades = _corners(), _grain(number)
-    parallel_rows(_finish_rows, HEIGHT, picture, *shades, np.float32(exposure), CODE_OF_LINEAR, out)
+    parallel_rows(_finish_rows, HEIGHT, picture, shades, np.float32(exposure), CODE_OF_LINEAR, out)
     return out
 
 
 @kernel
 def _finish_rows(
-    picture: Any,
-    corners: Any,
-    grain: Any,
-    exposure: Any,
-    table: Any,
-    out: Any,
-    first: int,
-    end: int,
+    picture: Any, shades: Any, exposure: Any, table: Any, out: Any, first: int, end: int
 ) -> None:
+    corners, grain = shades
     shoulder, knee, floor = np.float32(0.55), np.float32(0.6), np.float32(0.0006)
     width = picture.shape[1]
     places = np.empty((width, 3), np.int32)

@@ -247,10 +247,11 @@ class Keyframes(_Animated[V], Generic[V]):
 
     def with_easings(self, change: Callable[[Easing], Easing]) -> "Keyframes[V]":
         """Return a copy whose easings between keyframes are changed."""
-        eased = [
-            each.model_copy(update={"easing": change(each.easing)}) for each in self.keyframes[:-1]
+        *changed, last = self.keyframes
+        made: list[Keyframe[V]] = [
+            each.model_copy(update={"easing": change(each.easing)}) for each in changed
         ]
-        return self.model_copy(update={"keyframes": (*eased, self.keyframes[-1])})
+        return self.model_copy(update={"keyframes": (*made, last)})
 
     def with_values(
         self, place: Callable[[V], V], _difference: Callable[[V], V], _rest: V

@@ -116,52 +116,6 @@ without_refcount = _without_refcount if is_on("without_refcount") else _counted
 
 
 @intrinsic
-def _prefetch(_context: Any, floats: Any, index: Any) -> Any:
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        vectors = Vectors(context, builder, signature, arguments)
-        byte, number = ir.IntType(8).as_pointer(), ir.IntType(32)
-        kind = ir.FunctionType(ir.VoidType(), [byte, number, number, number])
-        called = cgutils.get_or_insert_function(builder.module, kind, "llvm.prefetch.p0i8")
-        for_reading, keep_close, data = (ir.Constant(number, each) for each in (0, 3, 1))
-        address = builder.bitcast(vectors.pointer(0, arguments[1], 1), byte)
-        builder.call(called, [address, for_reading, keep_close, data])
-        return vectors.nothing()
-
-    return types.void(floats, types.int64), codegen
-
-
-@kernel
-def _no_prefetch(floats: Any, index: Any) -> None:
-    """Leave memory to the processor."""
-
-
-# Has the memory around ``floats[index]`` read ahead of its use: processors foresee even steps
-# through memory, but not slanted paths through a picture.
-prefetch = _prefetch if is_on("prefetch") else _no_prefetch
-
-
-@intrinsic
-def _move_four(_context: Any, source: Any, i: Any, target: Any, j: Any) -> Any:
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        vectors = Vectors(context, builder, signature, arguments)
-        vectors.store(vectors.load(0, arguments[1], 4), 2, arguments[3])
-        return vectors.nothing()
-
-    return types.void(source, types.int64, target, types.int64), codegen
-
-
-@kernel
-def _move_four_plain(source: Any, i: Any, target: Any, j: Any) -> None:
-    for k in range(4):
-        target[j + k] = source[i + k]
-
-
-# Copies four floats from ``source[i]`` on to ``target[j]`` on: a pixel of three is moved at once
-# where the next one is moved after it.
-move_four = _move_four if is_on("move_four") else _move_four_plain
-
-
-@intrinsic
 def _mix_pixels(
     _context: Any, source: Any, i: Any, one: Any, other: Any, target: Any, j: Any
 ) -> Any:
@@ -184,7 +138,7 @@ def _mix_pixels_plain(source: Any, i: Any, one: Any, other: Any, target: Any, j:
 
 
 # Writes ``one`` · the pixel of three at ``source[i]`` + ``other`` · the next one to ``target[j]`` on.
-# As with ``move_four``, one float past each pixel is read and written.
+# One float past each pixel is read and written.
 mix_pixels = _mix_pixels if is_on("mix_pixels") else _mix_pixels_plain
 
 

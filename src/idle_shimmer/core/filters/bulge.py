@@ -4,7 +4,8 @@ Radii are in frame heights, positions in 0…1 of the frame, y down.
 """
 
 import math
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,7 +32,9 @@ class Bulge(GeometryFilter):
     title = "Bulge"
     family = "geometry"
     purpose = "Magnifies or pinches the picture at a point, or shows it in a glass ball."
-    examples = {"glass ball": {"ball": True, "radius": 0.4, "strength": 0.55}}
+    examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {
+        "glass ball": {"ball": True, "radius": 0.4, "strength": 0.55}
+    }
 
     kind: Literal["bulge"] = "bulge"
     strength: number(STRENGTH) = 0.0  # type: ignore[valid-type]

@@ -1,7 +1,8 @@
 """Displace: brightness moves the picture. Amounts are in frame heights."""
 
 import math
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,7 +32,9 @@ class Displace(PictureFilter):
     title = "Displace"
     family = "glitch"
     purpose = "Displaces the picture by brightness: its own, the other clip's, or noise."
-    examples = {"by noise": {"by": "noise", "amount": 0.1}}
+    examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {
+        "by noise": {"by": "noise", "amount": 0.1}
+    }
 
     kind: Literal["displace"] = "displace"
     amount: number(AMOUNT) = 0.0  # type: ignore[valid-type]

@@ -1,7 +1,8 @@
 """Lens: radial distortion and fisheye. Positions are in 0…1 of the frame, y down."""
 
 import math
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,7 +30,9 @@ class Lens(GeometryFilter):
     title = "Lens"
     family = "geometry"
     purpose = "Distorts the picture like a lens: barrel, pincushion or fisheye."
-    examples = {"fisheye": {"model": "fisheye", "k1": 0.0, "view": 90.0}}
+    examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {
+        "fisheye": {"model": "fisheye", "k1": 0.0, "view": 90.0}
+    }
 
     kind: Literal["lens"] = "lens"
     model: choice("Model", "radial", "fisheye") = "radial"  # type: ignore[valid-type]

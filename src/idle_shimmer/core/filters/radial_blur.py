@@ -1,7 +1,8 @@
 """Radial blur: zoom or spin about a point. Beyond the edge lies the mirrored picture."""
 
 import math
-from typing import Any, Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 from idle_shimmer.core.filters.base import FrameContext, PictureFilter, Values, number, point
 from idle_shimmer.core.geometry.movement import Movement
@@ -43,7 +44,9 @@ class RadialBlur(PictureFilter):
     title = "Radial blur"
     family = "blur"
     purpose = "Blurs towards a point (zoom) or around it (spin)."
-    examples = {"spin": {"style": "spin", "amount": 20.0}}
+    examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {
+        "spin": {"style": "spin", "amount": 20.0}
+    }
 
     kind: Literal["radial_blur"] = "radial_blur"
     amount: number(AMOUNT) = 0.0  # type: ignore[valid-type]

@@ -2,12 +2,6 @@
 
 The footprint is the parallelogram between where a point's neighbours look; as many samples of it are
 averaged as it needs, on a suitably halved picture.
-
-Where it is wide along both sides, linear samples suffice, at half the cost. What they and the
-halving blur by themselves is left out of the sides along which the samples are laid out: a linear
-sample blurs like a side of sqrt(2) pixels, a pixel of a halved picture like one of 1 (variances of
-the triangular and the uniform distribution, 1/6 and 1/12). Where one side is narrow, they would blur
-along it, and samples are cubic.
 """
 
 import math
@@ -17,10 +11,9 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.simd import without_refcount
-from idle_shimmer.core.compute.special_paths import is_on
 from idle_shimmer.core.geometry.edges import BLACK, SMEAR, coverage, fold, fold_with_sign
 from idle_shimmer.core.geometry.sampling import sample
-from idle_shimmer.core.picture.resampling import add_cubic, add_linear, cubic_weights
+from idle_shimmer.core.picture.resampling import add_cubic, cubic_weights
 
 MAX_SAMPLES_PER_SIDE = 16
 # This many samples for each pixel of a halved picture keep what is left of finer detail from
@@ -29,10 +22,7 @@ _SAMPLES_PER_PIXEL, _SAMPLES_LESS = 1.5, 0.5
 # Up to this footprint one cubic sample does not visibly alias.
 SHARP_FOOTPRINT = 1.25
 # Halved until a side is shorter than so many pixels.
-_MAX_CUBIC_SIDE, _MAX_LINEAR_SIDE = 2.0, 4.0
-# Two linear samples closer than this would both fall on one pixel's centre, or both beside it.
-_MIN_SPACING = 0.5
-_LINEAR = is_on("linear_footprint")
+_MAX_SIDE = 2.0
 
 
 class Footprint(NamedTuple):
@@ -47,13 +37,10 @@ class Footprint(NamedTuple):
 
 
 class Grid(NamedTuple):
-    """How a footprint is sampled: how many samples along each side, and how far apart in sides."""
+    """How many samples a footprint has along each side."""
 
     count_a: int
-    spacing_a: float
     count_b: int
-    spacing_b: float
-    linear: bool
 
 
 @inlined
@@ -61,16 +48,6 @@ def samples_across(span: float) -> int:
     """Return how many samples a side an output pixel needs that spans ``span`` pixels of a level."""
     count = int(math.ceil(_SAMPLES_PER_PIXEL * span - _SAMPLES_LESS - 1e-6))
     return min(MAX_SAMPLES_PER_SIDE, max(1, count))
-
-
-@inlined
-def _linear_samples(span: float, level: int) -> tuple[int, float]:
-    """Return (how many, how far apart in shares of the side) linear samples along ``span`` pixels."""
-    left = span * span - (2.0 if level == 0 else 3.0)
-    count = int(math.ceil(math.sqrt(max(left, 0.0) + 1) - 1e-6))
-    count = min(MAX_SAMPLES_PER_SIDE, max(2, count))
-    spacing = math.sqrt(max(left / (count * count - 1), _MIN_SPACING**2))
-    return count, spacing / span
 
 
 @inlined
@@ -122,20 +99,10 @@ def add_wide(
         if edge == SMEAR and not _inside(footprint, max(across, down), width, height):
             # Halved, the outermost pixel is an average, and no longer what has to be smeared.
             deepest = 0
-        if _LINEAR and least > SHARP_FOOTPRINT:
-            level = _level(least, _MAX_LINEAR_SIDE, deepest)
-            placed = _on_level(places, level, footprint, edge)
-            if _inside(placed, 1.0, places[level, 2] - 1.0, places[level, 1] - 1.0):
-                count_a, spacing_a = _linear_samples(across * 0.5**level, level)
-                count_b, spacing_b = _linear_samples(down * 0.5**level, level)
-                grid = Grid(count_a, spacing_a, count_b, spacing_b, True)
-                source = whole if level == 0 else halved
-                _add_samples(source, places[level], placed, grid, covers[j], line, j)
-                continue
-        level = _level(least, _MAX_CUBIC_SIDE, deepest)
+        level = _level(least, deepest)
         placed = _on_level(places, level, footprint, edge)
         count_a, count_b = samples_across(across * 0.5**level), samples_across(down * 0.5**level)
-        grid = Grid(count_a, 1.0 / count_a, count_b, 1.0 / count_b, False)
+        grid = Grid(count_a, count_b)
         source = whole if level == 0 else halved
         if _inside(placed, 1.0, places[level, 2] - 1.0, places[level, 1] - 1.0):
             _add_samples(source, places[level], placed, grid, covers[j], line, j)
@@ -164,9 +131,9 @@ def _footprint(xs: Any, ys: Any, i: int, k: int) -> Any:
 
 
 @inlined
-def _level(least: float, longest: float, deepest: int) -> int:
+def _level(least: float, deepest: int) -> int:
     level = 0
-    while level < deepest and least >= longest - 1e-9:
+    while level < deepest and least >= _MAX_SIDE - 1e-9:
         level, least = level + 1, least / 2
     return level
 
@@ -206,21 +173,17 @@ def _add_samples(
     start, row = level[0], level[2] * 3
     weight = cover / np.float32(grid.count_a * grid.count_b)
     for n in range(grid.count_a):
-        s = (n - 0.5 * (grid.count_a - 1)) * grid.spacing_a
+        s = (n + 0.5) / grid.count_a - 0.5
         x, y = footprint.x + s * footprint.side_ax, footprint.y + s * footprint.side_ay
         for m in range(grid.count_b):
-            t = (m - 0.5 * (grid.count_b - 1)) * grid.spacing_b
+            t = (m + 0.5) / grid.count_b - 0.5
             u, v = x + t * footprint.side_bx, y + t * footprint.side_by
             q, p = int(u), int(v)
             fx, fy = np.float32(u - q), np.float32(v - p)
-            if grid.linear:
-                base = start + p * row + q * 3
-                add_linear(source, base, row, (fx, fy), weight, line, 4 * j)
-            else:
-                base = start + (p - 1) * row + (q - 1) * 3
-                a, b, c, d = cubic_weights(fy)
-                down = (a * weight, b * weight, c * weight, d * weight)
-                add_cubic(source, base, row, fx, down, line, 4 * j)
+            base = start + (p - 1) * row + (q - 1) * 3
+            a, b, c, d = cubic_weights(fy)
+            down = (a * weight, b * weight, c * weight, d * weight)
+            add_cubic(source, base, row, (fx, down), line, 4 * j)
 
 
 @kernel

@@ -13,25 +13,29 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold_row
-from idle_shimmer.core.geometry.shutter import Part
-from idle_shimmer.core.geometry.transforms import CoordinateTransform, move_affine
+from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
 # (rows, columns): small enough to stay in the second-level cache, large enough to make calls cheap.
 _BLOCK = 48, 640
 
 
-def parts(first: int, end: int, width: int, size: tuple[int, int]) -> Iterator[Part]:
-    """Yield parts of at most ``size`` (rows, columns) of the rows ``first`` … ``end`` - 1."""
-    for top in range(first, end, size[0]):
-        for left in range(0, width, size[1]):
-            yield left, top, min(left + size[1], width), min(top + size[0], end)
+# (left, top, right, bottom) in pixels, the last two exclusive.
+Part = tuple[int, int, int, int]
+
+
+def _parts(first: int, end: int, width: int) -> Iterator[Part]:
+    """Yield parts of the size of a block of the rows ``first`` … ``end`` - 1."""
+    rows, columns = _BLOCK
+    for top in range(first, end, rows):
+        for left in range(0, width, columns):
+            yield left, top, min(left + columns, width), min(top + rows, end)
 
 
 def blocks(first: int, end: int, width: int) -> Iterator[tuple[Part, Any, Any, Any]]:
     """Yield (part of the frame, xs, ys, covers) for each block; arrays have a border of a pixel."""
     room = (_BLOCK[0] + 2) * (_BLOCK[1] + 2)
     memory = np.empty(room), np.empty(room), np.empty(room, np.float32)
-    for part in parts(first, end, width, _BLOCK):
+    for part in _parts(first, end, width):
         rows, columns = part[3] - part[1] + 2, part[2] - part[0] + 2
         xs, ys, covers = (each[: rows * columns].reshape(rows, columns) for each in memory)
         yield part, xs, ys, covers
@@ -93,14 +97,3 @@ def mapped(
     ones = np.ones(xs.shape, np.float32)
     map_points((xs, ys), ones, ones, stages, size)
     return xs, ys
-
-
-@kernel
-def map_affine(
-    xs: Any, ys: Any, covers: Any, stages: Any, edges: Any, size: tuple[float, float]
-) -> None:
-    """``map_points`` through affine stages, given as (stage, 2, 3) and edges, last stage first."""
-    for stage in range(edges.shape[0]):
-        move_affine(xs, ys, covers, stages[stage])
-        if stage < edges.shape[0] - 1:
-            fold_block(xs, ys, covers, size[0], size[1], edges[stage])

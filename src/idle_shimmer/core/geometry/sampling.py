@@ -14,25 +14,20 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
-from idle_shimmer.core.compute.simd import move_four, prefetch
 from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
-from idle_shimmer.core.picture.resampling import add_cubic, add_linear, cubic_rgb, cubic_weights
+from idle_shimmer.core.picture.resampling import add_cubic, cubic_rgb, cubic_weights
 
-# Taps before a point and after it. Linear reads two floats beyond its taps, hence a column more.
-_CUBIC_BEFORE, _CUBIC_AFTER = 1.0, 2.0
-_LINEAR_BEFORE, _LINEAR_AFTER = 0.0, 2.0
+# Taps before a point and after it.
+_BEFORE, _AFTER = 1.0, 2.0
 MIN_SIDE = 5
-# So many points ahead, their first and last rows of taps are prefetched.
-_PREFETCH_POINTS = 16
 
 
 class Sampling(NamedTuple):
-    """How a picture is sampled: its size, the edge, and whether linear instead of cubic."""
+    """How a picture is sampled: its size and the edge."""
 
     rows: int
     columns: int
     edge: int
-    linear: bool
 
 
 class RowPoints(NamedTuple):
@@ -104,18 +99,12 @@ def row_points(length: int) -> Any:
     )
 
 
-@inlined
-def margins(linear: bool) -> tuple[float, float]:
-    """Return how far inside the frame, at its low and high end, all taps of a point lie inside."""
-    return (_LINEAR_BEFORE, _LINEAR_AFTER) if linear else (_CUBIC_BEFORE, _CUBIC_AFTER)
-
-
 @kernel
 def add_points(source: Any, sampling: Any, points: Any, memory: Any, line: Any) -> None:
     """Add what a row of points shows to ``line``.
 
     ``points`` are (xs, ys, weights), unfolded; with a black edge the weights are reduced to what is
-    covered. Linear sampling takes a quarter of the time of cubic.
+    covered.
     """
     xs, ys, weights = points
     width, height = float(sampling.columns), float(sampling.rows)
@@ -136,9 +125,9 @@ def add_points(source: Any, sampling: Any, points: Any, memory: Any, line: Any) 
 
 
 @inlined
-def _all_taps_inside(x: float, y: float, sampling: Any, before: float, after: float) -> bool:
-    low = (x >= before) & (y >= before)
-    return low & (x < sampling.columns - after) & (y < sampling.rows - after)
+def _all_taps_inside(x: float, y: float, sampling: Any) -> bool:
+    low = (x >= _BEFORE) & (y >= _BEFORE)
+    return low & (x < sampling.columns - _AFTER) & (y < sampling.rows - _AFTER)
 
 
 @kernel
@@ -147,14 +136,13 @@ def _place(sampling: Any, xs: Any, ys: Any, weights: Any, memory: Any) -> bool:
 
     Those are placed at some pixel inside, with a weight of 0.
     """
-    before, after = margins(sampling.linear)
     columns = np.int32(sampling.columns)
-    back = np.int32(before) * (columns + np.int32(1))
+    back = np.int32(_BEFORE) * (columns + np.int32(1))
     first, fx, fy, shown = memory.first, memory.fx, memory.fy, memory.weight
     beyond = False
     for j in range(xs.shape[0]):
         x, y = xs[j] - 0.5, ys[j] - 0.5
-        inside = _all_taps_inside(x, y, sampling, before, after)
+        inside = _all_taps_inside(x, y, sampling)
         beyond |= not inside
         q, p = np.int32(x), np.int32(y)
         fx[j], fy[j] = np.float32(x - np.float64(q)), np.float32(y - np.float64(p))
@@ -169,18 +157,10 @@ def add_placed(source: Any, sampling: Any, memory: Any, begin: int, end: int, li
     first, fx, fy, shown = memory.first, memory.fx, memory.fy, memory.weight
     a, b, c, d = memory.a, memory.b, memory.c, memory.d
     row = sampling.columns * 3
-    if not sampling.linear:
-        _weigh_rows(fy[begin:end], shown[begin:end], (a[begin:], b[begin:], c[begin:], d[begin:]))
-    last_tap = row if sampling.linear else 3 * row
+    _weigh_rows(fy[begin:end], shown[begin:end], (a[begin:], b[begin:], c[begin:], d[begin:]))
     for j in range(begin, end):
-        soon = np.int64(first[min(j + _PREFETCH_POINTS, end - 1)])
-        prefetch(source, soon)
-        prefetch(source, soon + last_tap)
-        base = np.int64(first[j])
-        if sampling.linear:
-            add_linear(source, base, row, (fx[j], fy[j]), shown[j], line, j * 4)
-        else:
-            add_cubic(source, base, row, fx[j], (a[j], b[j], c[j], d[j]), line, j * 4)
+        down = (a[j], b[j], c[j], d[j])
+        add_cubic(source, np.int64(first[j]), row, (fx[j], down), line, j * 4)
 
 
 @kernel
@@ -196,19 +176,14 @@ def add_point(
     source: Any, sampling: Any, x: float, y: float, weight: Any, line: Any, j: int
 ) -> None:
     """Add what one point, counted from the first pixel's centre, shows to pixel ``j`` of ``line``."""
-    before, after = margins(sampling.linear)
     columns = sampling.columns
-    if _all_taps_inside(x, y, sampling, before, after):
+    if _all_taps_inside(x, y, sampling):
         q, p = int(x), int(y)
         fx, fy = np.float32(x - q), np.float32(y - p)
-        if sampling.linear:
-            base = (p * columns + q) * 3
-            add_linear(source, base, columns * 3, (fx, fy), weight, line, j * 4)
-        else:
-            base = ((p - 1) * columns + q - 1) * 3
-            a, b, c, d = cubic_weights(fy)
-            down = (a * weight, b * weight, c * weight, d * weight)
-            add_cubic(source, base, columns * 3, fx, down, line, j * 4)
+        base = ((p - 1) * columns + q - 1) * 3
+        a, b, c, d = cubic_weights(fy)
+        down = (a * weight, b * weight, c * weight, d * weight)
+        add_cubic(source, base, columns * 3, (fx, down), line, j * 4)
         return
     red, green, blue = sample_folded(source, 0, sampling.rows, columns, x, y, sampling.edge)
     line[4 * j] += weight * red
@@ -220,10 +195,9 @@ def add_point(
 def _add_beyond(source: Any, sampling: Any, points: Any, all_points: bool, line: Any) -> None:
     """Add the points that have taps beyond the frame, or ``all_points``."""
     xs, ys, weights = points
-    before, after = margins(sampling.linear)
     for j in range(xs.shape[0]):
         x, y = xs[j] - 0.5, ys[j] - 0.5
-        inside = _all_taps_inside(x, y, sampling, before, after)
+        inside = _all_taps_inside(x, y, sampling)
         if weights[j] != 0 and (all_points or not inside):
             add_point(source, sampling, x, y, weights[j], line, j)
 
@@ -239,8 +213,6 @@ def add_line(line: Any, out: Any) -> None:
 @kernel
 def put_line(line: Any, out: Any) -> None:
     """Write the colours of ``line`` to pixels (length, 3)."""
-    flat, last = out.reshape(-1), out.shape[0] - 1
-    for j in range(last):
-        move_four(line, 4 * j, flat, 3 * j)
-    for c in range(3):
-        out[last, c] = line[4 * last + c]
+    for j in range(out.shape[0]):
+        for c in range(3):
+            out[j, c] = line[4 * j + c]

@@ -19,21 +19,16 @@ _PROBE_PX = 32
 # (up to so many pixels of the movement, pixels between time samples): the longer a blur, the more
 # samples it averages, and the less each is seen (tests/core/test_geometry.py limits the error).
 _SPACING = ((24.0, 1.0), (48.0, 2.0), (96.0, 3.0), (math.inf, 5.0))
-# Counts above this are rounded up to a few leading bits, so that neighbouring parts share samples.
-_EXACT_UP_TO = 16
 
 # The stages of the coordinate map, in stack order, at each time sample.
 TimeSamples = Sequence[Sequence[CoordinateTransform]]
-# (left, top, right, bottom) in pixels, the last two exclusive.
-Part = tuple[int, int, int, int]
 
 
 class Exposure:
     """The stages to average for a frame sampled at ``t`` (frames from the cut).
 
     The longest movement among a grid of points, while the shutter is open, decides how many time
-    samples there are, at most MAX_TIME_SAMPLES; with a shutter of 0, the one at ``t``. Points near
-    the centre of a rotation move less than those far out, so a part of the frame may need fewer.
+    samples there are, at most MAX_TIME_SAMPLES; with a shutter of 0, the one at ``t``.
     """
 
     def __init__(
@@ -44,47 +39,31 @@ class Exposure:
         size: tuple[int, int],
     ) -> None:
         self._stages_at, self._t, self._span, self._size = stages_at, t, shutter_deg / 360, size
-        self._samples: dict[int, TimeSamples] = {}
 
     @cached_property
     def time_samples(self) -> TimeSamples:
-        """What the whole frame needs."""
-        width, height = self._size
-        return self.within((0, 0, width, height))
+        """The stages at each time sample, evenly spaced while the shutter is open."""
+        count = self._count()
+        times = ((i + 0.5) / count - 0.5 for i in range(count))
+        return [self._stages_at(self._t + self._span * at) for at in times]
 
-    def within(self, part: Part) -> TimeSamples:
-        """Return what a part of the frame needs; parts with as many samples share one object."""
-        count = self._count(part)
-        if count not in self._samples:
-            times = ((i + 0.5) / count - 0.5 for i in range(count))
-            self._samples[count] = [self._stages_at(self._t + self._span * at) for at in times]
-        return self._samples[count]
-
-    def _count(self, part: Part) -> int:
+    def _count(self) -> int:
         if self._span == 0:
             return 1
-        left, top, right, bottom = (limit / _PROBE_PX for limit in part)
-        near = self._lengths_px[
-            math.floor(top) : math.ceil(bottom) + 1, math.floor(left) : math.ceil(right) + 1
-        ]
-        needed = math.ceil(_samples_along(float(near.max())))
-        return _rounded(min(MAX_TIME_SAMPLES, max(1, needed)))
+        return min(MAX_TIME_SAMPLES, max(1, math.ceil(_samples_along(self._longest_px()))))
 
-    @cached_property
-    def _lengths_px(self) -> NDArray[np.float64]:
-        """How far the picture moves while the shutter is open, at points _PROBE_PX apart."""
-        width, height = self._size
+    def _longest_px(self) -> float:
+        """Return the longest movement while the shutter is open, of points _PROBE_PX apart."""
         across, down = (
             np.minimum(np.arange(math.ceil(size / _PROBE_PX) + 1) * float(_PROBE_PX), size)
-            for size in (width, height)
+            for size in self._size
         )
         points = np.meshgrid(across, down)
         times = (i / (_PROBE_TIMES - 1) - 0.5 for i in range(_PROBE_TIMES))
         places = np.array(
             [_mapped(self._stages_at(self._t + self._span * at), *points) for at in times]
         )
-        lengths: NDArray[np.float64] = np.linalg.norm(np.diff(places, axis=0), axis=1).sum(axis=0)
-        return lengths
+        return float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum(axis=0).max())
 
 
 def _samples_along(length_px: float) -> float:
@@ -94,13 +73,6 @@ def _samples_along(length_px: float) -> float:
         count += max(0.0, min(length_px, end) - begin) / spacing
         begin = end
     return count
-
-
-def _rounded(count: int) -> int:
-    if count <= _EXACT_UP_TO:
-        return count
-    step = 2 ** (count.bit_length() - 3)
-    return -(-count // step) * step
 
 
 def _mapped(

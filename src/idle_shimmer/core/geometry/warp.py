@@ -8,7 +8,6 @@ averages over time as well.
 """
 
 import math
-from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, NamedTuple
 
@@ -19,7 +18,6 @@ from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.compute.special_paths import is_on
-from idle_shimmer.core.geometry.affine_scanline import warp_scanlines
 from idle_shimmer.core.geometry.edges import EDGE_CODE, SMEAR
 from idle_shimmer.core.geometry.footprint import (
     SHARP_FOOTPRINT,
@@ -30,37 +28,28 @@ from idle_shimmer.core.geometry.footprint import (
 from idle_shimmer.core.geometry.inverse_map import (
     blocks,
     fold_block,
-    map_affine,
     map_points,
     mapped,
-    parts,
     start_block,
 )
 from idle_shimmer.core.geometry.pyramid import Pyramid, halved, max_level
 from idle_shimmer.core.geometry.sampling import Sampling, add_line, add_points, put_line, row_points
 from idle_shimmer.core.geometry.separable import is_separable, warp_separable
-from idle_shimmer.core.geometry.shutter import Part, TimeSamples
+from idle_shimmer.core.geometry.shutter import TimeSamples
 from idle_shimmer.core.geometry.transforms import AffineTransform
 from idle_shimmer.core.geometry.translate import is_translation, warp_translation
 from idle_shimmer.core.picture.encoding import Pixels
 
-# Which time samples a part of the frame needs, where that is fewer than the whole frame needs.
-SamplesWithin = Callable[[Part], TimeSamples]
-
-# Averaged over so many time samples, what lies between pixels is averaged as well: linear suffices.
-_LINEAR_FROM = 32
-# (rows, columns) that share their time samples: the smaller, the fewer an unmoved middle needs.
-_SCANLINE_PART = 48, 160
 _PROBES = 17
 _PROBED_TIMES = 8
 
 
-def warp(pixels: Pixels, time_samples: TimeSamples, within: SamplesWithin | None = None) -> Pixels:
+def warp(pixels: Pixels, time_samples: TimeSamples) -> Pixels:
     """Return the picture seen through composed stages, averaged over ``time_samples``.
 
     ``pixels`` is float32 (H, W, 3). Each time sample is one list of stages, in stack order; all have
-    the same number of stages with the same edges. ``within`` gives the time samples that a part of
-    the frame needs. Returns a new picture of the same shape; beyond a ``black`` edge it is 0.
+    the same number of stages with the same edges. Returns a new picture of the same shape; beyond a
+    ``black`` edge it is 0.
     """
     pixels = np.ascontiguousarray(pixels)
     matrices, edges = _matrices(time_samples), _edges(time_samples)
@@ -71,55 +60,18 @@ def warp(pixels: Pixels, time_samples: TimeSamples, within: SamplesWithin | None
     out = np.empty_like(pixels)
     spans = _affine_spans(matrices) if matrices is not None else _probed_spans(pixels, time_samples)
     halvings, shrinks = _halvings(pixels, *spans)
-    samples, min_rows = _SamplesByPart(time_samples, within), max(8, 64 // len(time_samples))
-    if matrices is not None and not shrinks and is_on("scanline"):
-        arguments: tuple[Any, ...] = (_scanline_rows, pixels.shape[0], pixels.reshape(-1), samples)
-    else:
-        pyramid = Pyramid(pixels, halvings)
-        arguments = (_mapped_rows, pixels.shape[0], pyramid, shrinks, samples)
-    parallel_rows(*arguments, out, min_rows=min_rows)
+    pyramid, min_rows = Pyramid(pixels, halvings), max(8, 64 // len(time_samples))
+    parallel_rows(
+        _mapped_rows, pixels.shape[0], pyramid, shrinks, time_samples, out, min_rows=min_rows
+    )
     return out
 
 
-def coverage_map(
-    width: int, height: int, time_samples: TimeSamples, within: SamplesWithin | None = None
-) -> NDArray[np.float32]:
+def coverage_map(width: int, height: int, time_samples: TimeSamples) -> NDArray[np.float32]:
     """Return how much of each output pixel shows picture: float32 (H, W), 1 without black edges."""
     out = np.zeros((height, width), np.float32)
-    parallel_rows(_coverage_rows, height, within or (lambda _: time_samples), out)
+    parallel_rows(_coverage_rows, height, time_samples, out)
     return out
-
-
-class _SampleArrays:
-    """Time samples, their edges and matrices as kernels take them; None where one is not affine."""
-
-    def __init__(self, time_samples: TimeSamples) -> None:
-        self.time_samples, self.edges = time_samples, _edges(time_samples)
-        matrices = _matrices(time_samples)
-        self.matrices = None if matrices is None else matrices.reshape(len(time_samples), -1, 2, 3)
-        self.linear = len(time_samples) >= _LINEAR_FROM and is_on("linear_shutter")
-
-    def sampling(self, rows: int, columns: int) -> Sampling:
-        """Return how a picture of this size is sampled."""
-        return Sampling(rows, columns, int(self.edges[-1]), self.linear)
-
-
-class _SamplesByPart:
-    """The time samples that each part of the frame needs, as arrays, made once for each count."""
-
-    def __init__(self, time_samples: TimeSamples, within: SamplesWithin | None) -> None:
-        self.time_samples = time_samples
-        # One time sample is the fewest that any part could need.
-        by_part = len(time_samples) > 1 and is_on("shutter_parts")
-        self.within = within if by_part else None
-        self._arrays: dict[int, _SampleArrays] = {}
-
-    def of(self, part: Part) -> _SampleArrays:
-        """Return what ``part`` needs. Parts that move alike have the very same time samples."""
-        samples = self.within(part) if self.within else self.time_samples
-        if len(samples) not in self._arrays:
-            self._arrays[len(samples)] = _SampleArrays(samples)
-        return self._arrays[len(samples)]
 
 
 def _edges(time_samples: TimeSamples) -> NDArray[np.int64]:
@@ -191,15 +143,6 @@ def _probes(width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.fl
     return np.stack([x, x + 1, x]).reshape(3, -1), np.stack([y, y, y + 1]).reshape(3, -1)
 
 
-def _scanline_rows(source: Any, samples: _SamplesByPart, out: Pixels, first: int, end: int) -> None:
-    height, width = out.shape[:2]
-    whole = (0, first, width, end)
-    for part in parts(first, end, width, _SCANLINE_PART) if samples.within else (whole,):
-        found = samples.of(part)
-        sampling = found.sampling(height, width)
-        warp_scanlines(source, sampling, part, found.matrices, found.edges, out)
-
-
 class _Block(NamedTuple):
     """A block of mapped points, with a border of one pixel, and where it lies in the frame."""
 
@@ -219,57 +162,31 @@ class _Averaging(NamedTuple):
 
 
 def _mapped_rows(
-    pyramid: Pyramid,
-    shrinks: bool,
-    samples: _SamplesByPart,
-    out: Pixels,
-    first: int,
-    end: int,
+    pyramid: Pyramid, shrinks: bool, time_samples: TimeSamples, out: Pixels, first: int, end: int
 ) -> None:
     height, width = out.shape[:2]
-    for part, xs, ys, covers in blocks(first, end, width):
-        found = samples.of(part)
-        left, top, right, bottom = part
-        count = len(found.time_samples)
-        averaging = _Averaging(shrinks, np.float32(1 / count), count == 1)
+    count, edge = len(time_samples), int(_edges(time_samples)[-1])
+    averaging = _Averaging(shrinks, np.float32(1 / count), count == 1)
+    sampling = Sampling(height, width, edge)
+    for (left, top, right, bottom), xs, ys, covers in blocks(first, end, width):
         if count > 1:
             out[top:bottom, left:right] = 0
-        block, sampling = _Block(xs, ys, covers, left, top), found.sampling(height, width)
-        if found.matrices is not None and is_on("affine_batch"):
-            affine = found.matrices, found.edges
-            _sample_affine(pyramid.arrays, block, affine, sampling, averaging, out)
-            continue
-        for stages in found.time_samples:
+        block = _Block(xs, ys, covers, left, top)
+        for stages in time_samples:
             start_block(xs, ys, covers, left, top)
             map_points((xs, ys), covers, covers, stages, (width, height))
             _sample_block(pyramid.arrays, block, sampling, averaging, out)
 
 
-@kernel
-def _sample_affine(
-    pyramid: Any, block: Any, affine: Any, sampling: Any, averaging: Any, out: Any
+def _coverage_rows(
+    time_samples: TimeSamples, out: NDArray[np.float32], first: int, end: int
 ) -> None:
-    """Sample all time samples of a block whose stages are affine, in one call.
-
-    With a call for each stage of each time sample, threads would wait for the interpreter in turns.
-    """
-    matrices, edges = affine
-    size = (float(sampling.columns), float(sampling.rows))
-    for time_sample in range(matrices.shape[0]):
-        start_block(block.xs, block.ys, block.covers, block.left, block.top)
-        map_affine(block.xs, block.ys, block.covers, matrices[time_sample], edges, size)
-        _sample_block(pyramid, block, sampling, averaging, out)
-
-
-def _coverage_rows(within: SamplesWithin, out: NDArray[np.float32], first: int, end: int) -> None:
     height, width = out.shape
-    for part, xs, ys, covers in blocks(first, end, width):
-        left, top, right, bottom = part
-        samples = within(part)
-        edge = EDGE_CODE[samples[0][0].edge]
-        share = np.float32(1 / len(samples))
+    edge = EDGE_CODE[time_samples[0][0].edge]
+    share = np.float32(1 / len(time_samples))
+    for (left, top, right, bottom), xs, ys, covers in blocks(first, end, width):
         gains = np.ones_like(covers)
-        for stages in samples:
+        for stages in time_samples:
             start_block(xs, ys, covers, left, top)
             map_points((xs, ys), gains, covers, stages, (width, height))
             fold_block(xs, ys, covers, float(width), float(height), edge)

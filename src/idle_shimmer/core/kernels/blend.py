@@ -51,8 +51,8 @@ def blend(one: Picture, other: Picture, share: float | Share, encoding: Encoding
     # Codes are weighted as they are and divided by 255 with the weights.
     target = _TARGET[encoding], np.float32(1 / 255 if from_codes else 1), from_codes
     min_rows = min_rows_per_thread(width)
-    plane = _smallest(share.plane)
-    parallel_rows(_blend_rows, height, first, second, plane, ramp, target, out, min_rows=min_rows)
+    shares = _smallest(share.plane), ramp
+    parallel_rows(_blend_rows, height, first, second, shares, target, out, min_rows=min_rows)
     return Picture(out.reshape(height, width, 3), encoding)
 
 
@@ -65,8 +65,9 @@ def _smallest(plane: NDArray[np.float32]) -> NDArray[np.float32]:
 
 @kernel
 def _blend_rows(
-    one: Any, other: Any, plane: Any, ramp: Any, target: Any, out: Any, first: int, end: int
+    one: Any, other: Any, plane_and_ramp: Any, target: Any, out: Any, first: int, end: int
 ) -> None:
+    plane, ramp = plane_and_ramp
     one, other, out = without_refcount(one), without_refcount(other), without_refcount(out)
     length = out.shape[1]
     shares, line = np.empty(length, np.float32), np.empty((1, length), np.float32)

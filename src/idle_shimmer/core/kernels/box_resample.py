@@ -10,7 +10,7 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.compute.simd import move_four, without_refcount
+from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.compute.special_paths import is_on
 from idle_shimmer.core.picture.encoding import Pixels
 
@@ -75,10 +75,9 @@ def _sum_few(line: Any, across: int, sums: Any, out: Any) -> None:
         for n in range(kept):
             sums[n] = one[n] + two[n] + three[n]
     count = out.shape[0] // 3
-    for j in range(count - 1):
-        move_four(sums, 3 * across * j, out, 3 * j)
-    for c in range(3):
-        out[3 * (count - 1) + c] = sums[3 * across * (count - 1) + c]
+    for j in range(count):
+        for c in range(3):
+            out[3 * j + c] = sums[3 * across * j + c]
 
 
 @kernel

@@ -12,7 +12,6 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.compute.simd import move_four, prefetch
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index
 from idle_shimmer.core.picture.encoding import Pixels
 from idle_shimmer.core.picture.resampling import cubic_weights
@@ -177,23 +176,21 @@ def _interpolate(near: Any, far: Any, f: Any, target: Any) -> None:
 @kernel
 def _transpose(pixels: Any, slope: float, bundle: Any, first: int, count: int, sheet: Any) -> int:
     """Write columns ``first`` … of the picture to rows of ``sheet``; return its first pixels' row."""
-    height, length, stride = pixels.shape[0], pixels.shape[1], sheet.shape[1]
+    height, length = pixels.shape
     line = bundle.start - 1
     one = int(math.floor(first * slope))
     other = int(math.floor((first + count - 1) * slope))
     lowest, end = line + min(one, other), line + max(one, other) + bundle.size // 3 + 1
-    flat, transposed = pixels.reshape(-1), sheet.reshape(-1)
-    # Four floats are read for each pixel: inside the row even after its last one.
-    inside = first >= 0 and 3 * (first + count) < length
+    flat = pixels.reshape(-1)
+    inside = first >= 0 and 3 * (first + count) <= length
     for r in range(lowest, end):
         row = fold_index(r, height, MIRROR)
         q = 3 * (r - lowest)
         if inside:
             at = row * length + 3 * first
-            for cache_line in range(3):
-                prefetch(flat, min(at + 3 * count + 16 * cache_line, flat.shape[0] - 1))
             for k in range(count):
-                move_four(flat, at + 3 * k, transposed, k * stride + q)
+                for c in range(3):
+                    sheet[k, q + c] = flat[at + 3 * k + c]
         else:
             for k in range(count):
                 j = 3 * fold_index(first + k, length // 3, MIRROR)
@@ -261,14 +258,12 @@ def _gather_columns(
                 if row < shared_from or row >= shared_end:
                     for c in range(3):
                         out[row, 3 * step + c] = sheet[step - first, 3 * (row - lowest) + c]
-    flat, transposed, stride = out.reshape(-1), sheet.reshape(-1), sheet.shape[1]
+    flat = out.reshape(-1)
     for row in range(shared_from, shared_end):
         at, q = row * out.shape[1] + 3 * first, 3 * (row - lowest)
-        # The last pixel alone: what follows it is not always written after it.
-        for k in range(count - 1):
-            move_four(transposed, k * stride + q, flat, at + 3 * k)
-        for c in range(3):
-            flat[at + 3 * (count - 1) + c] = sheet[count - 1, q + c]
+        for k in range(count):
+            for c in range(3):
+                flat[at + 3 * k + c] = sheet[k, q + c]
 
 
 @kernel

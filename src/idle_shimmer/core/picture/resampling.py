@@ -1,23 +1,21 @@
-"""Interpolation between pixels: the Catmull-Rom cubic, and linear where many samples are averaged.
+"""Interpolation between pixels: the Catmull-Rom cubic.
 
-Source of the cubic: Keys 1981, "Cubic convolution interpolation", a = -1/2.
+Source: Keys 1981, "Cubic convolution interpolation", a = -1/2.
 
-``cubic_rgb``, ``add_cubic`` and ``add_linear`` are called in kernels, with
+``cubic_rgb`` and ``add_cubic`` are called in kernels, with
 
 - ``pixels``, a contiguous flat float32 array of RGB pixels, and ``row``, its floats per row (int64);
-- ``base`` (int64), the first float of the first tap, of 4 by 4 (cubic) or 2 by 2 (linear);
-- ``fx`` (float32, 0…1), where the point lies between the middle taps horizontally; ``down``, the
-  float32 weights of the four rows of taps, or ``fractions``, (fx, fy).
+- ``base`` (int64), the first float of the first tap, of 4 by 4;
+- ``fx`` (float32, 0…1), where the point lies between the middle taps horizontally, and ``fy``
+  vertically; or ``down``, the float32 weights of the four rows of taps.
 
-``cubic_rgb`` returns red, green and blue. The two others add them to the first three of the four
-floats at ``at`` (int64) of ``line``; the fourth has no meaning. ``add_linear`` reads two floats
-beyond each row of taps: they must still belong to ``pixels``.
+``cubic_rgb`` returns red, green and blue. ``add_cubic`` adds them to the first three of the four
+floats at ``at`` (int64) of ``line``; the fourth has no meaning.
 
 The vector forms sum the taps of a row as one run of floats, and take only the sum of the rows apart
 into pixels.
 """
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -55,10 +53,6 @@ def cubic_weights(f: Any) -> tuple[Any, Any, Any, Any]:
 class _Interpolation(Vectors):
     """Vector instructions of the interpolations; the first argument is the picture."""
 
-    def between(self, one: Any, other: Any, share: Any) -> Any:
-        """Return the values ``share`` (a scalar) of the way from ``one`` to ``other``."""
-        return self.multiply_add(one, self.builder.fsub(other, one), share)
-
     def cubic_weights(self, fraction: Any) -> Any:
         """Return the four weights as one vector."""
         f, four = self.broadcast(fraction, 4), ir.VectorType(ir.FloatType(), 4)
@@ -87,15 +81,6 @@ class _Interpolation(Vectors):
         )
         fadd = self.builder.fadd
         return fadd(fadd(pixels[0], pixels[1]), fadd(pixels[2], pixels[3]))
-
-    def linear(self, base: Any, row: Any, fractions: Any, weight: Any) -> Any:
-        """Return red, green and blue in the first three of four lanes, times ``weight``."""
-        fx, fy = cgutils.unpack_tuple(self.builder, fractions, 2)
-        upper = self.load(0, base, 8)
-        lower = self.load(0, self.builder.add(base, row), 8)
-        mixed = self.between(upper, lower, fy)
-        one, other = self.shuffle(mixed, [0, 1, 2, 2]), self.shuffle(mixed, [3, 4, 5, 5])
-        return self.multiply_add(None, self.between(one, other, fx), weight)
 
 
 @intrinsic
@@ -128,65 +113,34 @@ _cubic = _cubic_simd if is_on("cubic_simd") else _cubic_plain
 
 @inlined
 def cubic_rgb(pixels: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
-    """See the head of this module."""
+    """Return red, green and blue of the cubic interpolation; see the head of this module."""
     return _cubic(pixels, base, row, fx, cubic_weights(fy))
-
-
-def _adding(interpolated: Callable[..., Any]) -> Callable[..., Any]:
-    """Return the code that adds what is ``interpolated`` to a line."""
-
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        vectors = _Interpolation(context, builder, signature, arguments)
-        shown = interpolated(vectors, *arguments[1:-2])
-        line, at = len(arguments) - 2, arguments[-1]
-        vectors.store(builder.fadd(vectors.load(line, at, 4), shown), line, at)
-        return vectors.nothing()
-
-    return codegen
 
 
 @intrinsic
 def _add_cubic_simd(
-    _context: Any, pixels: Any, base: Any, row: Any, fx: Any, down: Any, line: Any, at: Any
+    _context: Any, pixels: Any, base: Any, row: Any, weights: Any, line: Any, at: Any
 ) -> Any:
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        _, base, row, weights, _, at = arguments
+        interpolation = _Interpolation(context, builder, signature, arguments)
+        shown = interpolation.cubic(base, row, *cgutils.unpack_tuple(builder, weights, 2))
+        line = 4
+        interpolation.store(builder.fadd(interpolation.load(line, at, 4), shown), line, at)
+        return interpolation.nothing()
+
     number = types.int64
-    signature = types.void(pixels, number, number, types.float32, down, line, number)
-    return signature, _adding(_Interpolation.cubic)
+    return types.void(pixels, number, number, weights, line, number), codegen
 
 
 @kernel
-def _add_cubic_plain(
-    pixels: Any, base: Any, row: Any, fx: Any, down: Any, line: Any, at: Any
-) -> None:
+def _add_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, line: Any, at: Any) -> None:
+    fx, down = weights
     red, green, blue = _cubic_plain(pixels, base, row, fx, down)
     line[at] += red
     line[at + 1] += green
     line[at + 2] += blue
 
 
+# ``weights`` are (fx, down).
 add_cubic = _add_cubic_simd if is_on("cubic_simd") else _add_cubic_plain
-
-
-@intrinsic
-def _add_linear_simd(
-    _context: Any, pixels: Any, base: Any, row: Any, fractions: Any, weight: Any, line: Any, at: Any
-) -> Any:
-    number = types.int64
-    signature = types.void(pixels, number, number, fractions, types.float32, line, number)
-    return signature, _adding(_Interpolation.linear)
-
-
-@kernel
-def _add_linear_plain(
-    pixels: Any, base: Any, row: Any, fractions: Any, weight: Any, line: Any, at: Any
-) -> None:
-    fx, fy = fractions
-    for c in range(3):
-        upper, upper_next = pixels[base + c], pixels[base + 3 + c]
-        lower, lower_next = pixels[base + row + c], pixels[base + row + 3 + c]
-        left = upper + fy * (lower - upper)
-        right = upper_next + fy * (lower_next - upper_next)
-        line[at + c] += weight * (left + fx * (right - left))
-
-
-add_linear = _add_linear_simd if is_on("linear_simd") else _add_linear_plain

@@ -1,11 +1,24 @@
 """Fireworks over the harbour, doubled by the water."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from idle_shimmer.core.picture.encoding import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _INKS = ("#ffd27a", "#ff7a6b", "#8fe3d4", "#ffb0d0", "#b9c8ff")
+
+
+class _Burst(NamedTuple):
+    """One burst: its start in seconds, its centre in pixels, colour, seed and size."""
+
+    start_s: float
+    x: float
+    y: float
+    ink: str
+    seed: int
+    size: float
 
 
 class Fireworks:
@@ -21,7 +34,7 @@ class Fireworks:
         rng = np.random.default_rng(62)
         starts = np.arange(-1.2, 7.5, 0.6)
         self.bursts = [
-            (
+            _Burst(
                 start,
                 rng.uniform(180, 1100),
                 rng.uniform(110, 270),
@@ -37,27 +50,19 @@ class Fireworks:
         t = number / paint.RATE
         lights = np.zeros((paint.HEIGHT, paint.WIDTH, 3), np.float32)
         flash = 0.0
-        for start, x, y, ink, seed, size in self.bursts:
-            age = t - start
+        for burst in self.bursts:
+            age = t - burst.start_s
             if 0 <= age < 2.4:
-                self._burst(lights, age, x, y, paint.colour(ink), seed, size)
-                flash += np.exp(-age * 7) * size
+                self._draw(burst, lights, age)
+                flash += np.exp(-age * 7) * burst.size
         picture = self.back * np.float32(0.7 + 0.5 * flash)
         picture = paint.over(picture, self.hill, paint.colour("#12132a") * (1 + 3 * flash))
         paint.glow(picture, lights, 1.1)
         return paint.finished(paint.water(picture, self.horizon, t, chop=1.3), number, 1.0)
 
-    def _burst(
-        self,
-        lights: Pixels,
-        age: float,
-        x: float,
-        y: float,
-        ink: np.ndarray,
-        seed: int,
-        size: float,
-    ) -> None:
-        rng = np.random.default_rng(seed)
+    def _draw(self, burst: _Burst, lights: Pixels, age: float) -> None:
+        ink = paint.colour(burst.ink)
+        rng = np.random.default_rng(burst.seed)
         count = 110
         angle, lift = rng.uniform(0, 2 * np.pi, count), rng.uniform(-1, 1, count)
         flat = np.sqrt(1 - lift**2) * rng.uniform(0.85, 1.0, count)
@@ -65,8 +70,9 @@ class Fireworks:
             past = age - trail * 0.035
             if past <= 0:
                 continue
-            far = 190 * size * (1 - np.exp(-2.3 * past))
-            px, py = x + far * flat * np.cos(angle), y + far * flat * np.sin(angle) + 34 * past**2
+            far = 190 * burst.size * (1 - np.exp(-2.3 * past))
+            px = burst.x + far * flat * np.cos(angle)
+            py = burst.y + far * flat * np.sin(angle) + 34 * past**2
             fade = np.exp(-1.5 * past) * 0.72**trail * (0.7 + 0.3 * np.sin(40 * age + angle * 9))
             heat = np.clip(1.2 - past, 0, 1)
             tone = ink + (1 - ink) * heat * 0.7

@@ -1,6 +1,7 @@
 """Rows of lanterns over the quay, swaying, and their reflections."""
 
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -8,6 +9,26 @@ from idle_shimmer.core.picture.encoding import Codes, Pixels
 from idle_shimmer.demo import paint
 
 _INKS = ("#ffb24d", "#ff8f45", "#ffd27a", "#ff6a4a", "#ffe3a1")
+
+
+class _Row(NamedTuple):
+    """One string of lanterns: speed in px/s, sizes in pixels, brightness."""
+
+    number: int
+    pace: float
+    spacing: float
+    radius: float
+    height: float
+    power: float
+    softness: int = 2
+
+
+_FAR_ROWS = (
+    _Row(0, 36, 62, 5, 330, 3.2),
+    _Row(1, 62, 104, 11, 240, 2.2),
+    _Row(2, 104, 190, 24, 120, 1.4),
+)
+_NEAR_ROW = _Row(7, 230, 430, 58, 40, 0.5, softness=22)
 
 
 class Lanterns:
@@ -29,35 +50,23 @@ class Lanterns:
         picture = paint.crop(self.sky, 4 * t, 0)
         picture = paint.over(picture, paint.crop(self.hill, 10 * t, 0), paint.colour("#1b1c33"))
         lights = np.zeros_like(picture)
-        for row, (pace, spacing, radius, height, power) in enumerate(
-            ((36, 62, 5, 330, 3.2), (62, 104, 11, 240, 2.2), (104, 190, 24, 120, 1.4))
-        ):
-            self._row(lights, t, row, pace, spacing, radius, height, power)
+        for row in _FAR_ROWS:
+            self._draw(row, lights, t)
         paint.glow(picture, lights, 0.9)
         picture = paint.water(picture, self.horizon, t, chop=1.2, tint="#7d8bb0")
         near = np.zeros_like(picture)
-        self._row(near, t, 7, 230, 430, 58, 40, 0.5, softness=22)
+        self._draw(_NEAR_ROW, near, t)
         return paint.finished(picture + near, number, 1.0)
 
-    def _row(
-        self,
-        lights: Pixels,
-        t: float,
-        row: int,
-        pace: float,
-        spacing: float,
-        radius: float,
-        height: float,
-        power: float,
-        softness: int = 2,
-    ) -> None:
-        """Draw one string of lanterns, which hangs in shallow curves and moves left at ``pace`` px/s."""
+    def _draw(self, row: _Row, lights: Pixels, t: float) -> None:
+        """Draw one string of lanterns, which hangs in shallow curves and moves left."""
+        number, pace, spacing, radius, height, power, softness = row
         shift = pace * t
         first = int((shift - 200) // spacing)
         k = np.arange(first, first + int((paint.WIDTH + 400) / spacing) + 2)
-        swing = np.sin(1.3 * t + 0.6 * k + row) * radius * 0.35
-        sag = 26 * np.sin(np.pi * ((k * spacing / 520) % 1.0)) * (1 + row * 0.3)
-        ink = np.array([self._ink(row * 1000 + n % 997) for n in k.tolist()])
+        swing = np.sin(1.3 * t + 0.6 * k + number) * radius * 0.35
+        sag = 26 * np.sin(np.pi * ((k * spacing / 520) % 1.0)) * (1 + number * 0.3)
+        ink = np.array([self._ink(number * 1000 + n % 997) for n in k.tolist()])
         shine = (power * (0.85 + 0.15 * np.sin(5 * t + 2.1 * k)))[:, None]
         x, y = k * spacing - shift + swing, height + sag
         paint.dots(lights, x, y, radius, ink * shine, softness)
