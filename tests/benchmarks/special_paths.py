@@ -56,36 +56,6 @@ PATHS = (
         frozenset({"transform", "roll"}),
     ),
     SpecialPath(
-        "scanline",
-        "straight runs between the seams of the frame's copies",
-        "all stages are affine and nothing shrinks",
-        frozenset({"transform", "shake"}),
-    ),
-    SpecialPath(
-        "affine_batch",
-        "all time samples of a block in one compiled call",
-        "all stages are affine",
-        frozenset({"transform", "shake"}),
-    ),
-    SpecialPath(
-        "shutter_parts",
-        "fewer time samples where the picture moves less",
-        "the shutter is open",
-        _GEOMETRY,
-    ),
-    SpecialPath(
-        "linear_shutter",
-        "linear instead of cubic samples",
-        "at least 32 time samples are averaged",
-        _GEOMETRY,
-    ),
-    SpecialPath(
-        "linear_footprint",
-        "linear instead of cubic samples of a footprint",
-        "the footprint is wide along both sides",
-        _GEOMETRY,
-    ),
-    SpecialPath(
         "box_resample",
         "averages of whole pixels, instead of OpenCV's area resampling",
         "the small copy of a blur divides the frame",
@@ -98,12 +68,6 @@ PATHS = (
         _GEOMETRY | {"radial_blur"},
     ),
     SpecialPath(
-        "linear_simd",
-        "vector form of the linear interpolation",
-        "in every linear sample",
-        _GEOMETRY,
-    ),
-    SpecialPath(
         "sum_taps", "a block of symmetric sums kept in registers", "in Gaussian blurs", _SOFT
     ),
     SpecialPath(
@@ -114,24 +78,6 @@ PATHS = (
         "channels interpolated and merged in registers",
         "in the channel split",
         frozenset({"channel_split"}),
-    ),
-    SpecialPath(
-        "move_four",
-        "a pixel moved as four floats",
-        "transposing columns, writing warped rows",
-        frozenset({"directional_blur"}) | _GEOMETRY | _SOFT,
-    ),
-    SpecialPath(
-        "prefetch",
-        "memory read ahead of its use",
-        "slanted paths through a picture",
-        frozenset({"directional_blur"}) | _GEOMETRY,
-    ),
-    SpecialPath(
-        "without_refcount",
-        "slices without reference counts",
-        "in most kernels",
-        frozenset({"directional_blur", "dissolve", "wipe", "push"}) | _GEOMETRY | _SOFT,
     ),
 )
 

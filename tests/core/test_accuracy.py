@@ -5,6 +5,7 @@ signal-to-noise ratio in dB, of 8-bit code values or of values in 0…1. Referen
 float64 or by another library.
 """
 
+import json
 import math
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -32,6 +33,10 @@ from tests.conftest import ROOT, code_psnr, psnr
 
 GAUSSIAN_DB, SMEAR_DB, LENS_DB, RETURN_DB = 45.0, 40.0, 40.0, 45.0
 MIX_DB = 34.0
+# What the frames of two sizes agreed to when it was last measured: a fall by 2 dB fails. Where they
+# are equal, or nearly, MOST_DB counts.
+TWO_SIZES_DB = json.loads((ROOT / "tests" / "data" / "two-sizes-db.json").read_text())
+SLACK_DB, MOST_DB = 2.0, 90.0
 WINDOW = Window(6, 6)
 COPIES = 400
 # (what, reference, dB, at least)
@@ -376,7 +381,8 @@ def test_the_large_frame_averaged_is_the_small_one(document: dict) -> None:
     big = render_frame(recipe, WINDOW, -1, *LARGE)
     averaged = cv2.resize(big, (640, 360), interpolation=cv2.INTER_AREA)
     found = code_psnr(averaged, render_frame(recipe, WINDOW, -1, *SMALL))
-    hold(title(document), "1920x1080 averaged to 640x360", found, SIZES_DB)
+    measured = min(TWO_SIZES_DB[title(document)], MOST_DB)
+    hold(title(document), "1920x1080 averaged to 640x360", found, measured - SLACK_DB)
 
 
 def test_the_figures_are_published(request: pytest.FixtureRequest) -> None:

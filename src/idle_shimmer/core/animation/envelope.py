@@ -248,7 +248,7 @@ class Keyframes(_Animated[V], Generic[V]):
     def with_easings(self, change: Callable[[Easing], Easing]) -> "Keyframes[V]":
         """Return a copy whose easings between keyframes are changed."""
         *changed, last = self.keyframes
-        made: list[Keyframe[V]] = [
+        made: list[Any] = [
             each.model_copy(update={"easing": change(each.easing)}) for each in changed
         ]
         return self.model_copy(update={"keyframes": (*made, last)})

@@ -1,4 +1,4 @@
-"""Steps that the compiler does not find: several numbers at once, and parts of arrays at no cost.
+"""Vector steps that the compiler does not find by itself.
 
 For use in kernels. Arrays are float32, contiguous and of one dimension; indices into them are int64
 and not checked: what is read and written must lie inside. In the checked mode (``jit.CHECKED``)
@@ -91,28 +91,6 @@ class Vectors:
     def nothing(self) -> Any:
         """Return what a call without a result returns."""
         return self._context.get_dummy_value()
-
-
-@intrinsic
-def _without_refcount(_context: Any, array: Any) -> Any:
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        given = Vectors(context, builder, signature, arguments).array(0)
-        given.meminfo = cgutils.get_null_value(given.meminfo.type)
-        given.parent = cgutils.get_null_value(given.parent.type)
-        return given._getvalue()
-
-    return array(array), codegen
-
-
-@kernel
-def _counted(array: Any) -> Any:
-    return array
-
-
-# Returns the same array (of any type) without counting references to it and its parts. Only for
-# arguments of a kernel, which its caller keeps alive meanwhile: slices of them are then free, while
-# counting, which is atomic, takes as long as a hundred floats for each.
-without_refcount = _without_refcount if is_on("without_refcount") else _counted
 
 
 @intrinsic

@@ -10,7 +10,6 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
-from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.geometry.edges import BLACK, SMEAR, coverage, fold, fold_with_sign
 from idle_shimmer.core.geometry.sampling import sample
 from idle_shimmer.core.picture.resampling import add_cubic, cubic_weights
@@ -87,7 +86,6 @@ def add_wide(
     """
     whole, halved, places = pyramid
     xs, ys = points
-    whole, halved, line = without_refcount(whole), without_refcount(halved), without_refcount(line)
     width, height = float(places[0, 2]), float(places[0, 1])
     for j in range(wide.shape[0]):
         if not wide[j] or covers[j] == 0:

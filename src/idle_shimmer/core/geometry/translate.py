@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import min_rows_per_thread, parallel_rows
-from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.geometry.edges import MIRROR, TILE, fold_index
 from idle_shimmer.core.geometry.inverse_map import Part
 from idle_shimmer.core.picture.encoding import Codes, Pixels
@@ -98,7 +97,6 @@ def translated_row(
 
     ``source`` is (H, W * 3); ``wide`` has room for three pixels more than ``out``, both flat.
     """
-    wide, out = without_refcount(wide), without_refcount(out)
     share = np.float32(1 / offsets.shape[0])
     for sample in range(offsets.shape[0]):
         fraction = weighted_row(source, offsets[sample], share, edge, i, left, wide)
@@ -117,7 +115,6 @@ def weighted_row(
     ``wide`` begins with the pixel before column ``left``. Returns the fraction of a column by which
     ``offset`` lies past whole ones, 0…1.
     """
-    source, wide = without_refcount(source), without_refcount(wide)
     height = source.shape[0]
     x, y = left + offset[0], i + offset[1]
     q, p = int(math.floor(x)), int(math.floor(y))

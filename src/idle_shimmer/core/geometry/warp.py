@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.compute.special_paths import is_on
 from idle_shimmer.core.geometry.edges import EDGE_CODE, SMEAR
 from idle_shimmer.core.geometry.footprint import (
@@ -210,8 +209,7 @@ def _sample_block(pyramid: Any, block: Any, sampling: Any, averaging: Any, out: 
 
     The only time sample is not added, but written.
     """
-    xs, ys = without_refcount(block.xs), without_refcount(block.ys)
-    covers, out = without_refcount(block.covers), without_refcount(out)
+    xs, ys, covers = block.xs, block.ys, block.covers
     length = xs.shape[1] - 2
     memory, line = row_points(length), np.empty(length * 4, np.float32)
     every, sharp = np.empty(length, np.float32), np.empty(length, np.float32)

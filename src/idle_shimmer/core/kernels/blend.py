@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import min_rows_per_thread, parallel_rows
-from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.picture.encoding import Encoding, Picture
 from idle_shimmer.core.picture.transfer import clamp01, linear_of_display_rows
 
@@ -68,7 +67,6 @@ def _blend_rows(
     one: Any, other: Any, plane_and_ramp: Any, target: Any, out: Any, first: int, end: int
 ) -> None:
     plane, ramp = plane_and_ramp
-    one, other, out = without_refcount(one), without_refcount(other), without_refcount(out)
     length = out.shape[1]
     shares, line = np.empty(length, np.float32), np.empty((1, length), np.float32)
     begin, stop = 0, 0

@@ -10,7 +10,6 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.compute.simd import without_refcount
 from idle_shimmer.core.compute.special_paths import is_on
 from idle_shimmer.core.picture.encoding import Pixels
 
@@ -34,7 +33,6 @@ def box_resample(pixels: Pixels, small_w: int, small_h: int) -> Pixels:
 @kernel
 def _average_rows(pixels: Any, box: Any, channels: int, out: Any, first: int, end: int) -> None:
     """Average boxes of (down, across) pixels: whole rows are summed first."""
-    pixels, out = without_refcount(pixels), without_refcount(out)
     down, across = box
     line, sums = np.empty(pixels.shape[1], np.float32), np.empty(pixels.shape[1], np.float32)
     share = np.float32(1 / (down * across))

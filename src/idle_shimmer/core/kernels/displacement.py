@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.compute.simd import RGB_BLOCK, merge_channels, without_refcount
+from idle_shimmer.core.compute.simd import RGB_BLOCK, merge_channels
 from idle_shimmer.core.geometry.edges import MIRROR
 from idle_shimmer.core.geometry.translate import weighted_row
 from idle_shimmer.core.picture.encoding import Pixels
@@ -69,8 +69,6 @@ def _merge(channels: Any, weights: Any, out: Any) -> None:
     """Interpolate red and blue between columns, and leave green."""
     red, green, blue = channels
     of_red, of_blue = weights
-    red, green = without_refcount(red), without_refcount(green)
-    blue, out = without_refcount(blue), without_refcount(out)
     merged = 0
     for n in range(0, out.shape[0] - RGB_BLOCK + 1, RGB_BLOCK):
         merge_channels((red, green, blue), weights, out, n)

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.compute.simd import BLOCK, mix_pixels, sum_taps, without_refcount
+from idle_shimmer.core.compute.simd import BLOCK, mix_pixels, sum_taps
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
 from idle_shimmer.core.kernels.box_resample import box_resample
 from idle_shimmer.core.picture.encoding import Pixels
@@ -99,11 +99,7 @@ def _convolve_row(pixels: Any, taps: Any, memory: Any, i: int, out: Any) -> None
     """Convolve down, then across."""
     across, down = taps
     up, below = memory.up, memory.below
-    pixels, wide, out = (
-        without_refcount(pixels),
-        without_refcount(memory.wide),
-        without_refcount(out),
-    )
+    wide = memory.wide
     height, length = pixels.shape
     for k in range(down.shape[0]):
         up[k] = (fold_index(i - k, height, MIRROR) - i) * length
@@ -163,7 +159,7 @@ def _enlarge_rows(
 ) -> None:
     """Convolve each small row once, and enlarge by linear interpolation."""
     columns, rows = enlarging
-    out, length = without_refcount(out), small.shape[1]
+    length = small.shape[1]
     memory = _row_memory(length, taps, channels)
     # Beyond the last pixel lies itself, for frames one pixel wide, and what a vector reads past it.
     line = np.zeros(length + 2 * channels + 1, np.float32)
