@@ -56,8 +56,8 @@ def test_it_passes_every_check_at_every_rate_and_shape(recipe: object) -> None:
     for window in (recipe.window, FEWEST):  # type: ignore[attr-defined]
         for rate, size in shapes:
             timeline = Timeline(recipe.recipe, window, Fraction(rate), size)  # type: ignore[attr-defined]
-            told = check_all(CheckContext(timeline))
-            assert [each for each in told if each.status != "ok"] == []
+            findings = check_all(CheckContext(timeline))
+            assert [each for each in findings if each.status != "ok"] == []
 
 
 @by_slug
@@ -75,7 +75,7 @@ def test_on_demo_clips_it_lands_and_changes_most_where_it_says(recipe: object, p
     assert all(frame_coverage(timeline, k).min() > 0.999 for k in window.offsets)
     changes = {k: np.abs(frames[k].astype(int) - frames[k - 1]).mean() for k in offsets[1:]}
     if "steady" in recipe.recipe.tags:  # type: ignore[attr-defined]
-        return  # It says that it stays at its height: the ends of that are not told apart.
+        return  # It says that it stays at its height: its ends look alike.
     middle = [k for k in changes if abs(window.u_of_frame(k)) < 0.75]
     assert max(changes, key=lambda k: changes[k]) in middle
 

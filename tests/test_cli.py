@@ -123,7 +123,7 @@ def test_video_files_have_the_frames_and_the_rate(
 
 
 @pytest.mark.parametrize(
-    ("change", "told"),
+    ("change", "message"),
     [
         ({"--incoming": "nowhere.mp4"}, "there is no file"),
         ({"--recipe": "nowhere.json"}, "--recipe: "),
@@ -142,7 +142,7 @@ def test_video_files_have_the_frames_and_the_rate(
     ],
 )
 def test_bad_input_is_one_clear_line_and_nothing_is_written(
-    change: dict[str, object], told: str, clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+    change: dict[str, object], message: str, clips: tuple[Path, Path], recipe: Path, tmp_path: Path
 ) -> None:
     out = tmp_path / "made" / "out.mp4"
     out.parent.mkdir()
@@ -152,7 +152,7 @@ def test_bad_input_is_one_clear_line_and_nothing_is_written(
     assert done.returncode == 2
     assert done.stderr.startswith("idle-shimmer: ")
     assert done.stderr.count("\n") == 1
-    assert told in done.stderr
+    assert message in done.stderr
     assert not list(out.parent.iterdir())
 
 
@@ -176,15 +176,15 @@ def test_the_catalogue_is_json() -> None:
     assert {"gaussian_blur", "roll"} <= {each["kind"] for each in listed["filters"]}
 
 
-def test_check_tells_what_is_off_and_exits_1_where_it_is_broken(
+def test_check_reports_and_exits_1_where_a_check_failed(
     clips: tuple[Path, Path], recipe: Path, tmp_path: Path
 ) -> None:
     given = options(clips, recipe, tmp_path / "unused")
     clean = run("check", *given, "--json")
     assert clean.returncode == 0, clean.stderr
-    told = json.loads(clean.stdout)["checks"]
-    assert told[0]["id"] == "landing"
-    assert {each["id"] for each in told} >= {"rest", "edges", "flashes"}
+    listed = json.loads(clean.stdout)["checks"]
+    assert listed[0]["id"] == "landing"
+    assert {each["id"] for each in listed} >= {"rest", "edges", "flashes"}
     off = {
         **FOUR_ROLLS,
         "filters": [{**FOUR_ROLLS["filters"][0], "y": {"kind": "travel", "amount": -4.25}}],
@@ -200,7 +200,7 @@ def test_check_tells_what_is_off_and_exits_1_where_it_is_broken(
     assert not (tmp_path / "unused").exists()
 
 
-def test_missing_spare_frames_are_a_finding_of_check_and_a_refusal_of_render(
+def test_missing_spare_frames_fail_the_check_and_the_render(
     clips: tuple[Path, Path], recipe: Path, tmp_path: Path
 ) -> None:
     given = [*options(clips, recipe, tmp_path / "out")[:-1], 1]
@@ -228,7 +228,7 @@ def test_the_recipe_book_is_listed_and_each_recipe_renders_from_its_json(
     assert unknown.stderr.startswith("idle-shimmer: NAME: there is no recipe 'whip-back'")
 
 
-def test_cuts_are_told_as_the_first_frames_of_new_shots(tmp_path: Path) -> None:
+def test_cuts_are_the_first_frames_of_new_shots(tmp_path: Path) -> None:
     rng = np.random.default_rng(3)
     looks = [rng.integers(0, 255, (12, 24, 3)).astype(np.uint8) for _ in range(3)]
     pictures = [cv2.resize(look, (192, 96)) for look in looks for _ in range(20)]

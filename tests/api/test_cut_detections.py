@@ -20,10 +20,10 @@ def finished(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, list[int]]
 def test_every_hard_cut_is_found_and_no_other(finished: tuple[Path, list[int]]) -> None:
     """Precision and recall 1 on hard cuts, with a dissolve and a flash that are none."""
     path, cuts = finished
-    told: list[tuple[int, int]] = []
-    scores = score_cuts(path, lambda done, total: told.append((done, total)))
+    progress: list[tuple[int, int]] = []
+    scores = score_cuts(path, lambda done, total: progress.append((done, total)))
     assert [each.frame for each in cuts_above(scores, 0.5)] == cuts
-    assert told[-1] == (len(scores), len(scores))
+    assert progress[-1] == (len(scores), len(scores))
 
 
 class Steady:

@@ -65,10 +65,10 @@ def test_a_muted_clip_is_silent_around_its_cut(client: TestClient, edit: dict) -
 
 
 def test_the_waveform_is_as_loud_as_the_tone(client: TestClient, clip_ids: list[str]) -> None:
-    told = client.get(f"/api/clips/{clip_ids[0]}/waveform").json()
+    waveform = client.get(f"/api/clips/{clip_ids[0]}/waveform").json()
     # 60 pictures at 25 a second; AAC pads the end of a file.
-    assert len(told["peaks"]) == pytest.approx(60, abs=4)
-    middle = told["peaks"][10:50]
+    assert len(waveform["peaks"]) == pytest.approx(60, abs=4)
+    middle = waveform["peaks"][10:50]
     assert max(middle) - min(middle) < 0.1
     assert min(middle) > 0.05
     assert client.get(f"/api/clips/{clip_ids[1]}/waveform").json()["peaks"] == []

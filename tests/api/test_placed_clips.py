@@ -24,14 +24,14 @@ def test_a_clip_is_trimmed_inside_its_frames_and_around_its_windows(
     trimmed = client.patch(path, json={"in_frame": 20, "out_frame": 40}).json()
     placed = trimmed["placed"][1]
     assert (placed["in_frame"], placed["out_frame"], placed["spare_after"]) == (20, 40, 20)
-    for change, told in (
+    for change, message in (
         ({"out_frame": 61}, "has frames 0 to 60"),
         ({"in_frame": 40}, "in must come before out"),
         ({"in_frame": 30}, "leave no room for the windows on two (8 at its start, 8 at its end)"),
     ):
         refused = client.patch(path, json=change)
         assert refused.status_code == 422
-        assert told in messages(refused)[0][1]
+        assert message in messages(refused)[0][1]
 
 
 def test_a_cut_goes_with_its_outgoing_clip(client: TestClient, edit: dict) -> None:

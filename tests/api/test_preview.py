@@ -1,4 +1,4 @@
-"""The live preview: order of work, stale work dropped, problems told."""
+"""The live preview: order of work, stale work dropped, problems reported."""
 
 import json
 from typing import Any
@@ -76,8 +76,8 @@ def test_only_the_latest_request_is_worked_on(client: TestClient, edit: dict) ->
 def test_problems_are_told_and_the_connection_stays(client: TestClient, edit: dict) -> None:
     with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
         socket.send_text(ask(1, recipe={"shutter": -5}))
-        told = parsed(socket.receive())
-        assert (told["kind"], told["id"], told["problems"][0]["field"]) == (
+        answer = parsed(socket.receive())
+        assert (answer["kind"], answer["id"], answer["problems"][0]["field"]) == (
             "problem",
             1,
             "recipe.shutter",
@@ -106,7 +106,7 @@ def test_the_checks_follow_once_the_strip_is_whole(client: TestClient, edit: dic
 
 
 def answers_until(socket: Any, kind: str, **more: object) -> list[dict[str, Any]]:
-    """What is told up to the answer of ``kind`` with these members."""
+    """The answers up to the answer of ``kind`` with these members."""
     answers: list[dict[str, Any]] = []
     while True:
         answers.append(parsed(socket.receive()))
@@ -121,10 +121,10 @@ def test_another_frame_of_the_same_state_is_made_next(client: TestClient, edit: 
         answers = answers_until(socket, "thumb")
         socket.send_text(json.dumps({"id": 1, "shown": -4, "sources": [-4]}))
         answers += answers_until(socket, "frame", offset=-4)
-        told = [(each["kind"], each["offset"]) for each in answers if "offset" in each]
-        assert ("source", -4) in told
+        received = [(each["kind"], each["offset"]) for each in answers if "offset" in each]
+        assert ("source", -4) in received
         # At most what was in the making came ahead of it.
-        thumbs = [each for each in told if each[0] == "thumb"]
+        thumbs = [each for each in received if each[0] == "thumb"]
         assert len(thumbs) < 10
         answers += answers_until(socket, "changes")
     thumbs = [each["offset"] for each in answers if each["kind"] == "thumb"]

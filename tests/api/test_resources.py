@@ -38,7 +38,7 @@ def test_the_same_file_is_stored_once(client: TestClient, files: list, clip_ids:
 
 
 @pytest.mark.parametrize(
-    ("name", "content", "told"),
+    ("name", "content", "message"),
     [
         ("junk.mp4", b"junk" * 999, "junk.mp4 is no video or picture that can be read"),
         ("empty.mp4", b"", "empty.mp4 is empty: it has 0 bytes"),
@@ -46,12 +46,12 @@ def test_the_same_file_is_stored_once(client: TestClient, files: list, clip_ids:
     ],
 )
 def test_a_file_that_is_no_video_is_refused_and_leaves_nothing(
-    client: TestClient, name: str, content: bytes, told: str
+    client: TestClient, name: str, content: bytes, message: str
 ) -> None:
     before = sorted(settings().media.rglob("*"))
     answer = client.post("/api/clips", params={"name": name}, content=content)
     assert answer.status_code == 422
-    assert told in messages(answer)[0][1]
+    assert message in messages(answer)[0][1]
     assert sorted(settings().media.rglob("*")) == before
 
 
@@ -145,7 +145,7 @@ def test_changes_are_undone_and_done_again_and_a_new_one_drops_what_was_undone(
 
 
 @pytest.mark.parametrize(
-    ("change", "field", "told"),
+    ("change", "field", "message"),
     [
         (
             {"recipe": {"filters": [{**BLUR, "radius": -1}]}},
@@ -163,13 +163,13 @@ def test_changes_are_undone_and_done_again_and_a_new_one_drops_what_was_undone(
     ],
 )
 def test_a_wrong_save_names_the_field_and_changes_nothing(
-    client: TestClient, edit: dict, change: dict, field: str, told: str
+    client: TestClient, edit: dict, change: dict, field: str, message: str
 ) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
     answer = save(client, cut, **change)
     assert answer.status_code == 422  # type: ignore[attr-defined]
     assert messages(answer)[0][0] == field
-    assert told in messages(answer)[0][1]
+    assert message in messages(answer)[0][1]
     assert client.get(f"/api/cuts/{cut['id']}").json() == cut
 
 

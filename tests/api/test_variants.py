@@ -14,9 +14,9 @@ def test_any_step_of_the_history_can_be_gone_to(client: TestClient, edit: dict) 
     path = f"/api/cuts/{cut['id']}/history"
     for frames in (5, 4, 3):
         cut = save(client, cut, before=frames, label=f"{frames} frames before").json()
-    told = client.get(path).json()
-    assert told["current"] == 4
-    assert [step["label"] for step in told["steps"]] == [
+    history = client.get(path).json()
+    assert history["current"] == 4
+    assert [step["label"] for step in history["steps"]] == [
         "New cut",
         "5 frames before",
         "4 frames before",

@@ -1,4 +1,4 @@
-"""Speed is measured only when asked for, by ./bench, and told in tables at the end."""
+"""Speed, measured only by ./benchmark and reported in tables at the end."""
 
 from collections.abc import Iterator
 from typing import Any
@@ -19,7 +19,7 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
 
 
 @pytest.fixture
-def tell() -> Iterator[Any]:
+def report() -> Iterator[Any]:
     """Puts a value into the table that is printed at the end."""
     return lambda name, value: FIGURES.append((name, value))
 

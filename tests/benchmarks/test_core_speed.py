@@ -24,7 +24,7 @@ from idle_shimmer.core.compute.parallel import threads
 from idle_shimmer.core.filters.base import GeometryFilter, PictureFilter
 from idle_shimmer.core.geometry.transforms import translation
 from idle_shimmer.core.geometry.warp import warp
-from idle_shimmer.core.kernels.directional_blur import streak
+from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
 from idle_shimmer.core.picture.encoding import linear_from_codes
 from idle_shimmer.core.recipe import recipe_from_json
@@ -125,30 +125,30 @@ def libavfilter(
 
 
 @pytest.mark.benchmark(group="a frame of roll + directional blur + dissolve, 640x360")
-def test_one_frame(benchmark: Any, tell: Any) -> None:
+def test_one_frame(benchmark: Any, report: Any) -> None:
     pair, recipe = photos((640, 360)), recipe_from_json(FOUR_ROLLS)
     benchmark(lambda: render_frame(recipe, Window(10, 10), -1, *pair))
-    tell(
-        "one frame, roll + streak + dissolve, 640x360",
+    report(
+        "one frame, roll + directional blur + dissolve, 640x360",
         f"{benchmark.stats.stats.median * 1000:.1f} ms (goal 12)",
     )
 
 
 @pytest.mark.benchmark(group="a window of 20 frames with JPEGs, 640x360")
-def test_a_window(benchmark: Any, tell: Any) -> None:
+def test_a_window(benchmark: Any, report: Any) -> None:
     pair, recipe, window = photos((640, 360)), recipe_from_json(FOUR_ROLLS), Window(10, 10)
 
     def whole() -> list[bytes]:
         return [jpeg(render_frame(recipe, window, offset, *pair)) for offset in window.offsets]
 
     benchmark(whole)
-    tell("20 frames with JPEGs, 640x360", f"{benchmark.stats.stats.median:.2f} s (goal 0.4)")
+    report("20 frames with JPEGs, 640x360", f"{benchmark.stats.stats.median:.2f} s (goal 0.4)")
 
 
 def shown(
     document: dict[str, Any], size: tuple[int, int], light: str = "linear"
 ) -> Callable[[], Any]:
-    """One pass on a picture in linear float32, as a stack applies it."""
+    """One filter on a picture in linear float32, as a stack applies it."""
     recipe = recipe_from_json({"light": light, "filters": [{"id": "it", **document}]})
     each = recipe.filters[0]
     timeline = Timeline(recipe, Window(10, 10), Fraction(25), size)
@@ -180,7 +180,7 @@ def cases(size: tuple[int, int]) -> Iterator[Case]:
     for share, angle in ((0.06, 0), (0.06, 90), (0.06, 30), (0.5, 30)):
         blur = {"kind": "directional_blur", "length": share, "angle": angle}
         yield (
-            f"streak, {share:.0%} of height at {angle} deg",
+            f"directional blur, {share:.0%} of height at {angle} deg",
             shown(blur, size),
             *filtered("dblur", f"angle={angle}:radius={share * height / 2}"),
         )
@@ -241,10 +241,10 @@ def disc_taps(radius: float) -> NDArray[np.float32]:
 
 
 @pytest.mark.parametrize("name", SIZES)
-def test_filters_beside_others(name: str, tell: Any) -> None:
+def test_filters_beside_others(name: str, report: Any) -> None:
     for what, ours, other, theirs in cases(SIZES[name]):
         mine, another = side_by_side(ours, theirs)
-        tell(
+        report(
             f"{what}, {name}",
             f"{mine:7.2f} ms, {other} {another:7.2f} ms, ratio {mine / another:.2f}",
         )
@@ -264,23 +264,23 @@ SIX_PASSES = {
 
 
 @pytest.mark.benchmark(group="a frame of six filters, 640x360")
-def test_six_passes(benchmark: Any, tell: Any) -> None:
+def test_six_filters(benchmark: Any, report: Any) -> None:
     pair, recipe = photos((640, 360)), recipe_from_json(SIX_PASSES)
     benchmark(lambda: render_frame(recipe, Window(10, 10), -1, *pair))
-    tell(
+    report(
         "one frame, six filters, 640x360",
         f"{benchmark.stats.stats.median * 1000:.1f} ms (goal 25)",
     )
 
 
-def test_memory_of_a_render(tell: Any) -> None:
+def test_memory_of_a_render(report: Any) -> None:
     """The most that a process holds while it renders a short window, and a ten times longer one."""
     for frames in (10, 100):
         script = MEMORY_SCRIPT.format(frames=frames)
         ran = subprocess.run(
             [sys.executable, "-c", script], capture_output=True, text=True, check=True
         )
-        tell(f"most memory, window of {frames} frames at 1920x1080", f"{ran.stdout.strip()} MB")
+        report(f"most memory, window of {frames} frames at 1920x1080", f"{ran.stdout.strip()} MB")
 
 
 MEMORY_SCRIPT = """
@@ -306,19 +306,19 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
 """
 
 
-def test_cost_against_length(tell: Any) -> None:
+def test_cost_against_length(report: Any) -> None:
     lit = linear_from_codes(photos((1920, 1080))[0])
     for share in (0.01, 0.02, 0.05, 0.1, 0.2, 0.5):
         size = share * 1080
         blur = median_ms(lambda size=size: gaussian(lit, sigma_x=size, sigma_y=size))
-        line = median_ms(lambda size=size: streak(lit, length_px=size, angle_deg=30))
-        tell(
+        line = median_ms(lambda size=size: directional_blur(lit, length_px=size, angle_deg=30))
+        report(
             f"cost at {share:.0%} of height, 1920x1080",
-            f"gaussian {blur:6.1f} ms, streak {line:6.1f} ms",
+            f"gaussian {blur:6.1f} ms, directional blur {line:6.1f} ms",
         )
 
 
-def test_roll_beside_opencv(tell: Any) -> None:
+def test_roll_beside_opencv(report: Any) -> None:
     for name, size in SIZES.items():
         lit = linear_from_codes(photos(size)[0])
         stage = translation((13.3, 7.7), "mirror")
@@ -330,7 +330,7 @@ def test_roll_beside_opencv(tell: Any) -> None:
                 lit, *maps, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT
             ),
         )
-        tell(
+        report(
             f"roll by a fraction, {name}",
             f"{mine:7.2f} ms, cv2.remap {theirs:7.2f} ms, ratio {mine / theirs:.2f}",
         )

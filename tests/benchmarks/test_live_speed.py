@@ -28,7 +28,7 @@ _WATCH = """() => {
 }"""
 
 
-def test_dragging(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:
+def test_dragging(page: Page, address: str, demo: dict[str, Any], report: Any) -> None:
     bench = BenchPage(page, address, demo["cuts"][3]["id"])
     for name in ("vignette", "grade"):
         bench.add_pass(name)
@@ -50,7 +50,7 @@ def test_dragging(page: Page, address: str, demo: dict[str, Any], tell: Any) -> 
     page.mouse.up()
     delays = sorted(page.evaluate("() => window.delays"))
     late = delays[int(0.95 * (len(delays) - 1))]
-    tell(
+    report(
         "drag, event to picture, four filters and a dissolve at 640x360",
         f"median {statistics.median(delays):.0f} ms (goal 60), 95th {late:.0f} ms (goal 120),"
         f" {len(delays)} pictures",
@@ -58,7 +58,7 @@ def test_dragging(page: Page, address: str, demo: dict[str, Any], tell: Any) -> 
 
 
 def test_the_strip_after_a_change(
-    page: Page, address: str, demo: dict[str, Any], tell: Any
+    page: Page, address: str, demo: dict[str, Any], report: Any
 ) -> None:
     """From one changed value to the last of 20 frames in the strip."""
     bench = BenchPage(page, address, demo["cuts"][0]["id"])
@@ -76,10 +76,12 @@ def test_the_strip_after_a_change(
             return performance.now() - asked;
         }"""
     )
-    tell("a changed value, to the whole strip of 20 frames", f"{took / 1000:.2f} s (goal 0.5)")
+    report("a changed value, to the whole strip of 20 frames", f"{took / 1000:.2f} s (goal 0.5)")
 
 
-def test_the_loop_holds_its_rate(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:
+def test_the_loop_holds_its_rate(
+    page: Page, address: str, demo: dict[str, Any], report: Any
+) -> None:
     """How many frames of the loop were shown, fresh, of those that came by in four seconds."""
     for frames in (20, 120):
         bench = BenchPage(page, address, demo["cuts"][3]["id"])
@@ -103,20 +105,20 @@ def test_the_loop_holds_its_rate(page: Page, address: str, demo: dict[str, Any],
             }"""
         )
         page.keyboard.press(" ")
-        tell(
+        report(
             f"loop of {frames} frames and its run-up, at 25 a second",
             f"{shown} of {passed:.0f} frames shown (goal: all)",
         )
 
 
-def test_opening(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:
+def test_opening(page: Page, address: str, demo: dict[str, Any], report: Any) -> None:
     """Cuts whose clips were not looked at before, by address and by key."""
     page.goto(address)
     page.goto(f"{address}/cuts/{demo['cuts'][0]['id']}")
     shown = "() => Number(document.querySelector('[data-testid=picture]')?.dataset.shownId) > 0"
     page.wait_for_function(shown)
     loaded = page.evaluate("() => performance.now()") / 1000
-    tell("page load to the first picture", f"{loaded:.2f} s (goal 1.5)")
+    report("page load to the first picture", f"{loaded:.2f} s (goal 1.5)")
     for place in range(1, len(demo["cuts"])):
         cut = demo["cuts"][place]
         page.evaluate("() => (window.asked = performance.now())")
@@ -127,10 +129,10 @@ def test_opening(page: Page, address: str, demo: dict[str, Any], tell: Any) -> N
             arg=[cut["id"], cut["before"] + cut["after"]],
         )
         took = page.evaluate("() => performance.now() - window.asked") / 1000
-        tell(f"cut {place + 1}, opened by key to the full strip", f"{took:.2f} s (goal 1)")
+        report(f"cut {place + 1}, opened by key to the full strip", f"{took:.2f} s (goal 1)")
 
 
-def test_the_book(page: Page, address: str, demo: dict[str, Any], tell: Any) -> None:
+def test_the_book(page: Page, address: str, demo: dict[str, Any], report: Any) -> None:
     """From the key to the first frames of every card in sight, on a cut that was not opened before."""
     BenchPage(page, address, demo["cuts"][2]["id"])
     page.evaluate("() => (window.asked = performance.now())")
@@ -146,4 +148,4 @@ def test_the_book(page: Page, address: str, demo: dict[str, Any], tell: Any) -> 
         }"""
     )
     took = page.evaluate("() => performance.now() - window.asked")
-    tell("recipe book, first frames of every card in sight", f"{took / 1000:.2f} s (goal 1)")
+    report("recipe book, first frames of every card in sight", f"{took / 1000:.2f} s (goal 1)")

@@ -56,7 +56,7 @@ def write_long(path: Path, gop: int) -> None:
 
 
 @pytest.mark.parametrize("gop", [25, 250])
-def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, tell: Any) -> None:
+def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, report: Any) -> None:
     path = tmp_path / f"Ten minutes, {gop}.mp4"
     write_long(path, gop)
     begun = time.perf_counter()
@@ -66,7 +66,7 @@ def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, tell: Any) -> 
     assert clip["frame_count"] == FRAMES_A_ROUND * ROUNDS
     megabytes = path.stat().st_size / 1e6
     title = f"ten minutes at 1920x1080, a keyframe every {gop} frames"
-    tell(f"{title}: ready to work on", f"{took:.1f} s for {megabytes:.0f} MB (goal: seconds)")
+    report(f"{title}: ready to work on", f"{took:.1f} s for {megabytes:.0f} MB (goal: seconds)")
     chosen = random.Random(gop)
     took_ms = []
     for _ in range(LOOKS):
@@ -76,7 +76,7 @@ def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, tell: Any) -> 
         took_ms.append((time.perf_counter() - begun) * 1000)
         assert answer.status_code == 200
     slowest = sorted(took_ms)[int(0.95 * LOOKS)]
-    tell(
+    report(
         f"{title}: any frame seen",
         f"median {statistics.median(took_ms):.0f} ms (goal 150), 95th {slowest:.0f} ms",
     )

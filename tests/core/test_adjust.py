@@ -1,4 +1,4 @@
-"""Whole recipes reshaped: what flips, what grows, what stays whole."""
+"""Adjustments of whole recipes: strength, snap and flips."""
 
 import cv2
 import numpy as np

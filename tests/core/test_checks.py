@@ -122,13 +122,13 @@ def test_a_black_edge_that_is_never_seen_is_fine() -> None:
 
 def test_a_level_roll_under_an_upright_streak_is_crossed() -> None:
     roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": travel(1)}
-    streak = {"id": "streak", "kind": "directional_blur", "angle": 90, "length": swell(0.1)}
-    finding = found("direction", roll, streak)
+    blur = {"id": "blur", "kind": "directional_blur", "angle": 90, "length": swell(0.1)}
+    finding = found("direction", roll, blur)
     assert (finding.status, round(finding.value)) == ("warning", 90)
     assert finding.fix is not None
     assert finding.fix.patch[0]["value"] == 0
-    assert found("direction", roll, {**streak, "angle": 188}).status == "ok"
-    assert found("direction", roll, {**streak, "angle": 168}).status == "warning"
+    assert found("direction", roll, {**blur, "angle": 188}).status == "ok"
+    assert found("direction", roll, {**blur, "angle": 168}).status == "warning"
 
 
 def test_a_blur_that_swells_before_its_movement_is_out_of_pace() -> None:
@@ -274,7 +274,7 @@ def test_every_check_is_run_in_its_order_and_reports_what_the_contract_names() -
     findings = check_all(context(recipe_from_json({}), frames=lambda _: None))
     assert [each.id for each in findings] == IDS
     for each in findings:
-        told = each.as_json()
-        assert set(told) >= {"id", "status", "value", "unit", "frame", "message", "fix"}
-        assert told["message"].endswith(".")
+        written = each.as_json()
+        assert set(written) >= {"id", "status", "value", "unit", "frame", "message", "fix"}
+        assert written["message"].endswith(".")
         assert each.status == "ok"

@@ -19,7 +19,7 @@ LIGHTS = ["linear", "display"]
 
 
 def working(kind: str, **more: object) -> dict[str, object]:
-    """The pass at the strength that the catalogue calls usual, held."""
+    """Return the filter at its usual strength, constant."""
     return {**usual_filter(kind), **more}
 
 
@@ -91,7 +91,7 @@ def test_half_opacity_is_half_way_in_the_light_of_the_recipe(kind: str, codes_pa
 
 
 @pytest.mark.parametrize("entry", catalogue()["filters"], ids=lambda entry: entry["kind"])
-def test_the_catalogue_tells_what_a_control_needs(entry: dict) -> None:
+def test_the_catalogue_has_what_a_control_needs(entry: dict) -> None:
     assert entry["title"]
     assert entry["purpose"].endswith(".")
     assert any(parameter.get("rest") is not None for parameter in entry["parameters"])

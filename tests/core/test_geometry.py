@@ -184,7 +184,7 @@ def test_there_and_back_is_the_input(photo: NDArray) -> None:
 
 
 def test_it_is_the_picture_entering_a_pass_that_is_extended(photo: NDArray) -> None:
-    """Shrunk with mirrored edges, then moved with black ones: black shows only where told."""
+    """Shrunk with mirrored edges, then moved with black ones: black shows only beyond the black edges."""
     height, width = photo.shape[:2]
     stages = [turned(photo, 0, 0.5, "mirror"), translation((width / 4, 0.0), "black")]
     cover = coverage_map(width, height, [stages])

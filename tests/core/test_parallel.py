@@ -1,4 +1,4 @@
-"""Kernels over bands of rows: every row once, errors told, several callers at once."""
+"""Kernels over bands of rows: every row once, errors reported, several callers at once."""
 
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor

@@ -25,7 +25,7 @@ FOUR_ROLLS = {
             "y": {"kind": "travel", "amount": -4, "easing": {"steepness": 0.8}},
         },
         {
-            "id": "streak",
+            "id": "blur",
             "kind": "directional_blur",
             "angle": 90,
             "length": {"kind": "swell", "peak": 0.06, "rise": "ease-in", "fall": "ease-out"},
@@ -60,7 +60,7 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
 
 
 @pytest.mark.parametrize(
-    ("document", "told"),
+    ("document", "message"),
     [
         ({"filters": [{**BLUR, "radius": -1}]}, "filters[0].radius: must be 0 to 2, not -1"),
         (
@@ -116,10 +116,10 @@ BLUR = {"id": "b", "kind": "gaussian_blur"}
         ([], "a recipe is a JSON object"),
     ],
 )
-def test_a_wrong_recipe_is_refused_by_field_and_remedy(document: object, told: str) -> None:
+def test_a_wrong_recipe_is_refused_by_field_and_remedy(document: object, message: str) -> None:
     with pytest.raises(RecipeError) as caught:
         recipe_from_json(json.dumps(document))
-    assert str(caught.value).startswith(told)
+    assert str(caught.value).startswith(message)
 
 
 def test_every_problem_is_told_once() -> None:

@@ -73,7 +73,7 @@ def test_zoom_and_spin_blurs_follow_scale_and_turns() -> None:
 
 
 @pytest.mark.parametrize(
-    ("filters", "told"),
+    ("filters", "message"),
     [
         ([{"id": "a", "kind": "directional_blur", "length": {"kind": "follow", "filter": "roll"}}],
          "filters: a.length follows 'roll', which does not move the picture: add a filter of the kind"),
@@ -81,10 +81,10 @@ def test_zoom_and_spin_blurs_follow_scale_and_turns() -> None:
          "filters[0].opacity: opacity cannot follow a movement"),
     ],
 )  # fmt: skip
-def test_a_follower_without_a_movement_is_refused(filters: list[dict], told: str) -> None:
+def test_a_follower_without_a_movement_is_refused(filters: list[dict], message: str) -> None:
     with pytest.raises(RecipeError) as caught:
         recipe_from_json({"filters": filters})
-    assert str(caught.value).startswith(told)
+    assert str(caught.value).startswith(message)
 
 
 MOVING = [

@@ -115,21 +115,21 @@ def test_a_list_carries_the_code_of_a_wipe() -> None:
 
 
 def test_what_a_list_cannot_carry_is_said() -> None:
-    told = " ".join(edl_losses(edit()))
-    assert "The filters of cuts 2 are left out." in told
+    losses = " ".join(edl_losses(edit()))
+    assert "The filters of cuts 2 are left out." in losses
     pushed = recipe_from_json({"mix": {"kind": "push"}})
     other = EditDocument("x", Fraction(25), None, edit().shots[:2], [Join(4, 4, pushed)])
     assert "The mixes of cuts 1 become hard cuts." in edl_losses(other)
 
 
 @pytest.mark.parametrize(
-    ("name", "text", "told"),
+    ("name", "text", "message"),
     [
         ("night.otio", "{nope", "night.otio cannot be read"),
         ("empty.otio", otio.adapters.write_to_string(otio.schema.Timeline("x"), "otio_json"),
          "holds no picture track"),
     ],
 )  # fmt: skip
-def test_what_is_no_edit_is_refused(name: str, text: str, told: str) -> None:
-    with pytest.raises(InvalidValue, match=told):
+def test_a_file_that_is_not_an_edit_is_refused(name: str, text: str, message: str) -> None:
+    with pytest.raises(InvalidValue, match=message):
         read_timeline(text, name)

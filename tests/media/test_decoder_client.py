@@ -39,17 +39,17 @@ def test_what_is_no_video_is_told_in_the_same_words(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    ("limit", "told"),
+    ("limit", "message"),
     [
         ({"memory_bytes": 30 << 20}, "made the decoder stop"),
         ({"seconds": 1e-6}, "took longer than"),
     ],
 )
 def test_a_file_beyond_its_limits_ends_its_own_process_alone(
-    tmp_path: Path, limit: dict, told: str
+    tmp_path: Path, limit: dict, message: str
 ) -> None:
     video = write_clip(tmp_path / "one.mp4", [numbered(n) for n in range(10)])
-    with pytest.raises(MediaError, match=told):
+    with pytest.raises(MediaError, match=message):
         probe_facts(video, Limits(**limit))
 
 

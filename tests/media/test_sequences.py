@@ -23,7 +23,7 @@ def test_every_picture_comes_back_bit_for_bit(rate: Fraction, tmp_path: Path) ->
 
 
 @pytest.mark.parametrize(
-    ("pictures", "told"),
+    ("pictures", "message"),
     [
         ([], "holds no pictures"),
         ([png(numbered(0)), b"GIF89a..."], "picture 2 of the sequence is no PNG"),
@@ -31,8 +31,10 @@ def test_every_picture_comes_back_bit_for_bit(rate: Fraction, tmp_path: Path) ->
         ([png(numbered(0)), png(numbered(1, 100, 50))], "picture 2 of the sequence is 100×50"),
     ],
 )
-def test_what_is_no_sequence_is_told(pictures: list[bytes], told: str, tmp_path: Path) -> None:
+def test_a_file_that_is_not_a_sequence_is_refused(
+    pictures: list[bytes], message: str, tmp_path: Path
+) -> None:
     source = tmp_path / "pictures"
     source.write_bytes(b"".join(pictures))
-    with pytest.raises(MediaError, match=told):
+    with pytest.raises(MediaError, match=message):
         join_pictures(source, Fraction(25), tmp_path / "out.mov")

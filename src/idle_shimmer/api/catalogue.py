@@ -45,7 +45,7 @@ class ParameterOut(BaseModel):
 
 
 class FilterOut(BaseModel):
-    """One kind of pass."""
+    """One kind of filter."""
 
     kind: str
     title: str

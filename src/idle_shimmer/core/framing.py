@@ -1,4 +1,4 @@
-"""How a clip is placed into the frame and matched to its neighbour, before any pass."""
+"""The framing of a clip: its placement and grade, before all filters."""
 
 from typing import Annotated
 

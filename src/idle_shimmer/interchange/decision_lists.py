@@ -77,21 +77,21 @@ def _code(recipe: Recipe) -> str | None:
 
 def edl_losses(edit: EditDocument) -> list[str]:
     """Return what a CMX 3600 list cannot carry of this edit, in sentences."""
-    told = []
+    losses = []
     recipes = [(n + 1, each.recipe) for n, each in enumerate(edit.joins)]
-    treated = [n for n, recipe in recipes if recipe.filters]
+    filtered = [n for n, recipe in recipes if recipe.filters]
     hard = [n for n, recipe in recipes if recipe.mix.kind != "cut" and _code(recipe) is None]
     wiped = [n for n, recipe in recipes if (_code(recipe) or "").startswith("W")]
-    if treated:
-        told.append(f"The filters of cuts {_listed(treated)} are left out.")
+    if filtered:
+        losses.append(f"The filters of cuts {_listed(filtered)} are left out.")
     if hard:
-        told.append(f"The mixes of cuts {_listed(hard)} become hard cuts.")
+        losses.append(f"The mixes of cuts {_listed(hard)} become hard cuts.")
     if wiped:
-        told.append(
+        losses.append(
             f"The wipes of cuts {_listed(wiped)} keep their shape's code, not their softness."
         )
-    told.append("Frame size and spare frames are not part of the format.")
-    return told
+    losses.append("Frame size and spare frames are not part of the format.")
+    return losses
 
 
 def _listed(numbers: list[int]) -> str:
@@ -112,8 +112,8 @@ def read_edl(text: str, name: str, rate: Fraction) -> EditDocument:
 
 def _mix_of(transition: Any) -> dict[str, Any]:
     """Return the mix of an event's transition, without its span."""
-    told = transition.metadata.get("cmx_3600", {}).get("transition", "")
-    wipe = _WIPE_CODE.match(str(told))
+    name = transition.metadata.get("cmx_3600", {}).get("transition", "")
+    wipe = _WIPE_CODE.match(str(name))
     if wipe is None:
         return {"kind": "dissolve"}
     code = int(wipe[1])

@@ -98,25 +98,25 @@ class _Decoder:
         return {}, next(self._sound, None)
 
 
-def facts_of(told: dict[str, Any]) -> MediaFacts:
+def facts_of(stored: dict[str, Any]) -> MediaFacts:
     """Return the facts from their JSON form."""
-    exact = {name: Fraction(told[name]) for name in ("pixel_aspect", "rate", "duration")}
-    return MediaFacts(**{**told, **exact, "notes": tuple(told["notes"])})
+    exact = {name: Fraction(stored[name]) for name in ("pixel_aspect", "rate", "duration")}
+    return MediaFacts(**{**stored, **exact, "notes": tuple(stored["notes"])})
 
 
-def index_of(told: dict[str, Any]) -> FrameIndex:
+def index_of(stored: dict[str, Any]) -> FrameIndex:
     """Return the index from its JSON form."""
     return FrameIndex(
-        tuple(told["pts"]),
-        tuple(told["keyframes"]),
-        Fraction(told["time_base"]),
-        told["last_duration"],
+        tuple(stored["pts"]),
+        tuple(stored["keyframes"]),
+        Fraction(stored["time_base"]),
+        stored["last_duration"],
     )
 
 
-def as_json(told: dict[str, Any]) -> bytes:
+def as_json(answer: dict[str, Any]) -> bytes:
     """Return one message; fractions are written as text."""
-    return json.dumps(told, default=str).encode()
+    return json.dumps(answer, default=str).encode()
 
 
 def _serve(connection: Connection) -> None:
@@ -125,14 +125,14 @@ def _serve(connection: Connection) -> None:
         request = json.loads(connection.recv_bytes())
         work: Callable[..., _Answer] = getattr(decoder, request.pop("do"))
         try:
-            told, array = work(**request)
+            answer, array = work(**request)
         except ShimmerError as error:
-            told, array = {"problem": error.message}, None
+            answer, array = {"problem": error.message}, None
         if array is None:
-            connection.send_bytes(as_json(told))
+            connection.send_bytes(as_json(answer))
             continue
         shape = {"shape": array.shape, "dtype": str(array.dtype)}
-        connection.send_bytes(as_json({**told, **shape}))
+        connection.send_bytes(as_json({**answer, **shape}))
         if array.size:
             connection.send_bytes(np.ascontiguousarray(array).data.cast("B"))
 

@@ -217,7 +217,7 @@ def _shown_size(frame: av.VideoFrame, aspect: Fraction) -> tuple[int, int]:
     return (frame.height, width) if frame.rotation % 180 else (width, frame.height)
 
 
-def _rate(index: FrameIndex, told: Fraction | None) -> tuple[Fraction, bool]:
+def _rate(index: FrameIndex, stated: Fraction | None) -> tuple[Fraction, bool]:
     """Return (frames per second, whether it is constant), from the times of the pictures.
 
     The rate that the file states is used where the times agree with it to a tick: times in whole
@@ -229,8 +229,8 @@ def _rate(index: FrameIndex, told: Fraction | None) -> tuple[Fraction, bool]:
     spread = float(np.abs(steps - steps.mean()).max())
     constant = spread <= max(1.0, _CONSTANT_RATE_TOLERANCE * float(steps.mean()))
     span_s = (index.pts[-1] - index.pts[0]) * index.time_base
-    if told and abs((index.count - 1) / told - span_s) <= _TICKS_OFF * index.time_base:
-        return _common_rate(told), constant
+    if stated and abs((index.count - 1) / stated - span_s) <= _TICKS_OFF * index.time_base:
+        return _common_rate(stated), constant
     return _common_rate((index.count - 1) / span_s), constant
 
 

@@ -39,7 +39,7 @@ class UnreadableDocument:
     raw: Any
 
     def side(self, name: str) -> int:
-        """Return the frames of a side of the window, as far as the document tells them."""
+        """Return the frames of a side of the window, as far as the document has them."""
         found = self.raw.get(name) if isinstance(self.raw, dict) else None
         return found if isinstance(found, int) and 1 <= found <= MAX_SIDE_FRAMES else 1
 

@@ -33,7 +33,7 @@ class Framings(BaseModel):
 
 
 class PreviewRequest(BaseModel):
-    """A state of the bench to be shown; ``sources`` are frames that are wanted untreated as well.
+    """A state of the bench to be shown; ``sources`` are frames whose original is requested as well.
 
     Without ``framing`` the clips have the framing that is saved.
     """
@@ -52,7 +52,7 @@ class PreviewRequest(BaseModel):
 
 
 class Focus(BaseModel):
-    """Another frame of the same state to show, and untreated sources to compare it with."""
+    """Another frame of the same state to show, and the originals to compare it with."""
 
     model_config = ConfigDict(extra="forbid")
 

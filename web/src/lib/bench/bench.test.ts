@@ -183,7 +183,7 @@ describe('a second window that saved first', () => {
 });
 
 describe('the window', () => {
-	it('ends where the clips and the neighbours end, and tells which', () => {
+	it('ends where the clips and the neighbours end, and says which', () => {
 		const bench = opened();
 		bench.setWindow(40, 25);
 		expect([bench.before, bench.after]).toEqual([30, 20]);

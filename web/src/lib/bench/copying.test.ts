@@ -11,7 +11,7 @@ const catalogue = {
 	filters: [
 		{ kind: 'roll', title: 'Roll', parameters: [{ ...amount, name: 'x', label: 'X' }] },
 		{
-			kind: 'streak',
+			kind: 'blur',
 			title: 'Streak',
 			parameters: [{ ...amount, name: 'length', label: 'Length' }]
 		}
@@ -50,21 +50,21 @@ beforeEach(() => {
 
 describe('a copied filter', () => {
 	it('is put after the selected one, under a name that is free there', () => {
-		const here = benchWith([filter('roll', 'roll'), filter('streak', 'streak')], 'roll');
+		const here = benchWith([filter('roll', 'roll'), filter('blur', 'blur')], 'roll');
 		copySelected(as(here));
 		paste(as(here));
-		expect(ids(here)).toEqual(['roll', 'roll-2', 'streak']);
+		expect(ids(here)).toEqual(['roll', 'roll-2', 'blur']);
 		expect(here.selected).toBe('roll-2');
 		paste(as(here));
-		expect(ids(here)).toEqual(['roll', 'roll-2', 'roll-3', 'streak']);
+		expect(ids(here)).toEqual(['roll', 'roll-2', 'roll-3', 'blur']);
 		expect(here.labels).toEqual(['Paste roll', 'Paste roll']);
 	});
 
 	it('rises and falls by itself where what it followed is missing', () => {
 		const follows = { kind: 'follow', filter: 'roll', shutter: 180 };
 		const source = benchWith(
-			[filter('roll', 'roll'), filter('streak', 'streak', { length: follows })],
-			'streak'
+			[filter('roll', 'roll'), filter('blur', 'blur', { length: follows })],
+			'blur'
 		);
 		copySelected(as(source));
 		const strange = benchWith([], 'mix');
@@ -83,7 +83,7 @@ describe('a copied transition', () => {
 	it('brings its window, its filters and its name', () => {
 		const source = benchWith([filter('roll', 'roll')], 'mix');
 		copyTransition(as(source));
-		const target = benchWith([filter('streak', 'streak')], 'streak');
+		const target = benchWith([filter('blur', 'blur')], 'blur');
 		[target.before, target.after] = [3, 3];
 		paste(as(target));
 		expect([target.before, target.after]).toEqual([8, 6]);

@@ -118,7 +118,7 @@ it('the speed of a curve is its slope per frame', () => {
 	expect(speeds([0, 1, 2], [0, 2, 4])).toEqual([2, 2, 2]);
 });
 
-describe('a change is told in the history', () => {
+describe('the label of a change in the history', () => {
 	const length = {
 		name: 'length',
 		label: 'Length',
@@ -126,23 +126,23 @@ describe('a change is told in the history', () => {
 		unit: 'height',
 		step: 0.005
 	};
-	const told = (was: Parameters<typeof changeLabel>[2], next: typeof was) =>
+	const label = (was: Parameters<typeof changeLabel>[2], next: typeof was) =>
 		changeLabel('Directional blur', length as Described, was, next ?? 0);
 	it('by what was changed of the curve', () => {
 		const swell = swellTo(0.04);
-		expect(told(swell, { ...swell, peak: 0.06 })).toBe(
+		expect(label(swell, { ...swell, peak: 0.06 })).toBe(
 			'Peak of directional blur length 4 % h → 6 % h'
 		);
-		expect(told(swell, { ...swell, rise: 'ease-out' })).toBe(
+		expect(label(swell, { ...swell, rise: 'ease-out' })).toBe(
 			'Rise of directional blur length: ease-out'
 		);
-		expect(told(swell, { ...swell, full_to: 0.5 })).toBe('Plateau of directional blur length');
-		expect(told(swell, 0.1)).toBe('Directional blur length: constant');
-		expect(told(0.1, swell)).toBe('Directional blur length: swell');
-		expect(told(keyframes, withoutKeyframe(keyframes, 1))).toBe(
+		expect(label(swell, { ...swell, full_to: 0.5 })).toBe('Plateau of directional blur length');
+		expect(label(swell, 0.1)).toBe('Directional blur length: constant');
+		expect(label(0.1, swell)).toBe('Directional blur length: swell');
+		expect(label(keyframes, withoutKeyframe(keyframes, 1))).toBe(
 			'Delete keyframe of directional blur length'
 		);
-		expect(told(keyframes, withKeyframe(keyframes, 1, { value: 3 }))).toBe(
+		expect(label(keyframes, withKeyframe(keyframes, 1, { value: 3 }))).toBe(
 			'Keyframe 2 of directional blur length'
 		);
 	});

@@ -15,7 +15,7 @@ describe('lanes out of sight', () => {
 	it('are counted at both ends, also where only a part of them is hidden', () => {
 		expect(outOfSight(LANES, 60, 260)).toEqual({ above: 2, below: 2 });
 	});
-	it('are not told for a few pixels', () => {
+	it('are not counted for a few pixels', () => {
 		expect(outOfSight(LANES, 8, 312)).toEqual({ above: 0, below: 0 });
 	});
 });

@@ -109,7 +109,7 @@ describe('asking', () => {
 		expect(later.map(({ id, recipe, shown }) => [id, recipe?.name, shown])).toEqual([[4, 'c', 1]]);
 	});
 
-	it('tells only the frame when only that is another', async () => {
+	it('sends only the frame when nothing else changed', async () => {
 		const preview = connected();
 		await refresh();
 		preview.showFrame(3, []);
@@ -118,7 +118,7 @@ describe('asking', () => {
 		expect(socket().sent.slice(1)).toEqual([{ id: 1, shown: 3, sources: [] }]);
 	});
 
-	it('asks for an untreated frame once, until the clips stand differently', async () => {
+	it('asks for an original frame once, until the framing changes', async () => {
 		const preview = connected();
 		await refresh();
 		await socket().picture({ id: 1, kind: 'source', offset: 2 });
@@ -153,7 +153,7 @@ describe('what arrives', () => {
 		expect(preview.isFresh(0)).toBe(false);
 	});
 
-	it('tells a problem until the next answer', () => {
+	it('shows a problem until the next answer', () => {
 		const preview = connected();
 		const problems = [
 			{ field: 'filters[0].radius', message: 'must be at least 0' },

@@ -28,7 +28,7 @@ const parameter = (name: string, more: object) => ({
 	...more
 });
 const kind = {
-	kind: 'streak',
+	kind: 'blur',
 	title: 'Streak',
 	family: 'blur',
 	purpose: 'Smears.',
@@ -67,10 +67,10 @@ describe('envelopes', () => {
 });
 
 describe('a new filter', () => {
-	const filter = newFilter(kind, ['streak', 'streak-2']);
+	const filter = newFilter(kind, ['blur', 'blur-2']);
 
 	it('takes a free id and moves as is usual', () => {
-		expect(filter.id).toBe('streak-3');
+		expect(filter.id).toBe('blur-3');
 		expect(filter).toMatchObject({
 			opacity: 1,
 			edge: 'tile',

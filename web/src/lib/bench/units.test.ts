@@ -13,7 +13,7 @@ describe('values as text', () => {
 		expect(valueText(parameter('deg', 1), 30)).toBe('30°');
 		expect(valueText(parameter('ratio'), 1.5)).toBe('150 %');
 	});
-	it('are told in the singular where they are one', () => {
+	it('are singular where they are one', () => {
 		expect(valueText(parameter('frames', 1), 1)).toBe('1 frame');
 		expect(valueText(parameter('turns'), -1)).toBe('-1 turn');
 		expect(valueText(parameter('stops', 0.1), 2)).toBe('2 stops');
@@ -22,7 +22,7 @@ describe('values as text', () => {
 		expect(valueText(parameter('frames', 1), travelBy(2))).toBe('+2 frames');
 		expect(valueText(parameter('frames', 1), travelBy(-4))).toBe('-4 frames');
 	});
-	it('tell points, switches and followers', () => {
+	it('name points, switches and follows', () => {
 		expect(valueText(parameter('none'), [0.254, 0.5])).toBe('0.25, 0.5');
 		expect(valueText(parameter('none'), true)).toBe('on');
 		expect(valueText(parameter('height'), { kind: 'follow', filter: 'roll', shutter: 180 })).toBe(

@@ -12,7 +12,7 @@ describe('beats', () => {
 	it('are thinned where there are too many to draw', () => {
 		expect(beatsIn(demo, 15_000, 100).length).toBeLessThanOrEqual(100);
 	});
-	it('tell the way to the nearest', () => {
+	it('give the distance to the nearest', () => {
 		expect([0, 7, 8, 14, 22].map((frame) => toNearestBeat(demo, frame))).toEqual([0, -7, 7, 1, -7]);
 	});
 	it('are counted from taps', () => {

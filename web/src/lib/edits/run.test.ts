@@ -96,7 +96,7 @@ describe('the run', () => {
 		const [one, other] = run.edit.cuts;
 		expect((one?.after ?? 0) + (other?.before ?? 0)).toBe(50);
 	});
-	it('tells what the server refuses and shows what holds there', async () => {
+	it('shows what the server refuses, and the state of the server', async () => {
 		server.refuses = 'move';
 		await run.shift('cut-0', 'seam', 3);
 		expect(toast.list.map(({ text }) => text)).toEqual(['The clip has no more frames.']);

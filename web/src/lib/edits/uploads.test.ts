@@ -59,7 +59,7 @@ it('sends one file after another, and hands over each as it is ready', async () 
 	expect(uploads.clips.map(({ name }) => name)).toEqual(['quay.mp4', 'sail.mov']);
 });
 
-it('tells why one file failed and goes on with the next', async () => {
+it('says why one file failed and goes on with the next', async () => {
 	const uploads = new Uploads();
 	const all = uploads.add([file('notes.txt'), file('sail.mov')]);
 	await settled();

@@ -26,7 +26,7 @@ it('stays until it is closed where something went wrong', () => {
 	expect(texts()).toEqual([]);
 });
 
-it('is told once however often it happens', () => {
+it('is shown once however often it happens', () => {
 	for (let n = 0; n < 5; n += 1) toast.error('The server does not answer.');
 	expect(texts()).toEqual(['The server does not answer.']);
 });
