@@ -243,3 +243,20 @@ def test_cuts_are_the_first_frames_of_new_shots(tmp_path: Path) -> None:
     refused = run("cuts", junk)
     assert refused.returncode == 2
     assert "junk.mp4 is no video" in refused.stderr
+
+
+def test_a_recipe_of_format_1_is_converted(tmp_path: Path) -> None:
+    old = tmp_path / "old.json"
+    scale = {"kind": "swell", "peak": 2.0}
+    filters = [{"id": "zoom", "kind": "transform", "scale": scale}]
+    old.write_text(json.dumps({"version": 1, "name": "Quay", "passes": filters}))
+    done = run("convert", old)
+    assert done.returncode == 0
+    made = json.loads(done.stdout)
+    assert made["format"] == 2
+    assert made["filters"][0]["scale"] == {**scale, "interpolation": "linear"}
+    assert recipe_from_json(made) == recipe_from_json(old.read_text())
+    old.write_text(json.dumps({"version": 1, "passes": [{"kind": "sparkle"}]}))
+    refused = run("convert", old)
+    assert refused.returncode != 0
+    assert "sparkle" in refused.stderr

@@ -129,3 +129,13 @@ def test_a_whole_recipe_is_adjusted(client: TestClient) -> None:
     body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "horizontal"}
     made = client.post("/api/adjust", json=body).json()["recipe"]["filters"][0]["x"]
     assert (made["amount"], made["easing"]) == (-3, {"steepness": 0.9})
+
+
+def test_suggested_windows_are_durations(client: TestClient) -> None:
+    usual, twice = (
+        client.get("/api/recipes", params={"rate": rate}).json()["built_in"]
+        for rate in ("25", "50")
+    )
+    assert [(each["before"], each["after"]) for each in twice] == [
+        (2 * each["before"], 2 * each["after"]) for each in usual
+    ]
