@@ -132,7 +132,7 @@ def _saved(saved: SavedRecipe, rate: Fraction) -> RecipeOut:
         return RecipeOut.of(str(saved.id), recipes.recipe_of(saved), rate, saved)
     except RecipeError as error:
         answer = RecipeOut.of(str(saved.id), Recipe(), rate, saved)
-        return answer.model_copy(update={"problem": saved.problem or str(error)})
+        return answer.model_copy(update={"problem": saved.problem or error.messages()})
 
 
 @router.post("/recipes", status_code=201)

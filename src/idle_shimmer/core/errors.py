@@ -31,6 +31,11 @@ class RecipeError(ShimmerError, ValueError):
     def __str__(self) -> str:
         return "; ".join(f"{path}: {text}" if path else text for path, text in self.problems)
 
+    def messages(self) -> str:
+        """Return the messages without the fields, as a text to be shown."""
+        text = "; ".join(text for _, text in self.problems)
+        return text[:1].upper() + text[1:]
+
 
 class SpareFramesMissing(ShimmerError, ValueError):
     """Shorten the mix's span, or move the in or out point, until the clips have the frames."""

@@ -89,7 +89,7 @@ def read_document(owner: Cut | CutVariant) -> CutDocument | UnreadableDocument:
     try:
         return CutDocument.model_validate(row.document)
     except ValidationError as error:
-        reason = row.problem or str(RecipeError(problems_of(error.errors())))
+        reason = row.problem or RecipeError(problems_of(error.errors())).messages()
         return UnreadableDocument(reason, row.document)
 
 

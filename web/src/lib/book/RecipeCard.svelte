@@ -77,7 +77,7 @@
 			<b>{entry.name}</b>
 		{/if}
 		{#if entry.problem}
-			<span class="small text-failed"
+			<span class="small text-failed problem" title={entry.problem}
 				><span aria-hidden="true">▮</span> Cannot be read: {entry.problem}</span
 			>
 		{:else}
@@ -90,7 +90,9 @@
 		{/if}
 		{#if onremove}
 			<span class="own">
-				<button class="bare-button small" onclick={() => (renaming = true)}>Rename</button>
+				{#if !entry.problem}
+					<button class="bare-button small" onclick={() => (renaming = true)}>Rename</button>
+				{/if}
 				<a
 					class="bare-button small"
 					href="/api/recipes/{entry.id}/file"
@@ -103,6 +105,13 @@
 </article>
 
 <style>
+	.problem {
+		display: -webkit-box;
+		overflow: hidden;
+		-webkit-box-orient: vertical;
+		-webkit-line-clamp: 3;
+		line-clamp: 3;
+	}
 	.card {
 		display: flex;
 		flex-direction: column;

@@ -207,7 +207,7 @@
 								<b>{cutName(cut)}</b>
 								{#if cut.problem}
 									<span class="small failed" title={cut.problem}
-										><span aria-hidden="true">▮</span> Cannot be read: {cut.problem}</span
+										><span aria-hidden="true">▮</span> {cut.problem}</span
 									>
 								{:else if cut.worst.status !== 'ok'}
 									<span class="small {cut.worst.status}" title={cut.worst.message}

@@ -48,17 +48,17 @@ def _convert_rows(
 
 def _recipe(document: Document) -> tuple[Document, str | None]:
     if not isinstance(document, dict):
-        return document, "the recipe is not a JSON object"
+        return document, "The recipe is not a JSON object"
     try:
         return to_newest_format(document), None
     except RecipeError as error:
-        return document, str(error)
+        return document, error.messages()
 
 
 def _cut(document: Document) -> tuple[Document, str | None]:
     """Convert ``{"before", "after", "recipe"}``."""
     if not isinstance(document, dict):
-        return document, "the cut is not a JSON object"
+        return document, "The cut is not a JSON object"
     if "recipe" not in document:
         return document, None
     recipe, problem = _recipe(document["recipe"])

@@ -33,7 +33,7 @@ export interface paths {
         };
         /**
          * List Clips
-         * @description Every imported clip, newest first.
+         * @description Return every imported clip, newest first.
          */
         get: operations["list_clips_api_clips_get"];
         put?: never;
@@ -41,8 +41,8 @@ export interface paths {
          * Import Clip
          * @description Import the file whose bytes are the body; ``name`` is its file name.
          *
-         *     The bytes go straight to disk. A file that is no video or picture is refused, and then, as
-         *     after a broken upload, nothing of it stays.
+         *     The body is streamed to disk. A file that is not a video or picture is refused; of it, and of an
+         *     interrupted upload, nothing stays.
          */
         post: operations["import_clip_api_clips_post"];
         delete?: never;
@@ -62,9 +62,9 @@ export interface paths {
         put?: never;
         /**
          * Import Sequence
-         * @description Import numbered pictures as one clip called ``name``, ``rate`` of them a second.
+         * @description Import a PNG sequence as one clip called ``name``, at ``rate`` pictures per second.
          *
-         *     The body is the PNG files one after another, in order. They are kept bit for bit.
+         *     The body is the PNG files, concatenated in order. They are stored bit for bit.
          */
         post: operations["import_sequence_api_clips_sequence_post"];
         delete?: never;
@@ -82,9 +82,9 @@ export interface paths {
         };
         /**
          * Clip Picture
-         * @description Picture ``number`` of the clip in its own counting, as JPEG of at most the given height.
+         * @description Return picture ``number`` of the clip's own pictures, as JPEG of at most the given height.
          *
-         *     ``near`` takes the nearest picture ahead that can be decoded alone: quick, for a row of film.
+         *     ``near`` returns the last keyframe at or before it: fast, for filmstrips.
          */
         get: operations["clip_picture_api_clips__clip_id__pictures__number__jpg_get"];
         put?: never;
@@ -104,7 +104,7 @@ export interface paths {
         };
         /**
          * Clip Waveform
-         * @description How loud the clip is along its time, to be drawn.
+         * @description Return the waveform of the clip.
          */
         get: operations["clip_waveform_api_clips__clip_id__waveform_get"];
         put?: never;
@@ -188,9 +188,9 @@ export interface paths {
         };
         /**
          * Export Edit
-         * @description The edit as OpenTimelineIO's JSON, or as a CMX 3600 edit decision list.
+         * @description Return the edit as OpenTimelineIO JSON, or as a CMX 3600 edit decision list.
          *
-         *     ``drop_frame`` is for lists at 29.97 or 59.94 frames a second.
+         *     ``drop_frame`` is for lists at 29.97 or 59.94 frames per second.
          */
         get: operations["export_edit_api_edits__edit_id__export__kind__get"];
         put?: never;
@@ -210,7 +210,7 @@ export interface paths {
         };
         /**
          * Export Notes
-         * @description What the format cannot carry.
+         * @description Return what the format cannot carry.
          */
         get: operations["export_notes_api_edits__edit_id__export__kind__notes_get"];
         put?: never;
@@ -232,7 +232,7 @@ export interface paths {
         put?: never;
         /**
          * Import Edit
-         * @description Make an edit of an .otio or .edl file (the body), whose media must be imported already.
+         * @description Create an edit from an .otio or .edl file (the body), whose media must have been imported.
          */
         post: operations["import_edit_api_edits_import_post"];
         delete?: never;
@@ -250,7 +250,7 @@ export interface paths {
         };
         /**
          * Cut Curves
-         * @description Every curve of a cut: filter, parameter, frame from the cut, value.
+         * @description Return every curve of a cut as CSV: filter, parameter, frame from the cut, value.
          */
         get: operations["cut_curves_api_cuts__cut_id__curves_csv_get"];
         put?: never;
@@ -270,7 +270,7 @@ export interface paths {
         };
         /**
          * List Edits
-         * @description Every edit, last changed first.
+         * @description Return every edit, last changed first.
          */
         get: operations["list_edits_api_edits_get"];
         put?: never;
@@ -612,7 +612,7 @@ export interface paths {
         put?: never;
         /**
          * Go To Step
-         * @description Go back, or forward, to a step of the history.
+         * @description Return to a step of the history, earlier or later.
          */
         post: operations["go_to_step_api_cuts__cut_id__history__number__post"];
         delete?: never;
@@ -630,7 +630,7 @@ export interface paths {
         };
         /**
          * Get Variants
-         * @description The pinned variants, oldest first.
+         * @description Return the pinned variants, oldest first.
          */
         get: operations["get_variants_api_cuts__cut_id__variants_get"];
         put?: never;
@@ -714,7 +714,7 @@ export interface paths {
         };
         /**
          * Cut Sound
-         * @description Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames ahead of the cut and ``after`` from it.
+         * @description Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it.
          */
         get: operations["cut_sound_api_cuts__cut_id__sound_get"];
         put?: never;
@@ -862,7 +862,7 @@ export interface paths {
         };
         /**
          * List Renders
-         * @description Every render, newest first.
+         * @description Return every render, newest first.
          */
         get: operations["list_renders_api_renders_get"];
         put?: never;
@@ -886,7 +886,7 @@ export interface paths {
         };
         /**
          * Get Render
-         * @description One render.
+         * @description Return one render.
          */
         get: operations["get_render_api_renders__render_id__get"];
         put?: never;
@@ -946,7 +946,7 @@ export interface paths {
         };
         /**
          * Render File
-         * @description The finished file.
+         * @description Return the finished file.
          */
         get: operations["render_file_api_renders__render_id__file_get"];
         put?: never;
@@ -1657,7 +1657,7 @@ export interface components {
         };
         /**
          * EditChange
-         * @description What to change of an edit; ``beats_per_minute`` 0 removes its beats.
+         * @description Changes of an edit; ``beats_per_minute`` 0 removes its beats.
          */
         EditChange: {
             /** Name */
@@ -1749,7 +1749,7 @@ export interface components {
         };
         /**
          * FilterOut
-         * @description One kind of pass.
+         * @description One kind of filter.
          */
         FilterOut: {
             /** Kind */
@@ -2456,7 +2456,7 @@ export interface components {
         };
         /**
          * NewRender
-         * @description What to render: one cut's window with ``margin`` frames around it, or a whole edit.
+         * @description A new render: one cut's window with ``margin`` frames around it, or a whole edit.
          */
         NewRender: {
             /** Edit */
@@ -2530,7 +2530,7 @@ export interface components {
         };
         /**
          * PlacedChange
-         * @description What to change of a placed clip; frames count the clip at the edit's rate.
+         * @description Changes of a placed clip; frames count the clip at the edit's rate.
          */
         PlacedChange: {
             /** In Frame */
@@ -2570,7 +2570,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description What is wrong with which field, and what to do; ``field`` is null where it concerns none.
+         * @description A field, what is wrong with it and what to do; ``field`` is null where there is none.
          */
         Problem: {
             /** Field */
@@ -2989,7 +2989,7 @@ export interface components {
         };
         /**
          * SeenCuts
-         * @description Several cuts as the editor saw them.
+         * @description Several cuts, with the versions that the editor saw.
          */
         SeenCuts: {
             /** Cuts */
@@ -3552,7 +3552,7 @@ export interface components {
         };
         /**
          * WaveformOut
-         * @description The loudest sample (0…1) of every 1 / ``peaks_per_second`` seconds; empty without sound.
+         * @description The peak (0…1) of every 1 / ``peaks_per_second`` seconds; empty without sound.
          */
         WaveformOut: {
             /** Peaks Per Second */
