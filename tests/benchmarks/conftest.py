@@ -14,7 +14,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     if not config.getoption("--run-bench"):
-        bench = [item for item in items if "tests/bench" in str(item.path)]
+        bench = [item for item in items if "tests/benchmarks" in str(item.path)]
         items[:] = [item for item in items if item not in bench]
 
 

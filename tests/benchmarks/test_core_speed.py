@@ -250,7 +250,7 @@ def test_filters_beside_others(name: str, report: Any) -> None:
         )
 
 
-SIX_PASSES = {
+SIX_FILTERS = {
     "mix": {"kind": "dissolve", "span": [-0.5, 0.5]},
     "filters": [
         {"kind": "roll", "edge": "tile", "y": {"kind": "travel", "amount": -4}},
@@ -265,7 +265,7 @@ SIX_PASSES = {
 
 @pytest.mark.benchmark(group="a frame of six filters, 640x360")
 def test_six_filters(benchmark: Any, report: Any) -> None:
-    pair, recipe = photos((640, 360)), recipe_from_json(SIX_PASSES)
+    pair, recipe = photos((640, 360)), recipe_from_json(SIX_FILTERS)
     benchmark(lambda: render_frame(recipe, Window(10, 10), -1, *pair))
     report(
         "one frame, six filters, 640x360",
@@ -290,7 +290,7 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.transition import Transition
-from tests.bench.test_core_speed import SIX_PASSES, photos
+from tests.benchmarks.test_core_speed import SIX_FILTERS, photos
 
 class Clip:
     name, count = "clip", 1000
@@ -299,7 +299,7 @@ class Clip:
 
 pair = [Clip(each) for each in photos((1920, 1080))]
 side = {frames} // 2
-made = Transition(*pair, 500, 500, Window(side, side), recipe_from_json(SIX_PASSES))
+made = Transition(*pair, 500, 500, Window(side, side), recipe_from_json(SIX_FILTERS))
 for _ in made.frames(1):
     pass
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)

@@ -31,7 +31,7 @@ _WATCH = """() => {
 def test_dragging(page: Page, address: str, demo: dict[str, Any], report: Any) -> None:
     bench = BenchPage(page, address, demo["cuts"][3]["id"])
     for name in ("vignette", "grade"):
-        bench.add_pass(name)
+        bench.add_filter(name)
         bench.wait_saved()
         expect(page.get_by_role("dialog")).to_be_hidden()
     page.keyboard.press("0")
@@ -86,7 +86,7 @@ def test_the_loop_holds_its_rate(
     for frames in (20, 120):
         bench = BenchPage(page, address, demo["cuts"][3]["id"])
         if frames == 120:
-            page.get_by_label("Frames of the whole window").fill("120")
+            page.get_by_label("Duration", exact=True).fill("120")
             page.keyboard.press("Enter")
             bench.wait_saved()
         page.locator("body").click(position={"x": 640, "y": 60})

@@ -80,13 +80,13 @@ class Scene:
                 yield partial(neighbour.transition.fetch, offset)
 
     def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
-        """Return what ``request`` asks for; missing spare frames are held."""
+        """Return what ``request`` asks for; a missing spare frame shows the nearest one."""
         framing = request.framing or self.saved_framing
         window = Window(request.before, request.after)
         return self._transition(small, framing, request.recipe, window)
 
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
-        """Return any recipe on the strip's small pictures; missing spare frames are held."""
+        """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
         return self._transition(True, self.saved_framing, recipe, window)
 
     def cut_frames(self) -> tuple[Codes, Codes]:

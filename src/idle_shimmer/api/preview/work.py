@@ -20,7 +20,7 @@ from idle_shimmer.curves import curves_of
 
 
 class Dropped(Exception):
-    """A newer request has arrived: this one is no longer wanted."""
+    """A newer request has arrived: this one is obsolete."""
 
 
 class Work:
