@@ -55,7 +55,7 @@ def test_a_rotation_flag_is_carried_out(tmp_path: Path) -> None:
 
 
 def test_variable_rate_is_mapped_by_time(tmp_path: Path) -> None:
-    """Pictures of 40 and 80 ms in turn: at 25 frames a second every second one shows twice."""
+    """Pictures of 40 and 80 ms in turn: at 25 fps every other one is shown twice."""
     times, now = [], 0
     for n in range(20):
         times.append(now)

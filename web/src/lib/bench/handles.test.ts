@@ -85,7 +85,7 @@ describe('keyframes', () => {
 		});
 		expect(withKeyframe(keyframes, 0, { at: -2 }).keyframes[0]?.at).toBe(-1);
 	});
-	it('are added with the easing that they divide, and taken out but for the last', () => {
+	it('are added with the easing of the divided segment, and deleted except for the last', () => {
 		const more = withNewKeyframe(keyframes, -0.5, 1);
 		expect(more.keyframes.map((each) => [each.at, each.easing])).toEqual([
 			[-1, 'ease-in'],
