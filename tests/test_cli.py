@@ -242,7 +242,7 @@ def test_cuts_are_the_first_frames_of_new_shots(tmp_path: Path) -> None:
     junk.write_bytes(b"junk" * 99)
     refused = run("cuts", junk)
     assert refused.returncode == 2
-    assert "junk.mp4 is no video" in refused.stderr
+    assert "junk.mp4 is not a video" in refused.stderr
 
 
 def test_a_recipe_of_format_1_is_converted(tmp_path: Path) -> None:

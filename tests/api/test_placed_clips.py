@@ -26,7 +26,7 @@ def test_a_clip_is_trimmed_inside_its_frames_and_around_its_windows(
     assert (placed["in_frame"], placed["out_frame"], placed["spare_after"]) == (20, 40, 20)
     for change, message in (
         ({"out_frame": 61}, "has frames 0 to 60"),
-        ({"in_frame": 40}, "in must come before out"),
+        ({"in_frame": 40}, "the in frame must be before the out frame"),
         ({"in_frame": 30}, "leave no room for the windows on two (8 at its start, 8 at its end)"),
     ):
         refused = client.patch(path, json=change)

@@ -40,9 +40,9 @@ def test_the_same_file_is_stored_once(client: TestClient, files: list, clip_ids:
 @pytest.mark.parametrize(
     ("name", "content", "message"),
     [
-        ("junk.mp4", b"junk" * 999, "junk.mp4 is no video or picture that can be read"),
+        ("junk.mp4", b"junk" * 999, "junk.mp4 is not a video or picture that can be read"),
         ("empty.mp4", b"", "empty.mp4 is empty: it has 0 bytes"),
-        ("../../up.mp4", b"junk" * 999, "up.mp4 is no video"),
+        ("../../up.mp4", b"junk" * 999, "up.mp4 is not a video"),
     ],
 )
 def test_a_file_that_is_no_video_is_refused_and_leaves_nothing(
@@ -109,7 +109,7 @@ def test_numbered_pictures_become_one_clip(client: TestClient) -> None:
     assert (clip["name"], clip["rate"], clip["frame_count"]) == ("lanterns", "12", 12)
     broken = client.post("/api/clips/sequence", params=asked, content=pictures[:-9])
     assert broken.status_code == 422
-    assert "picture 12 of the sequence is cut off" in messages(broken)[0][1]
+    assert "picture 12 of the sequence is truncated" in messages(broken)[0][1]
 
 
 def test_a_save_that_races_another_is_refused_and_says_so(client: TestClient, edit: dict) -> None:

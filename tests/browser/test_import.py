@@ -23,7 +23,7 @@ def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path:
     page.get_by_label("Clips", exact=True).set_input_files([files[0], junk, files[1]])
     listed = page.get_by_role("list", name="Files").get_by_role("listitem")
     expect(listed.nth(0)).to_contain_text("320×180, 60 frames")
-    expect(listed.nth(1)).to_contain_text("notes.mp4 is no video or picture that can be read")
+    expect(listed.nth(1)).to_contain_text("notes.mp4 is not a video or picture that can be read")
     expect(listed.nth(2)).to_contain_text("60 frames")
     page.get_by_role("button", name="Create edit").click()
     page.wait_for_url("**/edits/*")

@@ -91,7 +91,7 @@ def test_drop_frame_keeps_up_with_the_clock() -> None:
     assert "00:09:59:12" in edl_text(long)
     back = read_edl(edl_text(long, drop_frame=True), "x.edl", NTSC)
     assert back.shots[0].out_frame == 17982
-    with pytest.raises(InvalidValue, match="no drop-frame count"):
+    with pytest.raises(InvalidValue, match="no drop-frame timecode"):
         edl_text(edit(), drop_frame=True)
 
 
@@ -127,7 +127,7 @@ def test_what_a_list_cannot_carry_is_said() -> None:
     [
         ("night.otio", "{nope", "night.otio cannot be read"),
         ("empty.otio", otio.adapters.write_to_string(otio.schema.Timeline("x"), "otio_json"),
-         "holds no picture track"),
+         "has no video track"),
     ],
 )  # fmt: skip
 def test_a_file_that_is_not_an_edit_is_refused(name: str, text: str, message: str) -> None:

@@ -34,7 +34,7 @@ def test_the_facts_are_those_read_in_this_process(tmp_path: Path) -> None:
 def test_what_is_no_video_is_told_in_the_same_words(tmp_path: Path) -> None:
     junk = tmp_path / "junk.mp4"
     junk.write_bytes(b"junk" * 999)
-    with pytest.raises(MediaError, match=r"junk\.mp4 is no video or picture that can be read"):
+    with pytest.raises(MediaError, match=r"junk\.mp4 is not a video or picture that can be read"):
         probe_facts(junk)
 
 

@@ -106,9 +106,9 @@ def test_a_still_has_no_end(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("name", "content", "message"),
     [
-        ("junk.mp4", b"no video at all " * 400, "junk.mp4 is no video or picture"),
+        ("junk.mp4", b"no video at all " * 400, "junk.mp4 is not a video or picture"),
         ("empty.mov", b"", "empty.mov is empty"),
-        ("page.mkv", b"<html></html>", "is no video or picture"),
+        ("page.mkv", b"<html></html>", "is not a video or picture"),
     ],
 )
 def test_a_file_that_is_no_video_is_told_in_words(
@@ -130,7 +130,7 @@ def test_sound_without_pictures_and_a_missing_file_are_told(tmp_path: Path) -> N
         frame.sample_rate = 48000
         container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
-    with pytest.raises(MediaError, match="holds no pictures"):
+    with pytest.raises(MediaError, match="has no pictures"):
         read_facts(path)
     with pytest.raises(MediaError, match="there is no file"):
         read_facts(tmp_path / "nowhere.mp4")

@@ -25,9 +25,9 @@ def test_every_picture_comes_back_bit_for_bit(rate: Fraction, tmp_path: Path) ->
 @pytest.mark.parametrize(
     ("pictures", "message"),
     [
-        ([], "holds no pictures"),
-        ([png(numbered(0)), b"GIF89a..."], "picture 2 of the sequence is no PNG"),
-        ([png(numbered(0))[:-20]], "picture 1 of the sequence is cut off"),
+        ([], "has no pictures"),
+        ([png(numbered(0)), b"GIF89a..."], "picture 2 of the sequence is not a PNG"),
+        ([png(numbered(0))[:-20]], "picture 1 of the sequence is truncated"),
         ([png(numbered(0)), png(numbered(1, 100, 50))], "picture 2 of the sequence is 100×50"),
     ],
 )

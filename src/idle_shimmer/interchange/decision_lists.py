@@ -30,7 +30,7 @@ def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
     """
     if drop_frame and not drops_frames(edit.rate):
         raise InvalidValue(
-            f"timecode at {edit.rate} fps has no drop-frame timecode: use non-drop",
+            f"{edit.rate} fps has no drop-frame timecode: use non-drop",
             field="drop_frame",
         )
     # Non-drop timecode counts at the next whole rate.
