@@ -30,6 +30,14 @@ _MIN_PAIRS = 3
 _TAKEN = 1.05
 
 
+# With names of paths only those are measured; the other rows of the table stay.
+_RESULTS = ROOT / "var" / "special-paths.json"
+
+
+def _measured_before() -> dict[str, Any]:
+    return json.loads(_RESULTS.read_text(encoding="utf-8")) if _RESULTS.exists() else {}
+
+
 @dataclass(frozen=True)
 class SpecialPath:
     """A name for ``IDLE_SHIMMER_OFF``, what it is and when it is taken, filters that may take it."""
@@ -223,6 +231,6 @@ if __name__ == "__main__":
         serve()
     else:
         names = [each for each in sys.argv[1:] if not each.startswith("-")]
-        results = measure(names)
-        if not names:
-            write(results)
+        results = {**_measured_before(), **measure(names)}
+        _RESULTS.write_text(json.dumps(results), encoding="utf-8")
+        write(results)

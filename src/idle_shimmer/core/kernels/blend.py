@@ -50,8 +50,9 @@ def blend(one: Picture, other: Picture, share: float | Share, encoding: Encoding
     # Codes are weighted as they are and divided by 255 with the weights.
     target = _TARGET[encoding], np.float32(1 / 255 if from_codes else 1), from_codes
     min_rows = min_rows_per_thread(width)
-    shares = _smallest(share.plane), ramp
-    parallel_rows(_blend_rows, height, first, second, shares, target, out, min_rows=min_rows)
+    # Read-only planes are passed by themselves: inside a tuple they would be another type.
+    plane, how = _smallest(share.plane), (ramp, target)
+    parallel_rows(_blend_rows, height, first, second, plane, how, out, min_rows=min_rows)
     return Picture(out.reshape(height, width, 3), encoding)
 
 
@@ -63,10 +64,8 @@ def _smallest(plane: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 @kernel
-def _blend_rows(
-    one: Any, other: Any, plane_and_ramp: Any, target: Any, out: Any, first: int, end: int
-) -> None:
-    plane, ramp = plane_and_ramp
+def _blend_rows(one: Any, other: Any, plane: Any, how: Any, out: Any, first: int, end: int) -> None:
+    ramp, target = how
     length = out.shape[1]
     shares, line = np.empty(length, np.float32), np.empty((1, length), np.float32)
     begin, stop = 0, 0
