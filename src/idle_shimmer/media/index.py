@@ -47,10 +47,6 @@ class FrameIndex:
         """Return the last picture at or before ``number`` from which decoding can start."""
         return self.keyframes[max(0, bisect_right(self.keyframes, number) - 1)]
 
-    def time_of(self, number: int) -> Fraction:
-        """Return the seconds from the first picture to picture ``number``."""
-        return (self.pts[number] - self.pts[0]) * self.time_base
-
     def shown_at(self, time: Fraction) -> int:
         """Return the picture on screen at ``time`` seconds; after the end, the last one."""
         return self.number_at(self.pts[0] + time / self.time_base)
