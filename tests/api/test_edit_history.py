@@ -1,4 +1,6 @@
-"""The way back from arranging, moving cuts, beats, muting and the waveform."""
+"""The history of edits: undo, redo, versions; moving cuts, beats, muting and the waveform."""
+
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from fastapi.testclient import TestClient
@@ -32,16 +34,137 @@ def test_every_step_of_arranging_is_undone(client: TestClient, edit: dict) -> No
 
 
 def test_a_cut_is_moved_and_all_else_stays(client: TestClient, edit: dict) -> None:
-    path = f"/api/cuts/{edit['cuts'][0]['id']}"
-    before = client.get(path).json()
-    moved = client.post(f"{path}/move", json={"by": -5}).json()
-    assert moved["edit_frame"] == before["edit_frame"] - 5
-    now = client.get(f"/api/edits/{edit['id']}").json()
+    cut = edit["cuts"][0]["id"]
+    before = client.get(f"/api/cuts/{cut}").json()
+    path = f"/api/edits/{edit['id']}/cuts/move"
+    now = client.post(path, json={"moves": [{"cut": cut, "by": -5}]}).json()["edit"]
+    assert client.get(f"/api/cuts/{cut}").json()["edit_frame"] == before["edit_frame"] - 5
+    assert now["undo_label"] == "Move cut by -5 frames"
     assert run_of(now)[:2] == [("one", 12, 43), ("two", 7, 48)]
     assert now["frame_count"] == edit["frame_count"]
-    refused = client.post(f"{path}/move", json={"by": -8})
+    refused = client.post(path, json={"moves": [{"cut": cut, "by": -8}]})
     assert refused.status_code == 422
     assert "the incoming clip two has no more" in messages(refused)[0][1]
+
+
+def test_several_cuts_move_in_one_step_and_those_without_room_stay(
+    client: TestClient, edit: dict
+) -> None:
+    path = f"/api/edits/{edit['id']}"
+    moves = [{"cut": cut["id"], "by": by} for cut, by in zip(edit["cuts"], (3, -40), strict=True)]
+    answer = client.post(f"{path}/cuts/move", json={"moves": moves}).json()
+    assert len(answer["stayed"]) == 1
+    assert run_of(answer["edit"])[0] == ("one", 12, 51)
+    assert run_of(client.post(f"{path}/undo").json()) == run_of(edit)
+
+
+def test_what_is_undone_can_be_redone_until_something_new_is_done(
+    client: TestClient, edit: dict
+) -> None:
+    """Names, beats, windows and recipes on cuts are steps like any other."""
+    path = f"/api/edits/{edit['id']}"
+    cut = edit["cuts"][0]
+    client.patch(path, json={"name": "Night tide"})
+    client.patch(path, json={"beats_per_minute": 120})
+    window = f"{path}/cuts/{cut['id']}/window"
+    assert client.put(window, json={"before": 5, "after": 7}).status_code == 200
+    client.patch(f"{path}/placed/{edit['placed'][0]['id']}", json={"muted": True})
+    done = client.get(path).json()
+    assert done["undo_label"].startswith("Mute")
+    for _ in range(4):
+        back = client.post(f"{path}/undo").json()
+    assert back["undo_label"] is None
+    assert back["redo_label"] == "Rename to Night tide"
+    first = [(each["name"], each["beats_per_minute"]) for each in (edit, back)]
+    assert first[0] == first[1]
+    assert back["cuts"][0]["before"] == cut["before"]
+    for _ in range(4):
+        again = client.post(f"{path}/redo").json()
+    for fact in ("name", "beats_per_minute"):
+        assert again[fact] == done[fact]
+    assert (again["cuts"][0]["before"], again["cuts"][0]["after"]) == (5, 7)
+    assert again["placed"][0]["muted"]
+    assert client.post(f"{path}/redo").status_code == 404
+    client.post(f"{path}/undo")
+    assert client.patch(path, json={"name": "Another"}).json()["redo_label"] is None
+
+
+def test_a_transition_changed_since_a_step_keeps_its_newer_state(
+    client: TestClient, edit: dict
+) -> None:
+    path = f"/api/edits/{edit['id']}"
+    cut = edit["cuts"][0]["id"]
+    client.put(f"{path}/cuts/{cut}/window", json={"before": 5, "after": 7})
+    save(client, client.get(f"/api/cuts/{cut}").json(), before=6, label="on the bench")
+    back = client.post(f"{path}/undo").json()
+    assert back["cuts"][0]["before"] == 6
+
+
+def test_a_change_of_an_outdated_edit_is_refused(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    placed = f"{path}/placed/{edit['placed'][0]['id']}"
+    seen = {"version": edit["version"]}
+    first = client.patch(placed, json={"out_frame": 40}, params=seen).json()
+    assert first["version"] == edit["version"] + 1
+    requests = [
+        client.patch(placed, json={"out_frame": 41}, params=seen),
+        client.patch(path, json={"name": "Late"}, params=seen),
+        client.post(f"{placed}/split", json={"at_frame": 30}, params=seen),
+        client.delete(placed, params=seen),
+        client.post(f"{path}/undo", params=seen),
+    ]
+    assert [each.status_code for each in requests] == [409] * 5
+    assert "changed in another window" in messages(requests[0])[0][1]
+    now = client.get(path).json()
+    assert now["version"] == first["version"]
+    assert run_of(now) == run_of(first)
+
+
+def test_arranging_in_parallel_leaves_an_edit_that_can_be_read(
+    client: TestClient, edit: dict
+) -> None:
+    """Split beside remove beside trim, eight rounds: each answers, and the edit stays whole."""
+    path = f"/api/edits/{edit['id']}"
+    with ThreadPoolExecutor(3) as pool:
+        for _ in range(8):
+            now = client.get(path).json()
+            one, *_, last = now["placed"]
+            middle = (one["in_frame"] + one["out_frame"]) // 2
+            tries = [
+                pool.submit(
+                    client.post, f"{path}/placed/{one['id']}/split", json={"at_frame": middle}
+                ),
+                pool.submit(client.delete, f"{path}/placed/{last['id']}"),
+                pool.submit(client.patch, path, json={"name": "In parallel"}),
+            ]
+            assert {each.result().status_code for each in tries} <= {200, 404, 422}
+            after = client.get(path).json()
+            assert [each["position"] for each in after["placed"]] == list(
+                range(len(after["placed"]))
+            )
+            assert len(after["cuts"]) == len(after["placed"]) - 1
+
+
+def test_the_parts_of_one_clip_are_numbered(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    after = client.post(
+        f"{path}/placed/{edit['placed'][0]['id']}/split", json={"at_frame": 30}
+    ).json()
+    assert [each["name"] for each in after["placed"]] == [
+        "one, shot 1",
+        "one, shot 2",
+        "two",
+        "three",
+    ]
+
+
+def test_a_deleted_edit_is_listed_until_it_is_restored(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    client.delete(path)
+    listed = client.get("/api/edits/deleted").json()
+    assert edit["id"] in [each["id"] for each in listed]
+    client.post(f"{path}/restore")
+    assert edit["id"] not in [each["id"] for each in client.get("/api/edits/deleted").json()]
 
 
 def test_the_beats_of_an_edit_are_set_and_taken_away(client: TestClient, edit: dict) -> None:

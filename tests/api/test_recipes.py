@@ -100,8 +100,8 @@ def test_a_recipe_goes_on_several_cuts_at_once_and_back(client: TestClient, edit
     assert amounts == [-1, 1]
     late = client.post(path, json=body)
     assert late.status_code == 409
-    now = [{"cut": cut["id"], "version": cut["version"]} for cut in applied["cuts"]]
-    back = client.post(f"{path}/undo", json={"cuts": now}).json()
+    assert applied["undo_label"] == "Apply Whip left"
+    back = client.post(f"/api/edits/{edit['id']}/undo").json()
     assert [cut["recipe_name"] for cut in back["cuts"]] == ["Untitled"] * 2
 
 

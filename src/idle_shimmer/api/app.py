@@ -9,6 +9,7 @@ from fastapi.staticfiles import StaticFiles
 
 import idle_shimmer
 from idle_shimmer.api import (
+    activity,
     catalogue,
     clips,
     cut_detections,
@@ -37,6 +38,7 @@ def create_app(pages: Path | None = None) -> FastAPI:
     )
     errors.install(app)
     for resource in (
+        activity,
         catalogue,
         clips,
         cut_detections,

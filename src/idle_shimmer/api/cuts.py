@@ -10,7 +10,7 @@ from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import CutOut
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store import cuts, edit_history, edits, placed_clips
+from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Cut
@@ -44,7 +44,7 @@ def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
     document = CutDocument(before=change.before, after=change.after, recipe=change.recipe)
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id, for_change=True)
-        _require_room(cut, document)
+        require_room(cut, change.before, change.after)
         cuts.save(session, cut, change.version, document, change.label)
         edits.touch(session, cut.outgoing.edit)
         return CutOut.from_row(cut)
@@ -70,23 +70,6 @@ def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
     return _step(cut_id, seen.version, 1)
 
 
-class MoveBy(BaseModel):
-    """How many frames later the cut comes; negative for earlier."""
-
-    by: Annotated[int, Field(ge=-100_000, le=100_000)]
-
-
-@router.post("/{cut_id}/move")
-def move_cut(cut_id: uuid.UUID, move: MoveBy) -> CutOut:
-    """Move a cut: its two clips are trimmed against each other; other cuts stay at their frames."""
-    with session_scope() as session:
-        cut = cuts.cut_by_id(session, cut_id, for_change=True)
-        edit = cut.outgoing.edit
-        edit_history.record(session, edit, f"Move cut by {move.by:+d} frames")
-        placed_clips.move_cut(session, edit, cut, move.by)
-        return CutOut.from_row(cut)
-
-
 def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id, for_change=True)
@@ -95,13 +78,10 @@ def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
         return CutOut.from_row(cut)
 
 
-def _require_room(cut: Cut, document: CutDocument) -> None:
+def require_room(cut: Cut, before: int, after: int) -> None:
     """Refuse a window that runs past its clip or into a neighbour's window."""
-    shown = CutOut.from_row(cut)
-    for side, wanted, most in (
-        ("before", document.before, shown.most_before),
-        ("after", document.after, shown.most_after),
-    ):
+    room = edits.room_of(cut)
+    for side, wanted, most in (("before", before, room.before), ("after", after, room.after)):
         if wanted > most:
             raise InvalidValue(
                 f"{wanted} frames reach past the clip or into the next cut's window: use at most {most}",

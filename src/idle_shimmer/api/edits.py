@@ -1,18 +1,23 @@
 """Edits: create, list, rename, arrange, apply recipes, delete."""
 
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session, object_session
 
+from idle_shimmer.api.cuts import require_room
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.schemas import CutOut, EditOut
+from idle_shimmer.api.schemas import DeletedEditOut, EditOut
 from idle_shimmer.core.adjust import flip
 from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.orientation import Axis
-from idle_shimmer.core.recipe import Recipe, SuggestedWindow
+from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
 from idle_shimmer.store import clips, cuts, edit_history, edits, placed_clips
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -21,6 +26,8 @@ from idle_shimmer.store.models import Edit, PlacedClip
 
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
+# A change is refused with 409 where the edit has another version; without one it is not compared.
+Seen = Annotated[int | None, Query(description="The version of the edit that the editor saw")]
 
 
 Side = Annotated[int, Field(ge=16, le=16384)]
@@ -93,11 +100,63 @@ class Applied(SeenCuts):
     flip_alternate: Axis | None = None
 
 
+class WindowSides(BaseModel):
+    """The frames of a window ahead of the cut, and from it."""
+
+    before: SideFrames
+    after: SideFrames
+
+
+class CutMove(BaseModel):
+    """A cut, and how many frames later it comes; negative for earlier."""
+
+    cut: uuid.UUID
+    by: Annotated[int, Field(ge=-100_000, le=100_000)]
+
+
+class CutMoves(BaseModel):
+    """Cuts to move."""
+
+    moves: Annotated[list[CutMove], Field(min_length=1, max_length=1000)]
+
+
+class MovedOut(BaseModel):
+    """The edit, and why cuts stayed where they are."""
+
+    edit: EditOut
+    stayed: list[str]
+
+
+@contextmanager
+def changing(edit_id: uuid.UUID, seen_version: int | None, label: str) -> Iterator[Edit]:
+    """Return the edit, locked, to be changed inside as one step of its history."""
+    with session_scope() as session:
+        edit = edits.edit_for_change(session, edit_id, seen_version)
+        with edit_history.recorded(session, edit, label):
+            yield edit
+        edits.touch(session, edit)
+
+
+def session_of(edit: Edit) -> Session:
+    """Return the session that ``edit`` is read in."""
+    session = object_session(edit)
+    if session is None:
+        raise RuntimeError("the edit is not read in a session")
+    return session
+
+
 @router.get("")
 def list_edits() -> list[EditOut]:
     """Return every edit, last changed first."""
     with session_scope() as session:
         return [EditOut.of(edit) for edit in edits.all_edits(session)]
+
+
+@router.get("/deleted")
+def list_deleted_edits() -> list[DeletedEditOut]:
+    """Return the deleted edits that can still be restored, last deleted first."""
+    with session_scope() as session:
+        return [DeletedEditOut.of(edit) for edit in edits.deleted_edits(session)]
 
 
 @router.post("", status_code=201)
@@ -124,37 +183,35 @@ def get_edit(edit_id: uuid.UUID) -> EditOut:
 
 
 @router.patch("/{edit_id}")
-def change_edit(edit_id: uuid.UUID, change: EditChange) -> EditOut:
+def change_edit(edit_id: uuid.UUID, change: EditChange, version: Seen = None) -> EditOut:
     """Rename an edit, or set the beats of its music."""
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
+    with changing(edit_id, version, _change_label(change)) as edit:
         if change.name is not None:
             edit.name = change.name.strip()
         if change.beats_per_minute is not None:
             edit.beats_per_minute = change.beats_per_minute or None
         if change.beat_offset_s is not None:
             edit.beat_offset_s = change.beat_offset_s
-        edits.touch(session, edit)
-        return EditOut.of(edit)
+    return EditOut.by_id(edit_id)
 
 
 @router.post("/{edit_id}/clips")
-def add_clip(edit_id: uuid.UUID, added: AddedClip) -> EditOut:
+def add_clip(edit_id: uuid.UUID, added: AddedClip, version: Seen = None) -> EditOut:
     """Place a clip at the end of an edit."""
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
-        edit_history.record(session, edit, "Add clip")
+    with changing(edit_id, version, "Add clip") as edit:
+        session = session_of(edit)
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
-        return EditOut.of(edit)
+    return EditOut.by_id(edit_id)
 
 
 @router.patch("/{edit_id}/placed/{placed_id}")
-def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange) -> EditOut:
+def change_placed(
+    edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange, version: Seen = None
+) -> EditOut:
     """Trim, reframe, mute or move a placed clip."""
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
-        placed = placed_clips.placed_by_id(edit, placed_id)
-        edit_history.record(session, edit, _step_name(change, placed))
+    with changing(edit_id, version, "Change clip") as edit:
+        session, placed = session_of(edit), placed_clips.placed_by_id(edit, placed_id)
+        edit_history.rename_latest(session, edit, _step_name(change, placed))
         if change.muted is not None:
             placed.muted = change.muted
         if change.in_frame is not None or change.out_frame is not None:
@@ -165,38 +222,51 @@ def change_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, change: PlacedChange
             placed_clips.frame(session, edit, placed, change.framing)
         if change.position is not None:
             placed_clips.move(session, edit, placed, change.position)
-        return EditOut.of(edit)
+    return EditOut.by_id(edit_id)
 
 
 @router.post("/{edit_id}/placed/{placed_id}/split")
-def split_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt) -> EditOut:
+def split_placed(
+    edit_id: uuid.UUID, placed_id: uuid.UUID, where: SplitAt, version: Seen = None
+) -> EditOut:
     """Split a placed clip at a frame, which makes a cut inside one shot."""
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
-        edit_history.record(session, edit, "Split clip")
-        placed_clips.split(
-            session, edit, placed_clips.placed_by_id(edit, placed_id), where.at_frame
-        )
-        return EditOut.of(edit)
+    with changing(edit_id, version, "Split clip") as edit:
+        placed = placed_clips.placed_by_id(edit, placed_id)
+        placed_clips.split(session_of(edit), edit, placed, where.at_frame)
+    return EditOut.by_id(edit_id)
 
 
 @router.delete("/{edit_id}/placed/{placed_id}")
-def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID) -> EditOut:
+def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, version: Seen = None) -> EditOut:
     """Remove a placed clip from the edit."""
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
-        edit_history.record(session, edit, "Remove clip")
-        placed_clips.remove(session, edit, placed_clips.placed_by_id(edit, placed_id))
-        return EditOut.of(edit)
+    with changing(edit_id, version, "Remove clip") as edit:
+        placed_clips.remove(session_of(edit), edit, placed_clips.placed_by_id(edit, placed_id))
+    return EditOut.by_id(edit_id)
 
 
 @router.post("/{edit_id}/undo")
-def undo_edit_step(edit_id: uuid.UUID) -> EditOut:
-    """Undo the last step: a trim, move, split, framing, mute, or a clip added or removed."""
+def undo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
+    """Undo the last step of the edit."""
     with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
-        edit_history.undo(session, edit)
-        return EditOut.of(edit)
+        edit_history.undo(session, edits.edit_for_change(session, edit_id, version))
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/{edit_id}/redo")
+def redo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
+    """Redo the step that was undone last."""
+    with session_scope() as session:
+        edit_history.redo(session, edits.edit_for_change(session, edit_id, version))
+    return EditOut.by_id(edit_id)
+
+
+def _change_label(change: EditChange) -> str:
+    if change.name is not None:
+        return f"Rename to {change.name.strip()}"
+    if change.beats_per_minute is not None:
+        tempo = change.beats_per_minute
+        return f"Tempo {tempo:g} BPM" if tempo else "Remove beat grid"
+    return "First beat"
 
 
 def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
@@ -210,35 +280,68 @@ def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
 
 
 @router.post("/{edit_id}/apply")
-def apply_recipe(edit_id: uuid.UUID, wanted: Applied) -> EditOut:
+def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> EditOut:
     """Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile."""
     other = flip(wanted.recipe, wanted.flip_alternate) if wanted.flip_alternate else None
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
+    with changing(edit_id, version, f"Apply {wanted.recipe.name}") as edit:
+        session, rate = session_of(edit), parse_rate(edit.rate)
         for place, seen in enumerate(_in_order(edit, wanted.cuts)):
             cut = cuts.cut_by_id(session, seen.cut, for_change=True)
             recipe = other if other is not None and place % 2 else wanted.recipe
             window = cuts.window_of(cut)
             if wanted.window is not None:
-                room, suggested = CutOut.from_row(cut), wanted.window.at_rate(parse_rate(edit.rate))
+                suggested, room = wanted.window.at_rate(rate), edits.room_of(cut)
                 window = Window(
-                    min(suggested.before, room.most_before), min(suggested.after, room.most_after)
+                    min(suggested.before, room.before), min(suggested.after, room.after)
                 )
             changed = CutDocument(before=window.before, after=window.after, recipe=recipe)
             cuts.save(session, cut, seen.version, changed, f"Apply {recipe.name}")
-        edits.touch(session, edit)
-        return EditOut.of(edit)
+    return EditOut.by_id(edit_id)
 
 
-@router.post("/{edit_id}/apply/undo")
-def undo_apply(edit_id: uuid.UUID, seen: SeenCuts) -> EditOut:
-    """Undo one change on several cuts at once, such as ``apply``."""
-    with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
-        for each in seen.cuts:
-            cuts.step(cuts.cut_by_id(session, each.cut, for_change=True), each.version, -1)
-        edits.touch(session, edit)
-        return EditOut.of(edit)
+@router.put("/{edit_id}/cuts/{cut_id}/window")
+def set_window(
+    edit_id: uuid.UUID, cut_id: uuid.UUID, window: WindowSides, version: Seen = None
+) -> EditOut:
+    """Set the window of a cut; its transition stays as it is."""
+    with changing(edit_id, version, "Change window") as edit:
+        session = session_of(edit)
+        cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
+        was, document = cuts.window_of(cut), cuts.document_of(cut)
+        require_room(cut, window.before, window.after)
+        label = f"Window {was.before} | {was.after} → {window.before} | {window.after}"
+        edit_history.rename_latest(session, edit, label)
+        changed = document.model_copy(update={"before": window.before, "after": window.after})
+        cuts.save(session, cut, cut.version, changed, label)
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/{edit_id}/cuts/move")
+def move_cuts(edit_id: uuid.UUID, wanted: CutMoves, version: Seen = None) -> MovedOut:
+    """Move cuts, each a rolling trim of its clips, in one step.
+
+    A cut whose clips have no more frames stays; ``stayed`` says why, cut by cut.
+    """
+    stayed: list[str] = []
+    count = len(wanted.moves)
+    label = f"Move {count} cuts" if count > 1 else f"Move cut by {wanted.moves[0].by:+d} frames"
+    with changing(edit_id, version, label) as edit:
+        session = session_of(edit)
+        for move in wanted.moves:
+            cut = cuts.cut_by_id(session, _require_cut(edit, move.cut), for_change=True)
+            try:
+                placed_clips.move_cut(session, edit, cut, move.by)
+            except InvalidValue as error:
+                stayed.append(error.message)
+        if len(stayed) == count:
+            raise InvalidValue(stayed[0], field="by")
+    return MovedOut(edit=EditOut.by_id(edit_id), stayed=stayed)
+
+
+def _require_cut(edit: Edit, cut_id: uuid.UUID) -> uuid.UUID:
+    if all(cut.id != cut_id for cut in edits.cuts_of(edit)):
+        raise NotFound("this cut is no longer in the edit: load the edit again", field="cut")
+    return cut_id
 
 
 def _in_order(edit: Edit, chosen: list[SeenCut]) -> list[SeenCut]:

@@ -3,7 +3,7 @@
 import re
 import uuid
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
@@ -181,6 +181,13 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
         answer = RenderOut.of(render)
     defer_render(str(render_id))
     return answer
+
+
+@router.delete("/{render_id}", status_code=204, response_class=Response)
+def delete_render(render_id: uuid.UUID) -> None:
+    """Delete a render that has ended, with its file."""
+    with session_scope() as session:
+        renders.delete_render(session, renders.render_by_id(session, render_id))
 
 
 @router.get("/{render_id}/file", response_class=FileResponse)

@@ -16,6 +16,7 @@ from idle_shimmer.store import cuts as cut_store
 from idle_shimmer.store import edit_history, placed_clips
 from idle_shimmer.store import edits as edit_store
 from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
 
 
@@ -40,9 +41,13 @@ class ClipOut(BaseModel):
 
 
 class PlacedOut(BaseModel):
-    """A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited."""
+    """A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
+
+    ``name`` is the clip's, numbered where the edit shows several parts of one clip.
+    """
 
     id: uuid.UUID
+    name: str
     clip: ClipOut
     position: int
     in_frame: int
@@ -53,11 +58,12 @@ class PlacedOut(BaseModel):
     muted: bool
 
     @classmethod
-    def of(cls, placed: PlacedClip, rate: Fraction) -> "PlacedOut":
+    def of(cls, placed: PlacedClip, rate: Fraction, name: str) -> "PlacedOut":
         """Return the answer for a row, in an edit at ``rate``."""
         count = edit_store.conformed_count(placed.clip, rate)
         return cls(
             id=placed.id,
+            name=name,
             clip=ClipOut.of(placed.clip),
             position=placed.position,
             in_frame=placed.in_frame,
@@ -101,7 +107,7 @@ class CutSummary(BaseModel):
 class EditOut(BaseModel):
     """An edit with its clips in order and the cuts between them.
 
-    ``undo_label`` names the step that can be undone.
+    ``undo_label`` and ``redo_label`` name the steps that can be undone and redone.
     """
 
     id: uuid.UUID
@@ -110,17 +116,28 @@ class EditOut(BaseModel):
     height: int
     rate: str
     changed_at: datetime
+    version: int
     frame_count: int
     beats_per_minute: float | None
     beat_offset_s: float
     undo_label: str | None
+    redo_label: str | None
     placed: list[PlacedOut]
     cuts: list[CutSummary]
 
     @classmethod
+    def by_id(cls, edit_id: uuid.UUID) -> "EditOut":
+        """Return the answer for an edit as it is stored. Raises NotFound."""
+        with session_scope() as session:
+            return cls.of(edit_store.edit_by_id(session, edit_id))
+
+    @classmethod
     def of(cls, edit: Edit) -> "EditOut":
         """Return the answer for a row."""
-        rate = parse_rate(edit.rate)
+        rate, names = parse_rate(edit.rate), placed_clips.names_in(edit)
+        session = object_session(edit)
+        undo = edit_history.next_undo(session, edit.id) if session is not None else None
+        redo = edit_history.next_redo(session, edit.id) if session is not None else None
         return cls(
             id=edit.id,
             name=edit.name,
@@ -128,19 +145,33 @@ class EditOut(BaseModel):
             height=edit.height,
             rate=edit.rate,
             changed_at=edit.changed_at,
+            version=edit.version,
             frame_count=sum(each.out_frame - each.in_frame for each in edit.placed),
             beats_per_minute=edit.beats_per_minute,
             beat_offset_s=edit.beat_offset_s,
-            undo_label=_undo_label(edit),
-            placed=[PlacedOut.of(each, rate) for each in edit.placed],
+            undo_label=undo.label if undo else None,
+            redo_label=redo.label if redo else None,
+            placed=[PlacedOut.of(each, rate, names[each.id]) for each in edit.placed],
             cuts=[CutSummary.of(cut) for cut in edit_store.cuts_of(edit)],
         )
 
 
-def _undo_label(edit: Edit) -> str | None:
-    session = object_session(edit)
-    step = edit_history.latest(session, edit.id) if session is not None else None
-    return step.label if step is not None else None
+class DeletedEditOut(BaseModel):
+    """A deleted edit that can still be restored, until ``kept_until``."""
+
+    id: uuid.UUID
+    name: str
+    deleted_at: datetime
+    kept_until: datetime
+
+    @classmethod
+    def of(cls, edit: Edit) -> "DeletedEditOut":
+        """Return the answer for a deleted row."""
+        deleted_at = edit.deleted_at
+        if deleted_at is None:
+            raise ValueError(f"the edit {edit.id} is not deleted")
+        kept_until = deleted_at + edit_store.KEPT_DELETED
+        return cls(id=edit.id, name=edit.name, deleted_at=deleted_at, kept_until=kept_until)
 
 
 class CutOut(BaseModel):
@@ -164,6 +195,7 @@ class CutOut(BaseModel):
     most_before: int
     most_after: int
     version: int
+    edit_version: int
     undo_label: str | None
     redo_label: str | None
     before: int
@@ -183,8 +215,7 @@ class CutOut(BaseModel):
         document, window = cut_store.read_document(cut), cut_store.window_of(cut)
         recipe = document.recipe if isinstance(document, CutDocument) else Recipe()
         labels = {each.number: each.label for each in cut.revisions}
-        taken_before = cut_store.window_of(cuts[place - 1]).after if place > 0 else 0
-        taken_after = cut_store.window_of(cuts[place + 1]).before if place + 1 < len(cuts) else 0
+        room, names = edit_store.room_of(cut), placed_clips.names_in(edit)
         return cls(
             id=cut.id,
             edit_id=edit.id,
@@ -198,17 +229,18 @@ class CutOut(BaseModel):
             previous_id=cuts[place - 1].id if place > 0 else None,
             next_id=cuts[place + 1].id if place + 1 < len(cuts) else None,
             edit_frame=sum(each.out_frame - each.in_frame for each in edit.placed[: place + 1]),
-            most_before=outgoing.out_frame - outgoing.in_frame - taken_before,
-            most_after=incoming.out_frame - incoming.in_frame - taken_after,
+            most_before=room.before,
+            most_after=room.after,
             version=cut.version,
+            edit_version=edit.version,
             undo_label=labels[cut.current] if cut.current > 1 else None,
             redo_label=labels.get(cut.current + 1),
             before=window.before,
             after=window.after,
             recipe=recipe_to_json(recipe),
             problem=None if isinstance(document, CutDocument) else document.reason,
-            outgoing=PlacedOut.of(outgoing, rate),
-            incoming=PlacedOut.of(incoming, rate),
+            outgoing=PlacedOut.of(outgoing, rate, names[outgoing.id]),
+            incoming=PlacedOut.of(incoming, rate, names[incoming.id]),
         )
 
 

@@ -2,14 +2,14 @@
 
 import uuid
 
-from sqlalchemy import update
+from sqlalchemy import exists, select, update
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.store.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
-from idle_shimmer.store.models import CutDetection
+from idle_shimmer.store.models import Clip, CutDetection, PlacedClip
 
 
 def detection_of(session: Session, clip_id: uuid.UUID) -> CutDetection:
@@ -20,6 +20,18 @@ def detection_of(session: Session, clip_id: uuid.UUID) -> CutDetection:
             "the cuts of this clip have not been detected: start the detection", field="clip"
         )
     return found
+
+
+def open_detections(session: Session) -> list[tuple[CutDetection, Clip]]:
+    """Return the detections that run, or whose clip is in no edit yet, with their clips."""
+    unused = ~exists().where(PlacedClip.clip_id == CutDetection.clip_id)
+    wanted = select(CutDetection, Clip).join(Clip, Clip.id == CutDetection.clip_id)
+    wanted = wanted.where(
+        CutDetection.state.in_(("waiting", "running")) | ((CutDetection.state == "done") & unused)
+    )
+    return [
+        (detection, clip) for detection, clip in session.execute(wanted.order_by(Clip.created_at))
+    ]
 
 
 def request(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:

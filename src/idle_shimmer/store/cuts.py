@@ -72,7 +72,10 @@ def window_of(cut: Cut) -> Window:
 def cut_by_id(session: Session, cut_id: uuid.UUID, *, for_change: bool = False) -> Cut:
     """Return the cut, locked against other savers if it is to be changed. Raises NotFound."""
     query = select(Cut).where(Cut.id == cut_id)
-    cut = session.scalar(query.with_for_update() if for_change else query)
+    if for_change:
+        # A row that was read before it was locked is read again.
+        query = query.with_for_update().execution_options(populate_existing=True)
+    cut = session.scalar(query)
     if cut is None:
         raise NotFound("there is no such cut: it may have been deleted", field="cut")
     return cut
@@ -138,6 +141,12 @@ def go_to(cut: Cut, seen_version: int, number: int) -> None:
     if not any(each.number == number for each in cut.revisions):
         raise NotFound(f"there is no step {number}: load the history again", field="number")
     _go_to(cut, number)
+
+
+def go_to_revision(cut: Cut, number: int) -> None:
+    """Put revision ``number`` in force, where there is one."""
+    if any(each.number == number for each in cut.revisions):
+        _go_to(cut, number)
 
 
 def _go_to(cut: Cut, number: int) -> None:

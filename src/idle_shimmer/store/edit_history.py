@@ -1,17 +1,19 @@
-"""The undo history of an edit: each step keeps what the clips and cuts were before it.
+"""The history of an edit: each step keeps what the edit was before it, and can be undone and redone.
 
 Documents are kept as they are stored, so that one that cannot be read is restored unchanged.
 """
 
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from pydantic import BaseModel
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from idle_shimmer.store.cuts import current_revision, cut_from_raw
-from idle_shimmer.store.edits import touch
+from idle_shimmer.store.cuts import current_revision, cut_from_raw, go_to_revision
+from idle_shimmer.store.edits import cuts_of, touch
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Cut, Edit, EditHistoryStep, PlacedClip
 
@@ -19,7 +21,7 @@ MAX_STEPS = 50
 
 
 class _Placed(BaseModel):
-    """A placed clip, and the cut after it."""
+    """A placed clip, and the cut after it with its document and the number of that revision."""
 
     id: uuid.UUID
     clip_id: uuid.UUID
@@ -29,40 +31,106 @@ class _Placed(BaseModel):
     framing: dict[str, Any]
     cut_id: uuid.UUID | None = None
     cut: Any = None
+    cut_revision: int | None = None
 
 
-class _Placement(BaseModel):
+class _Facts(BaseModel):
+    """The name and the beats of an edit."""
+
+    name: str
+    beats_per_minute: float | None
+    beat_offset_s: float
+
+
+class _State(BaseModel):
+    """An edit at one moment; steps of an earlier release have no ``facts``."""
+
     placed: list[_Placed]
+    facts: _Facts | None = None
 
 
-def record(session: Session, edit: Edit, label: str) -> None:
-    """Keep the edit as it is now, before a change called ``label``."""
-    now = _Placement(placed=[_recorded(each) for each in edit.placed])
-    before: dict[str, Any] = now.model_dump(mode="json")
-    session.add(EditHistoryStep(edit_id=edit.id, label=label, before=before))
+@contextmanager
+def recorded(session: Session, edit: Edit, label: str) -> Iterator[None]:
+    """Record the change made inside as one step, called ``label``. What had been undone is dropped.
+
+    The transitions that the change gave a new revision go back to their former one with the step.
+    """
+    session.execute(
+        delete(EditHistoryStep).where(
+            EditHistoryStep.edit_id == edit.id, EditHistoryStep.undone.is_(True)
+        )
+    )
+    step = EditHistoryStep(edit_id=edit.id, label=label, before=_state_of(edit))
+    current = {str(cut.id): cut.current for cut in cuts_of(edit)}
+    session.add(step)
     session.flush()
+    yield
+    step.revisions = {
+        str(cut.id): [current[str(cut.id)], cut.current]
+        for cut in cuts_of(edit)
+        if current.get(str(cut.id), cut.current) != cut.current
+    }
     steps = select(EditHistoryStep.id).where(EditHistoryStep.edit_id == edit.id)
     outdated = steps.order_by(EditHistoryStep.id.desc()).offset(MAX_STEPS)
     session.execute(delete(EditHistoryStep).where(EditHistoryStep.id.in_(outdated)))
 
 
-def latest(session: Session, edit_id: uuid.UUID) -> EditHistoryStep | None:
+def rename_latest(session: Session, edit: Edit, label: str) -> None:
+    """Name the step that is being recorded, once what it does is known."""
+    step = next_undo(session, edit.id)
+    if step is not None:
+        step.label = label
+
+
+def next_undo(session: Session, edit_id: uuid.UUID) -> EditHistoryStep | None:
     """Return the step that ``undo`` would undo."""
-    steps = select(EditHistoryStep).where(EditHistoryStep.edit_id == edit_id)
-    return session.scalar(steps.order_by(EditHistoryStep.id.desc()).limit(1))
+    return session.scalar(_steps(edit_id, undone=False).order_by(EditHistoryStep.id.desc()))
+
+
+def next_redo(session: Session, edit_id: uuid.UUID) -> EditHistoryStep | None:
+    """Return the step that ``redo`` would redo."""
+    return session.scalar(_steps(edit_id, undone=True).order_by(EditHistoryStep.id))
 
 
 def undo(session: Session, edit: Edit) -> None:
     """Undo the last step. Raises NotFound where there is none."""
-    step = latest(session, edit.id)
+    step = next_undo(session, edit.id)
     if step is None:
         raise NotFound("there is nothing to undo", field="edit")
-    _restore(session, edit, _Placement.model_validate(step.before))
-    session.delete(step)
+    step.after, step.undone = _state_of(edit), True
+    _restore(session, edit, _State.model_validate(step.before))
+    _step_revisions(edit, {cut: (new, old) for cut, (old, new) in step.revisions.items()})
     touch(session, edit)
 
 
-def _recorded(placed: PlacedClip) -> _Placed:
+def redo(session: Session, edit: Edit) -> None:
+    """Redo the step that was undone last. Raises NotFound where there is none."""
+    step = next_redo(session, edit.id)
+    if step is None:
+        raise NotFound("there is nothing to redo", field="edit")
+    step.undone = False
+    _restore(session, edit, _State.model_validate(step.after))
+    _step_revisions(edit, {cut: (old, new) for cut, (old, new) in step.revisions.items()})
+    touch(session, edit)
+
+
+def _steps(edit_id: uuid.UUID, *, undone: bool) -> Any:
+    steps = select(EditHistoryStep).where(EditHistoryStep.edit_id == edit_id)
+    return steps.where(EditHistoryStep.undone.is_(undone)).limit(1)
+
+
+def _state_of(edit: Edit) -> dict[str, Any]:
+    facts = _Facts(
+        name=edit.name,
+        beats_per_minute=edit.beats_per_minute,
+        beat_offset_s=edit.beat_offset_s,
+    )
+    state = _State(placed=[_placed_state(each) for each in edit.placed], facts=facts)
+    return state.model_dump(mode="json")
+
+
+def _placed_state(placed: PlacedClip) -> _Placed:
+    revision = current_revision(placed.cut) if placed.cut else None
     return _Placed(
         id=placed.id,
         clip_id=placed.clip_id,
@@ -71,34 +139,67 @@ def _recorded(placed: PlacedClip) -> _Placed:
         muted=placed.muted,
         framing=placed.framing,
         cut_id=placed.cut.id if placed.cut else None,
-        cut=current_revision(placed.cut).document if placed.cut else None,
+        cut=revision.document if revision else None,
+        cut_revision=revision.number if revision else None,
     )
 
 
-def _restore(session: Session, edit: Edit, before: _Placement) -> None:
+def _restore(session: Session, edit: Edit, state: _State) -> None:
     """Restore the clips; cuts that still exist keep their history, others are created anew."""
+    if state.facts is not None:
+        edit.name = state.facts.name
+        edit.beats_per_minute = state.facts.beats_per_minute
+        edit.beat_offset_s = state.facts.beat_offset_s
     existing = {each.id: each for each in edit.placed}
     cuts = {each.cut.id: each.cut for each in edit.placed if each.cut is not None}
-    for each in edit.placed:
-        each.cut = None
-    order = []
-    for position, recorded in enumerate(before.placed):
-        placed = existing.get(recorded.id) or PlacedClip(id=recorded.id, clip_id=recorded.clip_id)
-        placed.position = position
-        placed.in_frame, placed.out_frame = recorded.in_frame, recorded.out_frame
-        placed.muted = recorded.muted
-        placed.framing = recorded.framing
-        placed.cut = _cut(recorded, cuts)
-        order.append(placed)
-    edit.placed[:] = order
+    # A flush in between would delete the cuts that are on no clip for a moment.
+    with session.no_autoflush:
+        for each in edit.placed:
+            each.cut = None
+        edit.placed[:] = [
+            _restored(existing.get(saved.id), saved, position, cuts)
+            for position, saved in enumerate(state.placed)
+        ]
     session.flush()
 
 
-def _cut(recorded: _Placed, existing: dict[uuid.UUID, Cut]) -> Cut | None:
-    if recorded.cut_id is None:
+def _restored(
+    placed: PlacedClip | None, saved: _Placed, position: int, cuts: dict[uuid.UUID, Cut]
+) -> PlacedClip:
+    placed = placed or PlacedClip(id=saved.id, clip_id=saved.clip_id)
+    placed.position = position
+    placed.in_frame, placed.out_frame = saved.in_frame, saved.out_frame
+    placed.muted = saved.muted
+    placed.framing = saved.framing
+    placed.cut = _cut(saved, cuts)
+    return placed
+
+
+def _cut(saved: _Placed, existing: dict[uuid.UUID, Cut]) -> Cut | None:
+    if saved.cut_id is None:
         return None
-    if recorded.cut_id in existing:
-        return existing[recorded.cut_id]
-    cut = cut_from_raw(recorded.cut)
-    cut.id = recorded.cut_id
+    if saved.cut_id in existing:
+        return _with_window(existing[saved.cut_id], saved)
+    cut = cut_from_raw(saved.cut)
+    cut.id = saved.cut_id
     return cut
+
+
+def _with_window(cut: Cut, saved: _Placed) -> Cut:
+    """Give a revision that arranging has shortened its window again."""
+    revision = current_revision(cut)
+    if revision.number != saved.cut_revision or not isinstance(saved.cut, dict):
+        return cut
+    window = {side: saved.cut[side] for side in ("before", "after") if side in saved.cut}
+    if any(revision.document.get(side) != frames for side, frames in window.items()):
+        revision.document = {**revision.document, **window}
+        cut.version += 1
+    return cut
+
+
+def _step_revisions(edit: Edit, changes: dict[str, tuple[int, int]]) -> None:
+    """Put another revision of some transitions in force; one changed since keeps its newer state."""
+    for cut in cuts_of(edit):
+        was, wanted = changes.get(str(cut.id), (None, None))
+        if wanted is not None and cut.current == was:
+            go_to_revision(cut, wanted)

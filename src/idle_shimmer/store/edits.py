@@ -17,7 +17,7 @@ from idle_shimmer.store.cuts import (
     new_cut,
     window_of,
 )
-from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
 
 STILL_SECONDS = 5
@@ -172,11 +172,36 @@ def all_edits(session: Session) -> list[Edit]:
     return list(session.scalars(kept.order_by(Edit.changed_at.desc())))
 
 
+def deleted_edits(session: Session) -> list[Edit]:
+    """Return the deleted edits that can still be restored, last deleted first."""
+    kept = select(Edit).where(Edit.deleted_at >= func.now() - KEPT_DELETED)
+    return list(session.scalars(kept.order_by(Edit.deleted_at.desc())))
+
+
 def edit_by_id(session: Session, edit_id: uuid.UUID) -> Edit:
     """Return the edit. Raises NotFound."""
     edit = session.get(Edit, edit_id)
     if edit is None or edit.deleted_at is not None:
         raise NotFound("there is no such edit: it may have been deleted", field="edit")
+    return edit
+
+
+def edit_for_change(session: Session, edit_id: uuid.UUID, seen_version: int | None = None) -> Edit:
+    """Return the edit, locked, to be changed: its version grows.
+
+    Raises NotFound, and ChangedMeanwhile where ``seen_version`` is not the current one.
+    """
+    query = select(Edit).where(Edit.id == edit_id, Edit.deleted_at.is_(None))
+    edit = session.scalar(query.with_for_update().execution_options(populate_existing=True))
+    if edit is None:
+        raise NotFound("there is no such edit: it may have been deleted", field="edit")
+    if seen_version is not None and edit.version != seen_version:
+        raise ChangedMeanwhile(
+            "this edit was changed in another window after you opened it, so your change was not"
+            " made: load the newer state and do it again",
+            field="version",
+        )
+    edit.version += 1
     return edit
 
 
@@ -189,6 +214,25 @@ def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
     """Return (outgoing, incoming) of ``cut``."""
     outgoing = cut.outgoing
     return outgoing, outgoing.edit.placed[outgoing.position + 1]
+
+
+@dataclass(frozen=True)
+class Room:
+    """The most frames that a window can have on either side of its cut."""
+
+    before: int
+    after: int
+
+
+def room_of(cut: Cut) -> Room:
+    """Return how far the window of ``cut`` can go before it meets a clip's end or another window."""
+    outgoing, incoming = sides_of(cut)
+    taken, _ = windows_on(outgoing.edit, outgoing)
+    _, taken_after = windows_on(outgoing.edit, incoming)
+    return Room(
+        outgoing.out_frame - outgoing.in_frame - taken,
+        incoming.out_frame - incoming.in_frame - taken_after,
+    )
 
 
 def windows_on(edit: Edit, placed: PlacedClip) -> tuple[int, int]:

@@ -45,7 +45,8 @@ class Clip(Base):
 class Edit(Base):
     """An ordered run of placed clips at one frame size and frame rate.
 
-    The first beat of its music is ``beat_offset_s`` after its start. A deleted edit is kept for a
+    ``version`` grows with every change of the edit itself, undo and redo included; transitions have
+    versions of their own. The first beat of its music is ``beat_offset_s`` after its start. A deleted edit is kept for a
     while and can be restored.
     """
 
@@ -58,6 +59,7 @@ class Edit(Base):
     rate: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    version: Mapped[int] = mapped_column(default=1)
     beats_per_minute: Mapped[float | None]
     beat_offset_s: Mapped[float] = mapped_column(default=0.0)
     deleted_at: Mapped[datetime | None]
@@ -139,7 +141,11 @@ class CutRevision(Base):
 
 
 class EditHistoryStep(Base):
-    """What the clips of an edit were before a step of its history; see ``edit_history``."""
+    """A step in the history of an edit; see ``edit_history``.
+
+    ``before`` is the edit ahead of it; ``after``, set when it is undone, the edit that redoing it
+    restores. ``revisions`` has, by cut, the revisions ahead of it and after it.
+    """
 
     __tablename__ = "edit_history_step"
 
@@ -149,6 +155,9 @@ class EditHistoryStep(Base):
     )
     label: Mapped[str]
     before: Mapped[dict[str, Any]]
+    after: Mapped[dict[str, Any] | None]
+    revisions: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    undone: Mapped[bool] = mapped_column(default=False)
 
 
 class CutVariant(Base):

@@ -27,6 +27,22 @@ def placed_by_id(edit: Edit, placed_id: uuid.UUID) -> PlacedClip:
     return found
 
 
+def names_in(edit: Edit) -> dict[uuid.UUID, str]:
+    """Return the name of every placed clip: its clip's, numbered where several parts are shown.
+
+    The parts of one clip are numbered in the order of the clip, whatever their order in the edit.
+    """
+    parts: dict[uuid.UUID, list[PlacedClip]] = {}
+    for each in edit.placed:
+        parts.setdefault(each.clip_id, []).append(each)
+    names = {}
+    for shown in parts.values():
+        for number, each in enumerate(sorted(shown, key=lambda one: one.in_frame), 1):
+            name = each.clip.name
+            names[each.id] = name if len(shown) == 1 else f"{name}, shot {number}"
+    return names
+
+
 def trim(session: Session, edit: Edit, placed: PlacedClip, in_frame: int, out_frame: int) -> None:
     """Show ``in_frame`` up to ``out_frame`` (exclusive), inside the clip and around its windows."""
     count = conformed_count(placed.clip, parse_rate(edit.rate))

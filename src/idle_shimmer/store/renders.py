@@ -6,6 +6,7 @@ from pathlib import Path
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -15,6 +16,21 @@ from idle_shimmer.store.models import Render
 def all_renders(session: Session) -> list[Render]:
     """Return every render, newest first."""
     return list(session.scalars(select(Render).order_by(Render.created_at.desc())))
+
+
+def active_renders(session: Session) -> list[Render]:
+    """Return the renders that are queued or running, in the order in which they were asked for."""
+    active = select(Render).where(Render.state.in_(("waiting", "running")))
+    return list(session.scalars(active.order_by(Render.created_at)))
+
+
+def delete_render(session: Session, render: Render) -> None:
+    """Delete a render that has ended, and its file. Raises InvalidValue while it is at work."""
+    if render.state in ("waiting", "running"):
+        raise InvalidValue("this render is still at work: cancel it first", field="render")
+    if render.file:
+        file_of(render).unlink(missing_ok=True)
+    session.delete(render)
 
 
 def render_by_id(session: Session, render_id: uuid.UUID) -> Render:

@@ -14,8 +14,11 @@ from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.scheduler import Scheduler, fetch_ahead
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.recipe import problems_of
+from idle_shimmer.store.errors import NotFound
 
 router = APIRouter()
+# The close code that says that the cut is not there: asking again is of no use.
+GONE = 4404
 
 
 @router.websocket("/api/cuts/{cut_id}/preview")
@@ -26,7 +29,7 @@ async def preview(socket: WebSocket, cut_id: uuid.UUID) -> None:
         scene = await asyncio.to_thread(Scene, cut_id)
     except ShimmerError as error:
         await socket.send_json(problem_message(None, error))
-        await socket.close()
+        await socket.close(GONE if isinstance(error, NotFound) else 1011)
         return
     # It is most likely what the page is about to ask for.
     fetch_ahead(scene.fetch_saved)

@@ -1,0 +1,24 @@
+"""Edits have a version, and the steps of their history can be redone."""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
+
+revision = "0011"
+down_revision = "0010"
+
+
+def upgrade() -> None:
+    """Add the columns. Steps recorded earlier had no name and tempo: they are kept as they are."""
+    op.add_column(
+        "edit", sa.Column("version", sa.Integer, nullable=False, server_default=sa.text("1"))
+    )
+    op.add_column("edit_history_step", sa.Column("after", JSONB, nullable=True))
+    op.add_column(
+        "edit_history_step",
+        sa.Column("revisions", JSONB, nullable=False, server_default=sa.text("'{}'")),
+    )
+    op.add_column(
+        "edit_history_step",
+        sa.Column("undone", sa.Boolean, nullable=False, server_default=sa.text("false")),
+    )
