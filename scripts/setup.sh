@@ -71,7 +71,7 @@ setup_node() {
 setup_pages() {
   setup_node
   local sources
-  sources=$(find web/src web/static -type f | LC_ALL=C sort; echo web/package.json web/vite.config.ts web/svelte.config.js)
+  sources=$(find web/src web/static docs/guide docs/screenshots -type f | LC_ALL=C sort; echo web/package.json web/vite.config.ts web/svelte.config.js)
   if [ ! -d web/node_modules ] || ! unchanged node web/package-lock.json; then
     say "Installing front-end parts"
     (cd web && npm ci --silent --no-audit --no-fund) || fail "could not install the front-end parts: check the network and run again"

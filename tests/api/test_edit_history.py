@@ -123,18 +123,20 @@ def test_a_change_of_an_outdated_edit_is_refused(client: TestClient, edit: dict)
 def test_arranging_in_parallel_leaves_an_edit_that_can_be_read(
     client: TestClient, edit: dict
 ) -> None:
-    """Split beside remove beside trim, eight rounds: each answers, and the edit stays whole."""
+    """Split beside remove beside add, eight rounds: each answers, and the edit stays whole."""
     path = f"/api/edits/{edit['id']}"
-    with ThreadPoolExecutor(3) as pool:
+    with ThreadPoolExecutor(4) as pool:
         for _ in range(8):
             now = client.get(path).json()
-            one, *_, last = now["placed"]
+            *_, last = now["placed"]
+            one = max(now["placed"], key=lambda each: each["out_frame"] - each["in_frame"])
             middle = (one["in_frame"] + one["out_frame"]) // 2
             tries = [
                 pool.submit(
                     client.post, f"{path}/placed/{one['id']}/split", json={"at_frame": middle}
                 ),
                 pool.submit(client.delete, f"{path}/placed/{last['id']}"),
+                pool.submit(client.post, f"{path}/clips", json={"clip": last["clip"]["id"]}),
                 pool.submit(client.patch, path, json={"name": "In parallel"}),
             ]
             assert {each.result().status_code for each in tries} <= {200, 404, 422}

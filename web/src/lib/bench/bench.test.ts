@@ -1,10 +1,10 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { Catalogue, Cut } from '$lib/api/client';
+import type { Catalogue, Cut, Framing } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { Bench } from './bench.svelte';
-import type { Preview } from './preview.svelte';
-import type { Recipe } from './recipe';
+import type { Preview } from './preview/preview.svelte';
+import type { Recipe } from '$lib/recipe/recipe';
 
 /** A server with one cut: it refuses a save that does not know the newest version. */
 class Server {
@@ -16,6 +16,7 @@ class Server {
 		edit_id: 'edit',
 		rate: '25',
 		version: 1,
+		edit_version: 7,
 		before: 10,
 		after: 10,
 		most_before: 30,
@@ -26,6 +27,7 @@ class Server {
 	} as unknown as Cut;
 	saves: { version: number; label: string; recipe: Recipe; before: number }[] = [];
 	undone: number[] = [];
+	framings: { version: number; framing: Framing }[] = [];
 	reachable = true;
 	delayMs = 0;
 
@@ -35,6 +37,14 @@ class Server {
 		this.saves.push(body);
 		this.cut = { ...this.cut, ...body, version: this.cut.version + 1 } as unknown as Cut;
 		return answered(this.cut);
+	}
+
+	async patch(version: number, { framing }: { framing: Framing }) {
+		await this.#arrive();
+		if (version !== this.cut.edit_version) return refused(409, 'the edit was changed');
+		this.framings.push({ version, framing });
+		this.cut = { ...this.cut, edit_version: version + 1 };
+		return answered({ version: version + 1 });
 	}
 
 	async get() {
@@ -66,6 +76,10 @@ vi.mock('$lib/api/client', async (original) => ({
 	...(await original<typeof import('$lib/api/client')>()),
 	api: {
 		PUT: (_: string, { body }: { body: Server['saves'][number] }) => server.put(body),
+		PATCH: (
+			_: string,
+			{ params, body }: { params: { query: { version: number } }; body: { framing: Framing } }
+		) => server.patch(params.query.version, body),
 		GET: (path: string) =>
 			path.endsWith('/variants') ? Promise.resolve(answered([])) : server.get(),
 		POST: (path: string, { body }: { body: { version: number } }) =>
@@ -82,7 +96,7 @@ function opened(): Bench {
 		show: ({ recipe }: { recipe: Recipe }, shown: number, sources: number[]) =>
 			asked.push({ recipe, shown, sources }),
 		showFrame: (shown: number, sources: number[]) =>
-			asked.push({ recipe: bench?.recipe, shown, sources }),
+			asked.push({ recipe: bench.transition.recipe, shown, sources }),
 		forgetSources: () => {},
 		reopen: () => {}
 	} as unknown as Preview;
@@ -102,55 +116,133 @@ describe('saving', () => {
 	it('waits for the last of many changes, and shows each at once', async () => {
 		const bench = opened();
 		for (const name of ['a', 'ab', 'abc']) {
-			bench.change(`name it ${name}`, named(name));
+			bench.transition.change(`name it ${name}`, named(name));
 			expect(asked.at(-1)?.recipe.name).toBe(name);
 			await vi.advanceTimersByTimeAsync(100);
 		}
 		expect(server.saves).toEqual([]);
-		expect(bench.saved).toBe('unsaved');
+		expect(bench.transition.saver.state).toBe('saving');
 		await vi.runAllTimersAsync();
 		expect(server.saves.map(({ version, label }) => [version, label])).toEqual([
 			[1, 'name it abc']
 		]);
-		expect(bench.saved).toBe('saved');
+		expect(bench.transition.saver.state).toBe('saved');
 	});
 
 	it('keeps a change that is made while the one before is on its way', async () => {
 		server.delayMs = 500;
 		const bench = opened();
-		bench.change('first', named('first'));
+		bench.transition.change('first', named('first'));
 		await vi.advanceTimersByTimeAsync(400);
-		bench.change('second', named('second'));
+		bench.transition.change('second', named('second'));
 		await vi.runAllTimersAsync();
 		expect(server.saves.map(({ version, label }) => [version, label])).toEqual([
 			[1, 'first'],
 			[2, 'second']
 		]);
 		expect(server.cut.recipe.name).toBe('second');
-		expect(bench.saved).toBe('saved');
+		expect(bench.transition.saver.state).toBe('saved');
 	});
 
-	it('says so once while the server is away, and loses nothing', async () => {
+	it('keeps trying while the server is away, and loses nothing', async () => {
 		const bench = opened();
 		server.reachable = false;
-		bench.change('first', named('first'));
+		bench.transition.change('first', named('first'));
 		await vi.advanceTimersByTimeAsync(1000);
-		expect(bench.saved).toBe('unsaved');
-		expect(toast.list.map(({ kind }) => kind)).toEqual(['error']);
+		expect(bench.transition.saver.state).toBe('failed');
+		expect(bench.transition.saver.problem).toContain('does not answer');
+		bench.transition.setWindow(12, 10);
+		await vi.advanceTimersByTimeAsync(3000);
 		server.reachable = true;
-		bench.setWindow(12, 10);
 		await vi.runAllTimersAsync();
+		expect(server.saves).toHaveLength(1);
 		expect(server.saves.at(-1)).toMatchObject({ before: 12, recipe: { name: 'first' } });
-		expect(bench.saved).toBe('saved');
+		expect(bench.transition.saver.state).toBe('saved');
+	});
+
+	it('is not followed by an undo where it fails', async () => {
+		const bench = opened();
+		server.reachable = false;
+		bench.transition.change('first', named('first'));
+		await Promise.all([bench.transition.step('undo'), vi.advanceTimersByTimeAsync(500)]);
+		expect(server.undone).toEqual([]);
+		expect(bench.transition.recipe.name).toBe('first');
+		expect(toast.list.at(-1)?.text).toContain('unsaved changes');
 	});
 
 	it('comes before an undo that is asked for meanwhile', async () => {
 		const bench = opened();
-		bench.change('first', named('first'));
-		await Promise.all([bench.step('undo'), vi.runAllTimersAsync()]);
+		bench.transition.change('first', named('first'));
+		await Promise.all([bench.transition.step('undo'), vi.runAllTimersAsync()]);
 		expect(server.saves.length).toBe(1);
 		expect(server.undone).toEqual([2]);
-		expect(bench.saved).toBe('saved');
+		expect(bench.transition.saver.state).toBe('saved');
+	});
+});
+
+describe('framing', () => {
+	it('is saved with the version of the edit, and kept until that succeeds', async () => {
+		const bench = opened();
+		server.reachable = false;
+		bench.transition.setFraming('incoming', { scale: 1.5 } as Framing);
+		await vi.advanceTimersByTimeAsync(1000);
+		expect(bench.transition.saver.state).toBe('failed');
+		server.reachable = true;
+		await vi.runAllTimersAsync();
+		expect(server.framings).toEqual([{ version: 7, framing: { scale: 1.5 } }]);
+		expect(bench.transition.saver.state).toBe('saved');
+	});
+
+	it('is no conflict where the edit was changed elsewhere, but not this framing', async () => {
+		const bench = opened();
+		server.cut = { ...server.cut, edit_version: 9 };
+		bench.transition.setFraming('incoming', { scale: 1.5 } as Framing);
+		await vi.runAllTimersAsync();
+		expect(server.framings).toEqual([{ version: 9, framing: { scale: 1.5 } }]);
+	});
+
+	it('asks where both windows changed it', async () => {
+		const bench = opened();
+		const incoming = { ...server.cut.incoming, framing: { scale: 2 } as Framing };
+		server.cut = { ...server.cut, edit_version: 9, incoming };
+		bench.transition.setFraming('incoming', { scale: 1.5 } as Framing);
+		await vi.runAllTimersAsync();
+		expect(bench.transition.saver.state).toBe('conflict');
+		expect(server.framings).toEqual([]);
+	});
+});
+
+describe('reshapes', () => {
+	const flipped = (recipe: Recipe) =>
+		new Promise<Recipe>((done) =>
+			setTimeout(() => done({ ...recipe, name: `${recipe.name}!` }), 50)
+		);
+
+	it('are each made on the state that the one before left: two flips are two', async () => {
+		const { transition } = opened();
+		void transition.reshape('Flip', flipped);
+		void transition.reshape('Flip', flipped);
+		await vi.runAllTimersAsync();
+		expect(transition.recipe.name).toBe('Harbour!!');
+	});
+
+	it('never overwrite what was changed while they were on their way', async () => {
+		const { transition } = opened();
+		const done = transition.reshape('Flip', flipped);
+		await vi.advanceTimersByTimeAsync(10);
+		transition.change('shutter', (recipe) => ({ ...recipe, shutter: 180 }));
+		await vi.runAllTimersAsync();
+		expect(transition.recipe).toMatchObject({ name: 'Harbour!', shutter: 180 });
+		expect(await done).toBeNull();
+	});
+
+	it('are dropped where another state was loaded meanwhile', async () => {
+		const { transition } = opened();
+		void transition.reshape('Flip', flipped);
+		server.cut = { ...server.cut, version: 5, recipe: { name: 'theirs', filters: [] } as never };
+		await transition.resolve('theirs', async () => true);
+		await vi.runAllTimersAsync();
+		expect(transition.recipe.name).toBe('theirs');
 	});
 });
 
@@ -158,25 +250,25 @@ describe('a second window that saved first', () => {
 	async function inConflict(): Promise<Bench> {
 		const bench = opened();
 		server.savedElsewhere({ name: 'theirs' });
-		bench.change('mine', named('mine'));
+		bench.transition.change('mine', named('mine'));
 		await vi.runAllTimersAsync();
-		expect(bench.saved).toBe('conflict');
-		expect(bench.recipe.name).toBe('mine');
+		expect(bench.transition.saver.state).toBe('conflict');
+		expect(bench.transition.recipe.name).toBe('mine');
 		return bench;
 	}
 
 	it('is kept under what is made here, when that is chosen', async () => {
 		const bench = await inConflict();
-		await bench.resolve('mine');
+		await bench.transition.resolve('mine', bench.variants.pin);
 		await vi.runAllTimersAsync();
 		expect(server.saves.at(-1)).toMatchObject({ version: 2, recipe: { name: 'mine' } });
-		expect(bench.saved).toBe('saved');
+		expect(bench.transition.saver.state).toBe('saved');
 	});
 
 	it('is taken, and what was made here stays as a variant', async () => {
 		const bench = await inConflict();
-		await bench.resolve('theirs');
-		expect(bench.recipe.name).toBe('theirs');
+		await bench.transition.resolve('theirs', bench.variants.pin);
+		expect(bench.transition.recipe.name).toBe('theirs');
 		expect(bench.variants.pinned.length).toBe(1);
 		expect(server.saves).toEqual([]);
 	});
@@ -185,8 +277,8 @@ describe('a second window that saved first', () => {
 describe('the window', () => {
 	it('ends where the clips and the neighbours end, and says which', () => {
 		const bench = opened();
-		bench.setWindow(40, 25);
-		expect([bench.before, bench.after]).toEqual([30, 20]);
+		bench.transition.setWindow(40, 25);
+		expect([bench.transition.before, bench.transition.after]).toEqual([30, 20]);
 		const [neighbour, clip] = toast.list;
 		expect(neighbour?.text).toContain('cut 1');
 		expect(neighbour?.action?.label).toBe('Open cut 1');
@@ -195,28 +287,28 @@ describe('the window', () => {
 
 	it('is at least one frame on each side, in whole frames, and keeps the shown one inside', () => {
 		const bench = opened();
-		bench.show(21);
-		expect(bench.shown).toBe(21);
-		bench.setWindow(-3, 2.4);
-		expect([bench.before, bench.after]).toEqual([1, 2]);
-		expect(bench.shown).toBe(bench.lastShown);
-		expect(bench.lastShown).toBe(13);
+		bench.view.show(21);
+		expect(bench.view.shown).toBe(21);
+		bench.transition.setWindow(-3, 2.4);
+		expect([bench.transition.before, bench.transition.after]).toEqual([1, 2]);
+		expect(bench.view.shown).toBe(bench.view.lastShown);
+		expect(bench.view.lastShown).toBe(13);
 	});
 });
 
 describe('comparing', () => {
 	it('asks for the original frames that it needs, while it needs them', () => {
 		const bench = opened();
-		bench.show(3);
+		bench.view.show(3);
 		expect(asked.at(-1)?.sources).toEqual([]);
-		bench.setCompare('split');
+		bench.view.setCompare('split');
 		expect(asked.at(-1)?.sources).toEqual([3]);
-		bench.setCompare('cut difference');
+		bench.view.setCompare('cut difference');
 		expect(asked.at(-1)?.sources).toEqual([-1, 0]);
-		bench.hold(true);
-		expect(bench.comparing).toBe('original');
+		bench.view.hold(true);
+		expect(bench.view.comparing).toBe('original');
 		expect(asked.at(-1)?.sources).toEqual([3]);
-		bench.hold(false);
-		expect(bench.comparing).toBe('cut difference');
+		bench.view.hold(false);
+		expect(bench.view.comparing).toBe('cut difference');
 	});
 });

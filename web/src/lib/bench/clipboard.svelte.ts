@@ -1,7 +1,7 @@
 // The clipboard: a filter, a whole transition or a curve. Stored by the browser, so that it can be
 // pasted on another cut, in another edit or another window.
 import { browser } from '$app/environment';
-import type { Envelope, Filter, Recipe } from './recipe';
+import type { Envelope, Filter, Recipe } from '$lib/recipe/recipe';
 
 export type Copied =
 	| { kind: 'filter'; title: string; filter: Filter }

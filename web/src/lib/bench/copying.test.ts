@@ -1,10 +1,10 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Catalogue } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
-import type { Bench } from './bench.svelte';
-import { clipboard } from './clipboard.svelte';
-import { copySelected, copyTransition, paste } from './copying';
-import type { Envelope, Filter, Recipe } from './recipe';
+import type { Bench } from '$lib/bench/bench.svelte';
+import { clipboard } from '$lib/bench/clipboard.svelte';
+import { copySelected, copyTransition, paste } from '$lib/bench/copying';
+import type { Envelope, Filter, Recipe } from '$lib/recipe/recipe';
 
 const amount = { control: 'amount', unit: 'height', rest: 0, low: 0, high: 1, step: 0.01 };
 const catalogue = {
@@ -24,24 +24,26 @@ const filter = (id: string, kind: string, more: object = {}) =>
 function benchWith(filters: Filter[], selected: string) {
 	const bench = {
 		catalogue,
-		selected,
-		before: 8,
-		after: 6,
-		recipe: { name: 'Quay', filters } as Recipe,
 		labels: [] as string[],
-		change(label: string, change: (recipe: Recipe) => Recipe) {
-			bench.labels.push(label);
-			bench.recipe = change(bench.recipe);
+		transition: {
+			before: 8,
+			after: 6,
+			recipe: { name: 'Quay', filters } as Recipe,
+			change(label: string, change: (recipe: Recipe) => Recipe) {
+				bench.labels.push(label);
+				bench.transition.recipe = change(bench.transition.recipe);
+			},
+			setWindow(before: number, after: number) {
+				Object.assign(bench.transition, { before, after });
+			}
 		},
-		select: (id: string) => (bench.selected = id),
-		setWindow(before: number, after: number) {
-			[bench.before, bench.after] = [before, after];
-		}
+		view: { selected, select: (id: string) => (bench.view.selected = id) }
 	};
 	return bench;
 }
 const as = (bench: ReturnType<typeof benchWith>) => bench as unknown as Bench;
-const ids = (bench: ReturnType<typeof benchWith>) => bench.recipe.filters.map(({ id }) => id);
+const ids = (bench: ReturnType<typeof benchWith>) =>
+	bench.transition.recipe.filters.map(({ id }) => id);
 
 beforeEach(() => {
 	clipboard.copied = null;
@@ -54,7 +56,7 @@ describe('a copied filter', () => {
 		copySelected(as(here));
 		paste(as(here));
 		expect(ids(here)).toEqual(['roll', 'roll-2', 'blur']);
-		expect(here.selected).toBe('roll-2');
+		expect(here.view.selected).toBe('roll-2');
 		paste(as(here));
 		expect(ids(here)).toEqual(['roll', 'roll-2', 'roll-3', 'blur']);
 		expect(here.labels).toEqual(['Paste roll', 'Paste roll']);
@@ -71,11 +73,12 @@ describe('a copied filter', () => {
 		paste(as(strange));
 		const kept = benchWith([filter('roll', 'roll')], 'mix');
 		paste(as(kept));
-		const lengthIn = (bench: typeof kept) => bench.recipe.filters.at(-1)?.length as Envelope;
+		const lengthIn = (bench: typeof kept) =>
+			bench.transition.recipe.filters.at(-1)?.length as Envelope;
 		expect(lengthIn(strange)).toMatchObject({ kind: 'swell' });
 		expect(lengthIn(kept)).toEqual(follows);
 		// What was copied is not changed by where it was pasted.
-		expect(source.recipe.filters[1]?.length).toEqual(follows);
+		expect(source.transition.recipe.filters[1]?.length).toEqual(follows);
 	});
 });
 
@@ -84,11 +87,11 @@ describe('a copied transition', () => {
 		const source = benchWith([filter('roll', 'roll')], 'mix');
 		copyTransition(as(source));
 		const target = benchWith([filter('blur', 'blur')], 'blur');
-		[target.before, target.after] = [3, 3];
+		target.transition.setWindow(3, 3);
 		paste(as(target));
-		expect([target.before, target.after]).toEqual([8, 6]);
+		expect([target.transition.before, target.transition.after]).toEqual([8, 6]);
 		expect(ids(target)).toEqual(['roll']);
-		expect(target.selected).toBe('roll');
+		expect(target.view.selected).toBe('roll');
 		expect(target.labels).toEqual(['Paste transition “Quay”']);
 	});
 

@@ -1,8 +1,8 @@
 // Copy and paste on the bench.
 import type { Catalogue } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
-import type { Bench } from './bench.svelte';
-import { clipboard, copiedName } from './clipboard.svelte';
+import type { Bench } from '$lib/bench/bench.svelte';
+import { clipboard, copiedName } from '$lib/bench/clipboard.svelte';
 import {
 	freeId,
 	kindOf,
@@ -11,11 +11,11 @@ import {
 	type Envelope,
 	type Follow,
 	type Filter
-} from './recipe';
+} from '$lib/recipe/recipe';
 
 /** Copy the selected filter; with the mix selected, the whole transition. */
 export function copySelected(bench: Bench) {
-	const filter = bench.recipe.filters.find((each) => each.id === bench.selected);
+	const filter = bench.transition.recipe.filters.find((each) => each.id === bench.view.selected);
 	const kind = filter && kindOf(bench.catalogue, filter);
 	if (!filter || !kind) {
 		copyTransition(bench);
@@ -27,7 +27,7 @@ export function copySelected(bench: Bench) {
 
 /** Copy the window, the mix and every filter. */
 export function copyTransition(bench: Bench) {
-	const { before, after, recipe } = bench;
+	const { before, after, recipe } = bench.transition;
 	clipboard.put({ kind: 'transition', before, after, recipe });
 	toast.info(`Copied “${recipe.name}”`);
 }
@@ -40,28 +40,28 @@ export function paste(bench: Bench) {
 	} else if (copied.kind === 'filter') {
 		pasteFilter(bench, copied.filter, copied.title);
 	} else if (copied.kind === 'transition') {
-		bench.setWindow(copied.before, copied.after);
-		bench.change(`Paste ${copiedName(copied)}`, () => copied.recipe);
-		bench.select(copied.recipe.filters[0]?.id ?? 'mix');
+		bench.transition.setWindow(copied.before, copied.after);
+		bench.transition.change(`Paste ${copiedName(copied)}`, () => copied.recipe);
+		bench.view.select(copied.recipe.filters[0]?.id ?? 'mix');
 	} else {
 		toast.info('The clipboard holds a curve. Paste it with the Paste button of a curve.');
 	}
 }
 
 function pasteFilter(bench: Bench, copied: Filter, title: string) {
-	const { filters } = bench.recipe;
+	const { filters } = bench.transition.recipe;
 	const id = freeId(
 		copied.id.replace(/-\d+$/, ''),
 		filters.map((each) => each.id)
 	);
 	const here = filters.map((each) => each.id);
 	const filter = withKnownFollows(bench.catalogue, { ...copied, id }, here);
-	const place = filters.findIndex((each) => each.id === bench.selected);
-	bench.change(`Paste ${title.toLowerCase()}`, (recipe) => ({
+	const place = filters.findIndex((each) => each.id === bench.view.selected);
+	bench.transition.change(`Paste ${title.toLowerCase()}`, (recipe) => ({
 		...recipe,
 		filters: recipe.filters.toSpliced(place < 0 ? filters.length : place + 1, 0, filter)
 	}));
-	bench.select(id);
+	bench.view.select(id);
 }
 
 /** The filter with a swell in place of each follow whose filter is not among `here`. */

@@ -1,9 +1,12 @@
 // The pinned variants of a transition, and the one that plays beside it.
 import { api, request, type Variant } from '$lib/api/client';
+import type { Recipe } from '$lib/recipe/recipe';
 import { toast } from '$lib/ui/toast.svelte';
-import type { Bench } from './bench.svelte';
-import { Preview } from './preview.svelte';
-import type { Recipe } from './recipe';
+import { Preview } from './preview/preview.svelte';
+import type { TransitionDocument } from './transition.svelte';
+import type { View } from './view.svelte';
+
+export const MOST_VARIANTS = 4;
 
 export class Variants {
 	pinned = $state.raw<Variant[]>([]);
@@ -11,15 +14,19 @@ export class Variants {
 	beside = $state.raw<{ variant: Variant; preview: Preview } | null>(null);
 
 	constructor(
-		readonly bench: Bench,
-		readonly cutId: string
+		readonly transition: TransitionDocument,
+		readonly view: View
 	) {
 		void this.#load();
 	}
 
+	get #cutId(): string {
+		return this.transition.cut.id;
+	}
+
 	async #load() {
 		try {
-			const path = { params: { path: { cut_id: this.cutId } } };
+			const path = { params: { path: { cut_id: this.#cutId } } };
 			this.pinned = await request(api.GET('/api/cuts/{cut_id}/variants', path));
 		} catch (error) {
 			toast.error(error);
@@ -27,10 +34,10 @@ export class Variants {
 	}
 
 	/** Pin the current transition; return whether that succeeded. */
-	async pin(): Promise<boolean> {
-		const { before, after, recipe } = this.bench;
+	pin = async (): Promise<boolean> => {
+		const { before, after, recipe } = this.transition;
 		try {
-			const path = { params: { path: { cut_id: this.cutId } } };
+			const path = { params: { path: { cut_id: this.#cutId } } };
 			// The server validates the recipe; its type there is a union of every filter.
 			const body = { before, after, recipe: recipe as never };
 			const made = await request(api.POST('/api/cuts/{cut_id}/variants', { ...path, body }));
@@ -40,12 +47,12 @@ export class Variants {
 			toast.error(error);
 			return false;
 		}
-	}
+	};
 
 	async unpin(variant: Variant) {
 		if (this.beside?.variant.id === variant.id) this.show(null);
 		try {
-			const path = { cut_id: this.cutId, variant_id: variant.id };
+			const path = { cut_id: this.#cutId, variant_id: variant.id };
 			await request(api.DELETE('/api/cuts/{cut_id}/variants/{variant_id}', { params: { path } }));
 			this.pinned = this.pinned.filter((each) => each.id !== variant.id);
 		} catch (error) {
@@ -55,9 +62,9 @@ export class Variants {
 
 	/** Continue with a variant; it stays pinned. */
 	take(variant: Variant) {
-		this.bench.setWindow(variant.before, variant.after);
-		this.bench.change(`Use variant ${variant.name}`, () => variant.recipe as Recipe);
-		this.bench.select(this.bench.recipe.filters[0]?.id ?? 'mix');
+		this.transition.setWindow(variant.before, variant.after);
+		this.transition.change(`Use variant ${variant.name}`, () => variant.recipe as Recipe);
+		this.view.select(this.transition.recipe.filters[0]?.id ?? 'mix');
 		this.show(null);
 	}
 
@@ -66,27 +73,14 @@ export class Variants {
 		this.beside?.preview.close();
 		this.beside = null;
 		if (!variant) return;
-		const preview = new Preview(this.cutId);
+		const preview = new Preview(this.#cutId);
 		const { before, after } = variant;
 		// Both play the same frames: the shorter one gets a longer run-up.
-		const reach = Math.max(
-			this.bench.before + this.bench.runUp - before,
-			this.bench.after + this.bench.runUp - after,
-			0
-		);
-		const state = {
-			before,
-			after,
-			recipe: variant.recipe as Recipe,
-			run_up: reach,
-			framing: this.bench.framing
-		};
-		preview.show(state, this.bench.shown, []);
+		const reach = Math.max(-this.view.firstShown - before, this.view.lastShown + 1 - after, 0);
+		const recipe = variant.recipe as Recipe;
+		const { framing } = this.transition;
+		preview.show({ before, after, recipe, run_up: reach, framing }, this.view.shown, []);
 		this.beside = { variant, preview };
-	}
-
-	showFrame(shown: number) {
-		this.beside?.preview.showFrame(shown, []);
 	}
 
 	close() {

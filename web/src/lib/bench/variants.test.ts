@@ -2,14 +2,15 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Variant } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
-import type { Bench } from './bench.svelte';
-import type { Recipe } from './recipe';
+import type { Recipe } from '$lib/recipe/recipe';
+import type { TransitionDocument } from './transition.svelte';
+import type { View } from './view.svelte';
 import { Variants } from './variants.svelte';
 
 type Shown = { before: number; after: number; run_up: number };
 const previews: { state?: Shown; looked: number[]; closed: boolean }[] = [];
 
-vi.mock('./preview.svelte', () => ({
+vi.mock('./preview/preview.svelte', () => ({
 	Preview: class {
 		looked: number[] = [];
 		closed = false;
@@ -49,17 +50,15 @@ vi.mock('$lib/api/client', async (original) => ({
 	}
 }));
 
-/** What a bench is to its variants. */
-function benchWith(before: number, after: number, runUp: number) {
+/** What the transition and the view are to its variants. */
+function standIns(before: number, after: number, runUp: number) {
 	const recipe = { name: 'Harbour', filters: [{ id: 'roll' }] } as unknown as Recipe;
-	return {
+	const transition = {
+		cut: { id: 'cut' },
 		before,
 		after,
-		runUp,
 		recipe,
-		shown: -1,
 		framing: {},
-		selected: 'mix',
 		labels: [] as string[],
 		setWindow(one: number, other: number) {
 			Object.assign(this, { before: one, after: other });
@@ -67,21 +66,35 @@ function benchWith(before: number, after: number, runUp: number) {
 		change(label: string, change: (recipe: Recipe) => Recipe) {
 			this.labels.push(label);
 			this.recipe = change(this.recipe);
+		}
+	};
+	const view = {
+		shown: -1,
+		selected: 'mix',
+		get firstShown() {
+			return -transition.before - runUp;
+		},
+		get lastShown() {
+			return transition.after + runUp - 1;
 		},
 		select(id: string) {
 			this.selected = id;
 		}
 	};
+	return { transition, view };
 }
 
-let bench: ReturnType<typeof benchWith>;
+let made: ReturnType<typeof standIns>;
 let variants: Variants;
 beforeEach(() => {
 	kept = [];
 	previews.length = 0;
 	toast.list = [];
-	bench = benchWith(10, 8, 12);
-	variants = new Variants(bench as unknown as Bench, 'cut');
+	made = standIns(10, 8, 12);
+	variants = new Variants(
+		made.transition as unknown as TransitionDocument,
+		made.view as unknown as View
+	);
 });
 
 async function pinned(): Promise<Variant> {
@@ -99,13 +112,12 @@ describe('variants', () => {
 	});
 	it('play over the same frames as the transition beside them', async () => {
 		const one = await pinned();
-		bench.setWindow(4, 20);
+		made.transition.setWindow(4, 20);
 		variants.show(one);
 		const { state } = previews[0] ?? {};
 		// From 16 frames ahead of the cut to 32 after it, though the variant is 10 | 8.
 		expect(state).toMatchObject({ before: 10, after: 8, run_up: 24 });
-		variants.showFrame(3);
-		expect(previews[0]?.looked).toEqual([-1, 3]);
+		expect(previews[0]?.looked).toEqual([-1]);
 	});
 	it('close the preview of the one that was shown before', async () => {
 		const [one, other] = [await pinned(), await pinned()];
@@ -119,11 +131,12 @@ describe('variants', () => {
 	});
 	it('are worked on with their window, and stay pinned', async () => {
 		const one = await pinned();
-		bench.setWindow(3, 3);
-		bench.change('emptied', (recipe) => ({ ...recipe, filters: [] }));
+		made.transition.setWindow(3, 3);
+		made.transition.change('emptied', (recipe) => ({ ...recipe, filters: [] }));
 		variants.take(one);
-		expect(bench).toMatchObject({ before: 10, after: 8, selected: 'roll' });
-		expect(bench.labels.at(-1)).toBe('Use variant A');
+		expect(made.transition).toMatchObject({ before: 10, after: 8 });
+		expect(made.view.selected).toBe('roll');
+		expect(made.transition.labels.at(-1)).toBe('Use variant A');
 		expect(variants.pinned).toEqual([one]);
 	});
 });

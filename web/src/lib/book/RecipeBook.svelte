@@ -1,9 +1,14 @@
 <script lang="ts">
 	// The recipe book: search, filter by feel, see every recipe on this cut, apply one.
+	import Button from '$lib/ui/Button.svelte';
+	import { prefersReducedMotion } from 'svelte/motion';
 	import type { BookRecipe } from '$lib/api/client';
+	import { Remembered } from '$lib/ui/remembered.svelte';
+	import Switch from '$lib/ui/Switch.svelte';
+	import TextField from '$lib/ui/TextField.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
-	import { FEELS, RecipeBook } from './book.svelte';
+	import { FEELS, RecipeBook } from './recipes.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
 
@@ -30,6 +35,8 @@
 	}: Props = $props();
 
 	const READ_AHEAD_MS = 1200;
+	const playing = new Remembered<boolean>('idle-shimmer-cards-play', true);
+	let plays = $derived(playing.value && !prefersReducedMotion.current);
 	const book = new RecipeBook();
 	const stills = new Stills();
 	let picker: HTMLInputElement;
@@ -61,6 +68,7 @@
 				{entry}
 				still={stills.of[entry.key]}
 				frames={book.whole?.card_frames ?? 1}
+				{plays}
 				onapply={() => apply(entry)}
 				onrename={own ? (name) => book.rename(entry, name) : undefined}
 				onremove={own ? () => book.remove(entry) : undefined}
@@ -69,35 +77,32 @@
 	</div>
 {/snippet}
 
-<Dialog bind:open {title} size="xl" class="border border-line bg-page! text-ink!" bodyClass="p-0!">
+<Dialog bind:open {title} size="xl" class="bg-page" classes={{ body: 'p-0 md:p-0' }}>
 	<div class="tools">
-		<!-- svelte-ignore a11y_autofocus -->
-		<input
-			class="text-field"
+		<TextField
+			label="Search recipes"
 			placeholder="Search recipes"
-			aria-label="Search recipes"
 			autofocus
 			bind:value={book.sought}
 		/>
 		<div class="feels" role="group" aria-label="Feel">
 			{#each FEELS as feel (feel)}
-				<button
-					class="plain-button"
-					class:pressed={book.feel === feel}
-					aria-pressed={book.feel === feel}
-					onclick={() => (book.feel = book.feel === feel ? '' : feel)}>{capitalised(feel)}</button
+				<Button
+					pressed={book.feel === feel}
+					onclick={() => (book.feel = book.feel === feel ? '' : feel)}>{capitalised(feel)}</Button
 				>
 			{/each}
 		</div>
+		<Switch label="Play cards" on={plays} onchange={(on) => (playing.value = on)}>Play cards</Switch
+		>
 		<span class="space"></span>
 		{#if current}
-			<button
-				class="plain-button"
-				title="Save this transition in the recipe book, under its name"
-				onclick={() => book.save(current)}>Save as recipe</button
+			<Button
+				tip="Save this transition in the recipe book, under its name"
+				onclick={() => book.save(current)}>Save as recipe</Button
 			>
 		{/if}
-		<button class="plain-button" onclick={() => picker.click()}>Import…</button>
+		<Button onclick={() => picker.click()}>Import…</Button>
 		<input
 			bind:this={picker}
 			type="file"
@@ -126,8 +131,7 @@
 			{#if !book.found.own.length && !book.found.builtIn.length}
 				<p class="quiet">
 					No matching recipes
-					<button class="plain-button" onclick={() => book.clear()}>Clear search and filters</button
-					>
+					<Button onclick={() => book.clear()}>Clear search and filters</Button>
 				</p>
 			{/if}
 		{/if}

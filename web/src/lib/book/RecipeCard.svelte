@@ -1,7 +1,9 @@
 <script lang="ts">
-	// A recipe, played on the frames of this cut.
+	// A recipe, played on the frames of this cut. The whole card applies it.
 	import type { BookRecipe } from '$lib/api/client';
+	import Button from '$lib/ui/Button.svelte';
 	import { counted } from '$lib/ui/numbers';
+	import TextField from '$lib/ui/TextField.svelte';
 	import type { Still } from './stills.svelte';
 
 	type Props = {
@@ -11,16 +13,19 @@
 		/** The frame at the cut; undefined until it has loaded. */
 		still: Still | undefined;
 		frames: number;
+		/** Whether the cards play. */
+		plays: boolean;
 		onapply: () => void;
 		onrename?: (name: string) => void;
 		onremove?: () => void;
 	};
-	let { cutId, version, entry, still, frames, onapply, onrename, onremove }: Props = $props();
+	let { cutId, version, entry, still, frames, plays, onapply, onrename, onremove }: Props =
+		$props();
 
 	// The frame at the cut is shown first; the animation follows when every card has its still.
 	const PLAY_AFTER_MS = 900;
 	let wanted = $state(false);
-	let plays = $state(false);
+	let loaded = $state(false);
 	let renaming = $state(false);
 	let needs = $derived(
 		[
@@ -31,58 +36,61 @@
 			.join(', ')
 	);
 
-	function take(event: Event) {
+	function rename(name: string) {
 		renaming = false;
-		onrename?.((event.currentTarget as HTMLInputElement).value);
+		onrename?.(name);
 	}
 </script>
 
 <article class="card">
-	<button class="play" disabled={!!entry.problem} onclick={onapply} aria-label="Apply {entry.name}">
-		<span class="film" style:--frames={frames}>
-			{#if still && !plays}
-				<img
-					class="still"
-					src={still.src}
-					alt=""
-					style:width="{still.among * 100}%"
-					style:transform="translateX({(-still.place / still.among) * 100}%)"
-					onload={() => setTimeout(() => (wanted = true), PLAY_AFTER_MS)}
-				/>
-			{/if}
-			{#if wanted && !entry.problem}
-				<img
-					class="moving"
-					loading="lazy"
-					src="/api/cuts/{cutId}/cards/{entry.key}?v={encodeURIComponent(version)}"
-					alt=""
-					style:width="{frames * 100}%"
-					onload={() => (plays = true)}
-				/>
-			{/if}
-		</span>
-	</button>
+	<span class="film" style:--frames={frames}>
+		{#if still && !(loaded && plays)}
+			<img
+				class="still"
+				src={still.src}
+				alt=""
+				style:width="{still.among * 100}%"
+				style:transform="translateX({(-still.place / still.among) * 100}%)"
+				onload={() => setTimeout(() => (wanted = true), PLAY_AFTER_MS)}
+			/>
+		{/if}
+		{#if wanted && plays && !entry.problem}
+			<img
+				class="moving"
+				loading="lazy"
+				src="/api/cuts/{cutId}/cards/{entry.key}?v={encodeURIComponent(version)}"
+				alt=""
+				style:width="{frames * 100}%"
+				onload={() => (loaded = true)}
+			/>
+		{/if}
+	</span>
 	<div class="text">
 		{#if renaming}
-			<!-- svelte-ignore a11y_autofocus -->
-			<input
-				class="text-field"
-				aria-label="Recipe name"
-				value={entry.name}
+			<TextField
+				label="Recipe name"
+				class="relative z-10 w-full"
 				autofocus
-				onblur={take}
-				onkeydown={(event) => event.key === 'Enter' && take(event)}
+				value={entry.name}
+				onchange={rename}
+				onenter={() => (renaming = false)}
+				onblur={() => (renaming = false)}
 			/>
 		{:else}
-			<b>{entry.name}</b>
+			<button
+				class="apply"
+				disabled={!!entry.problem}
+				aria-label="Apply {entry.name}"
+				onclick={onapply}>{entry.name}</button
+			>
 		{/if}
 		{#if entry.problem}
-			<span class="small text-failed problem" title={entry.problem}
+			<span class="small text-failed problem"
 				><span aria-hidden="true">▮</span> Cannot be read: {entry.problem}</span
 			>
 		{:else}
-			<span class="quiet notes">{entry.notes}</span>
-			<span class="small quiet figures">
+			<span class="notes text-quiet">{entry.notes}</span>
+			<span class="small figures text-quiet">
 				{entry.before} | {entry.after}{entry.filter_count
 					? ` · ${counted(entry.filter_count, 'filter')}`
 					: ''}{needs ? ` · spare frames: ${needs}` : ''}
@@ -91,14 +99,18 @@
 		{#if onremove}
 			<span class="own">
 				{#if !entry.problem}
-					<button class="bare-button small" onclick={() => (renaming = true)}>Rename</button>
+					<Button kind="bare" low aria-label="Rename {entry.name}" onclick={() => (renaming = true)}
+						>Rename</Button
+					>
 				{/if}
-				<a
-					class="bare-button small"
+				<Button
+					kind="bare"
+					low
+					aria-label="Export {entry.name}"
 					href="/api/recipes/{entry.id}/file"
-					download="{entry.name}.json">Export</a
+					download="{entry.name}.json">Export</Button
 				>
-				<button class="bare-button small" onclick={onremove}>Delete</button>
+				<Button kind="bare" low aria-label="Delete {entry.name}" onclick={onremove}>Delete</Button>
 			</span>
 		{/if}
 	</div>
@@ -113,6 +125,7 @@
 		line-clamp: 3;
 	}
 	.card {
+		position: relative;
 		display: flex;
 		flex-direction: column;
 		overflow: hidden;
@@ -122,11 +135,7 @@
 	}
 	.card:hover,
 	.card:focus-within {
-		border-color: var(--color-quiet);
-	}
-	.play {
-		display: block;
-		width: 100%;
+		border-color: var(--color-seam);
 	}
 	.film {
 		position: relative;
@@ -152,12 +161,6 @@
 			transform: translateX(-100%);
 		}
 	}
-	@media (prefers-reduced-motion: reduce) {
-		.film .moving {
-			animation: none;
-			transform: translateX(calc(-50%));
-		}
-	}
 	.text {
 		display: flex;
 		flex: 1;
@@ -165,16 +168,33 @@
 		gap: 2px;
 		padding: 8px 10px;
 	}
+	.apply {
+		min-height: 20px;
+		font-weight: 600;
+		text-align: left;
+	}
+	/* The whole card is the button; those of a saved recipe lie above. */
+	.apply::after {
+		position: absolute;
+		inset: 0;
+		content: '';
+	}
+	.apply:focus-visible {
+		outline: none;
+	}
+	.apply:focus-visible::after {
+		border-radius: 6px;
+		outline: 2px solid var(--color-seam);
+		outline-offset: -2px;
+	}
 	.notes {
 		flex: 1;
 		font-size: 12px;
 	}
-	.quiet {
-		color: var(--color-quiet);
-	}
 	.own {
+		position: relative;
 		display: flex;
 		gap: 2px;
-		margin: 2px 0 -4px -3px;
+		margin: 2px 0 -4px -6px;
 	}
 </style>

@@ -1,24 +1,40 @@
 <script lang="ts">
 	// Cut detection in a finished video: the cuts with their confidence, above a chosen minimum.
-	import { onDestroy } from 'svelte';
+	import Button from '$lib/ui/Button.svelte';
+	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+	import { Range } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { api, request, type Clip } from '$lib/api/client';
-	import type { components } from '$lib/api/generated/schema';
+	import Progress from '$lib/ui/Progress.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import { counted, rateNumber, timecode } from '$lib/ui/numbers';
 
-	type Detection = components['schemas']['CutDetectionOut'];
 	let { clip, name, ondone }: { clip: Clip; name: string; ondone: () => void } = $props();
 
 	const POLL_MS = 400;
-	let detection = $state.raw<Detection | null>(null);
+	const client = useQueryClient();
+	const path = $derived({ params: { path: { clip_id: clip.id } } });
+	const key = $derived(['detection', clip.id]);
+	// Every cut is fetched once, so that the minimum can be changed without a request.
+	const found = createQuery(() => ({
+		queryKey: key,
+		queryFn: () =>
+			request(
+				api.GET('/api/clips/{clip_id}/cuts', {
+					params: { path: { clip_id: clip.id }, query: { threshold: 0 } }
+				})
+			),
+		enabled: started,
+		refetchInterval: ({ state }) => (isRunning(state.data) ? POLL_MS : false)
+	}));
+	let started = $state(false);
+	let detection = $derived(found.data);
 	let threshold = $state(0.5);
 	let byHand = $state<number[]>([]);
 	let excluded = $state<number[]>([]);
 	let newFrame = $state(1);
 	let making = $state(false);
-	let timer: ReturnType<typeof setTimeout> | undefined;
 
 	let shown = $derived(
 		[
@@ -29,32 +45,29 @@
 			.sort((a, b) => a.frame - b.frame)
 	);
 	let kept = $derived(shown.filter((each) => !excluded.includes(each.frame)));
-	let running = $derived(!detection || ['waiting', 'running'].includes(detection.state));
+	let running = $derived(isRunning(detection));
 
-	onDestroy(() => clearTimeout(timer));
-	void start();
+	$effect(() => void start());
+
+	function isRunning(detection: { state: string } | undefined): boolean {
+		return !detection || ['waiting', 'running'].includes(detection.state);
+	}
 
 	async function start() {
-		const path = { params: { path: { clip_id: clip.id } } };
 		try {
 			await request(api.POST('/api/clips/{clip_id}/cuts', path));
-			await follow();
+			started = true;
+			await client.invalidateQueries({ queryKey: key });
+			await client.invalidateQueries({ queryKey: ['activity'] });
 		} catch (error) {
 			toast.error(error);
 		}
 	}
 
-	// Every cut is fetched once, so that the minimum can be changed without a request.
-	async function follow() {
-		const path = { params: { path: { clip_id: clip.id }, query: { threshold: 0 } } };
-		detection = await request(api.GET('/api/clips/{clip_id}/cuts', path));
-		if (running) timer = setTimeout(() => void follow().catch(toast.error), POLL_MS);
-	}
-
 	async function cancel() {
-		const path = { params: { path: { clip_id: clip.id } } };
 		try {
-			detection = await request(api.POST('/api/clips/{clip_id}/cuts/cancel', path));
+			await request(api.POST('/api/clips/{clip_id}/cuts/cancel', path));
+			await client.invalidateQueries({ queryKey: key });
 		} catch (error) {
 			toast.error(error);
 		}
@@ -63,7 +76,6 @@
 	async function make() {
 		making = true;
 		try {
-			const path = { params: { path: { clip_id: clip.id } } };
 			const body = { name: name.trim() || clip.name, frames: kept.map(({ frame }) => frame) };
 			const edit = await request(api.POST('/api/clips/{clip_id}/edit', { ...path, body }));
 			ondone();
@@ -92,31 +104,35 @@
 
 {#if !detection || running}
 	<div class="flex items-center gap-3" role="status">
-		<progress
-			class="flex-1"
-			max={detection?.total_frames || 1}
-			value={detection?.done_frames ?? 0}
-			aria-label="Detecting cuts"
-		></progress>
+		<span class="flex-1"
+			><Progress
+				label="Detecting cuts"
+				done={detection?.done_frames ?? 0}
+				of={detection?.total_frames ?? 1}
+			/></span
+		>
 		<span class="figures text-quiet"
 			>{detection ? `${detection.done_frames} of ${detection.total_frames} frames` : 'Queued'}</span
 		>
-		<button class="plain-button" onclick={cancel}>Cancel</button>
+		<Button onclick={cancel}>Cancel</Button>
 	</div>
 {:else if detection.state !== 'done'}
 	<p class="text-failed">{detection.message || 'The detection was cancelled.'}</p>
-	<button class="plain-button self-start" onclick={start}>Retry</button>
+	<Button class="self-start" onclick={start}>Retry</Button>
 {:else}
 	<div class="flex items-center gap-3">
 		<span class="small text-quiet">Minimum confidence</span>
-		<input
-			type="range"
-			min="0.05"
-			max="1"
-			step="0.01"
-			aria-label="Minimum confidence"
-			bind:value={threshold}
-		/>
+		<span class="w-40"
+			><Range
+				size="sm"
+				min="0.05"
+				max="1"
+				step="0.01"
+				aria-label="Minimum confidence"
+				aria-valuetext="{Math.round(threshold * 100)} %"
+				bind:value={threshold}
+			/></span
+		>
 		<span class="figures">{Math.round(threshold * 100)} %</span>
 		<span class="flex-1"></span>
 		<span class="small text-quiet">Add at frame</span>
@@ -127,12 +143,11 @@
 			high={clip.frame_count - 1}
 			onchange={(frame) => (newFrame = frame)}
 		/>
-		<button
-			class="plain-button"
+		<Button
 			onclick={() => {
 				byHand = [...byHand, newFrame];
 				excluded = excluded.filter((each) => each !== newFrame);
-			}}>Add</button
+			}}>Add</Button
 		>
 	</div>
 	<div class="film">
@@ -142,7 +157,7 @@
 				class:excluded={excluded.includes(frame)}
 				style:left="{(100 * frame) / clip.frame_count}%"
 				aria-label="Cut at frame {frame}"
-				title="Frame {frame}: {excluded.includes(frame) ? 'include' : 'exclude'}"
+				aria-pressed={!excluded.includes(frame)}
 				onclick={() => toggle(frame)}
 			></button>
 		{/each}
@@ -155,16 +170,16 @@
 				<span class="figures">{frame}</span>
 				<span class="figures small text-quiet">{timecode(frame, rateNumber(clip.rate))}</span>
 				<span class="figures small">{Math.round(confidence * 100)} %</span>
-				<button class="bare-button" onclick={() => toggle(frame)}
-					>{excluded.includes(frame) ? 'Include' : 'Exclude'}</button
+				<Button kind="bare" class="ml-auto" onclick={() => toggle(frame)}
+					>{excluded.includes(frame) ? 'Include' : 'Exclude'}</Button
 				>
 			</li>
 		{:else}
 			<li class="text-quiet">No cuts at this confidence. Lower the minimum, or add one by hand.</li>
 		{/each}
 	</ol>
-	<button class="plain-button strong self-end" disabled={making} onclick={make}
-		>Create edit with {counted(kept.length, 'cut')}</button
+	<Button kind="strong" class="self-end" disabled={making} onclick={make}
+		>Create edit with {counted(kept.length, 'cut')}</Button
 	>
 {/if}
 
@@ -187,10 +202,10 @@
 		position: absolute;
 		top: -4px;
 		bottom: -4px;
-		width: 7px;
-		margin-left: -3.5px;
-		border-right: 2px solid transparent;
-		border-left: 2px solid transparent;
+		width: 24px;
+		margin-left: -12px;
+		border-right: 10.5px solid transparent;
+		border-left: 10.5px solid transparent;
 		background: var(--color-seam);
 		background-clip: padding-box;
 	}
@@ -220,12 +235,5 @@
 	.excluded {
 		opacity: 0.5;
 		text-decoration: line-through;
-	}
-	.cuts .bare-button {
-		margin-left: auto;
-	}
-	progress,
-	input[type='range'] {
-		accent-color: var(--color-seam);
 	}
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	// The media of an imported edit that is missing here, to be found in a folder.
+	import Button from '$lib/ui/Button.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import UploadList from './UploadList.svelte';
@@ -54,7 +55,7 @@
 	<ul class="flex flex-col gap-1" aria-label="Missing files">
 		{#each missing as file (file)}
 			<li class="flex justify-between gap-3">
-				<span class="truncate" title={file}>{file}</span>
+				<span class="truncate">{file}</span>
 				<span class="small {isHere(file) ? 'text-quiet' : 'text-warning'}">
 					{#if isHere(file)}✓ Found{:else}<span aria-hidden="true">○</span> Missing{/if}
 				</span>
@@ -68,9 +69,9 @@
 		imported.
 	</p>
 	<div class="flex justify-end gap-2">
-		<button class="plain-button" onclick={onclose}>Cancel</button>
-		<button class="plain-button strong" disabled={uploads.busy} onclick={() => folder.click()}
-			>Choose folder…</button
+		<Button onclick={onclose}>Cancel</Button>
+		<Button kind="strong" disabled={uploads.busy} onclick={() => folder.click()}
+			>Choose folder…</Button
 		>
 	</div>
 	<input

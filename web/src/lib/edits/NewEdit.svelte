@@ -1,16 +1,21 @@
 <script lang="ts">
 	// The dialog that creates an edit: name, size, rate and clips.
+	import Button from '$lib/ui/Button.svelte';
 	import { goto } from '$app/navigation';
-	import { api, request } from '$lib/api/client';
+	import { api, request, type Clip } from '$lib/api/client';
 	import { toast } from '$lib/ui/toast.svelte';
 	import { counted, rateText } from '$lib/ui/numbers';
+	import Select from '$lib/ui/Select.svelte';
+	import TextField from '$lib/ui/TextField.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import CutFinder from './CutFinder.svelte';
 	import DropFiles from './DropFiles.svelte';
 	import UploadList from './UploadList.svelte';
 	import { Uploads, USUAL_RATE } from './uploads.svelte';
 
-	let { open = $bindable() }: { open: boolean } = $props();
+	/** `given` is a clip whose cuts are detected, where the dialog is about that one. */
+	type Props = { open: boolean; given?: Clip | null };
+	let { open = $bindable(), given = null }: Props = $props();
 
 	const SIZES = [
 		[1280, 720, 'wide'],
@@ -21,28 +26,44 @@
 		[1080, 1920, 'vertical']
 	] as const;
 	const RATES = ['24000/1001', '24', '25', '30000/1001', '30', '50', '60000/1001', '60'];
+	const MATCH = { value: '', name: 'Match first clip' };
+	const SIZE_ITEMS = [
+		MATCH,
+		...SIZES.map(([width, height, format]) => ({
+			value: `${width}x${height}`,
+			name: `${width}×${height}, ${format}`
+		}))
+	];
+	const RATE_ITEMS = [
+		MATCH,
+		...RATES.map((each) => ({ value: each, name: `${rateText(each)} fps` }))
+	];
 	const uploads = new Uploads();
 	let name = $state('');
 	let making = $state(false);
 	let finding = $state(false);
 	let size = $state('');
 	let rate = $state('');
-	let ready = $derived(uploads.clips.length > 0 && !uploads.busy && !making);
+	let clips = $derived(given ? [given] : uploads.clips);
+	let single = $derived(clips.length === 1 ? clips[0] : undefined);
+	/** The name of the first clip, where none is typed. */
+	let suggested = $derived(clips[0]?.name ?? 'New edit');
+	let ready = $derived(clips.length > 0 && !uploads.busy && !making);
 
 	function close() {
 		open = false;
 		finding = false;
+		name = '';
 		uploads.clear();
 	}
 
 	async function make() {
 		making = true;
 		try {
-			const clips = uploads.clips.map(({ id }) => id);
 			const [width = 0, height = 0] = size.split('x').map(Number);
 			const body = {
-				name: name.trim() || 'New edit',
-				clips,
+				name: name.trim() || suggested,
+				clips: clips.map(({ id }) => id),
 				size: size ? { width, height } : null,
 				rate: rate || null
 			};
@@ -61,48 +82,47 @@
 	<div class="flex flex-col gap-3">
 		<label class="flex items-center gap-3">
 			<span class="w-12 text-quiet">Name</span>
-			<input class="text-field flex-1" placeholder="New edit" maxlength="200" bind:value={name} />
+			<TextField
+				label="Name"
+				class="w-80"
+				placeholder={suggested}
+				maxlength={200}
+				bind:value={name}
+			/>
 		</label>
-		<div class="flex items-center gap-3">
-			<label class="flex items-center gap-3">
-				<span class="w-12 text-quiet">Size</span>
-				<select class="choice" bind:value={size}>
-					<option value="">Match first clip</option>
-					{#each SIZES as [width, height, format] (format + height)}
-						<option value="{width}x{height}">{width}×{height}, {format}</option>
-					{/each}
-				</select>
-			</label>
-			<label class="flex items-center gap-3">
-				<span class="text-quiet">Rate</span>
-				<select class="choice" bind:value={rate}>
-					<option value="">Match first clip</option>
-					{#each RATES as each (each)}<option value={each}>{rateText(each)} fps</option>{/each}
-				</select>
-			</label>
+		<div class="flex flex-wrap items-center gap-3">
+			<span class="w-12 text-quiet">Size</span>
+			<Select label="Size" value={size} items={SIZE_ITEMS} onchange={(next) => (size = next)} />
+			<span class="text-quiet">Rate</span>
+			<Select label="Rate" value={rate} items={RATE_ITEMS} onchange={(next) => (rate = next)} />
 		</div>
-		<DropFiles onfiles={(files) => void uploads.add(files, undefined, () => rate || USUAL_RATE)} />
+		{#if !given}
+			<DropFiles
+				onfiles={(files) => void uploads.add(files, undefined, () => rate || USUAL_RATE)}
+			/>
+		{/if}
 		<UploadList {uploads} />
-		{#if uploads.clips.length === 1 && uploads.clips[0] && !uploads.clips[0].still}
-			{@const clip = uploads.clips[0]}
-			{#if finding}
-				<CutFinder {clip} {name} ondone={close} />
+		{#if single && !single.still}
+			{#if finding || given}
+				<CutFinder clip={single} name={name.trim() || suggested} ondone={close} />
 			{:else}
-				<p class="text-quiet">
+				<p class="flex items-center gap-2 text-quiet">
 					Is this a finished video?
-					<button class="plain-button" onclick={() => (finding = true)}>Detect cuts</button>
+					<Button onclick={() => (finding = true)}>Detect cuts</Button>
 				</p>
 			{/if}
 		{/if}
-		<div class="flex items-center justify-between" hidden={finding}>
-			<p class="text-quiet">
-				{#if uploads.clips.length}
-					{counted(uploads.clips.length, 'clip')}, in this order
-				{:else}
-					Add at least two clips to make a cut
-				{/if}
-			</p>
-			<button class="plain-button strong" disabled={!ready} onclick={make}>Create edit</button>
-		</div>
+		{#if !finding && !given}
+			<div class="flex items-center justify-between">
+				<p class="text-quiet">
+					{#if clips.length}
+						{counted(clips.length, 'clip')}, in this order
+					{:else}
+						Add at least two clips to make a cut
+					{/if}
+				</p>
+				<Button kind="strong" disabled={!ready} onclick={make}>Create edit</Button>
+			</div>
+		{/if}
 	</div>
 </Dialog>

@@ -1,6 +1,8 @@
 <script lang="ts">
-	import { Progressbar } from 'flowbite-svelte';
+	import Button from '$lib/ui/Button.svelte';
+	// The files of an upload queue, each with its progress or result.
 	import { counted } from '$lib/ui/numbers';
+	import Progress from '$lib/ui/Progress.svelte';
 	import type { Uploads } from './uploads.svelte';
 
 	let { uploads }: { uploads: Uploads } = $props();
@@ -20,7 +22,7 @@
 			class="grid grid-cols-[1fr_180px_auto] items-center gap-3 rounded-md bg-surround px-3 py-1.5"
 		>
 			<span class="min-w-0">
-				<span class="block truncate" title={file.name}>{file.name}</span>
+				<span class="block truncate">{file.name}</span>
 				{#if file.note}<span class="small block text-quiet">{file.note}</span>{/if}
 				{#if file.state === 'failed'}
 					<span class="small block text-failed"
@@ -30,12 +32,7 @@
 			</span>
 			<span class="figures small text-quiet">
 				{#if file.state === 'sending'}
-					<Progressbar
-						progress={file.share * 100}
-						size="h-1.5"
-						color="primary"
-						aria-label="Sent of {file.name}"
-					/>
+					<Progress label="Sent of {file.name}" done={file.share} of={1} />
 					{size(file.share * file.bytes)} of {size(file.bytes)}
 				{:else if file.state === 'reading'}
 					Reading frames…
@@ -47,10 +44,8 @@
 					Not imported
 				{/if}
 			</span>
-			<button
-				class="bare-button"
-				aria-label="Remove {file.name}"
-				onclick={() => uploads.remove(file.id)}>✕</button
+			<Button kind="bare" aria-label="Remove {file.name}" onclick={() => uploads.remove(file.id)}
+				>✕</Button
 			>
 		</li>
 	{/each}

@@ -23,6 +23,9 @@ function noteOn({ files }: Batch): string {
 	return `PNG sequence of ${files.length} pictures${gaps ? `; missing: ${gaps}` : ''}`;
 }
 
+/** Every queue of this window, for the activity menu. */
+export const queues = $state<{ all: Uploads[] }>({ all: [] });
+
 export class Uploads {
 	list = $state<Incoming[]>([]);
 	#last = 0;
@@ -47,6 +50,7 @@ export class Uploads {
 		arrived?: (clip: Clip) => void,
 		rate: () => string = () => USUAL_RATE
 	): Promise<void> {
+		if (!queues.all.includes(this)) queues.all.push(this);
 		for (const batch of batches(files)) {
 			const id = ++this.#last;
 			this.list.push({

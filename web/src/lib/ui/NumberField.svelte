@@ -1,6 +1,7 @@
 <script lang="ts">
 	// A number field: type, drag sideways, step with arrow keys (Shift ×10, Alt ×0.1), double-click to
-	// reset. `onchange` is called while dragging, `oncommit` at the end of each change.
+	// reset. `onchange` is called while dragging.
+	import { draggable } from './drag';
 	import { rounded, clamped } from './numbers';
 
 	type Props = {
@@ -15,8 +16,9 @@
 		/** The rounding of the shown number; a tenth of the step by default. */
 		shownTo?: number;
 		wide?: boolean;
+		/** Without it, `onchange` is called when a drag ends, not while it lasts. */
+		live?: boolean;
 		onchange: (value: number) => void;
-		oncommit?: () => void;
 	};
 	let {
 		value,
@@ -29,17 +31,20 @@
 		rest = null,
 		shownTo,
 		wide = false,
-		onchange,
-		oncommit
+		live = true,
+		onchange
 	}: Props = $props();
 
 	const PIXELS_A_STEP = 4;
-	const DRAG_STARTS_PX = 3;
 	let typed = $state<string | null>(null);
-	let drag: { x: number; from: number; moved: boolean } | null = null;
+	/** The value of a drag that is not handed on before it ends. */
+	let held = $state<number | null>(null);
+	let field: HTMLInputElement;
 
 	// Shown ten times finer than the step, so that a value between steps does not look like a step.
-	let text = $derived(typed ?? String(rounded(value * scale, shownTo ?? (step * scale) / 10)));
+	let text = $derived(
+		typed ?? String(rounded((held ?? value) * scale, shownTo ?? (step * scale) / 10))
+	);
 
 	function offer(next: number) {
 		const fitting = clamped(rounded(next, step / 10), low, high);
@@ -59,7 +64,6 @@
 		const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
 		typed = null;
 		offer(value + direction * size);
-		oncommit?.();
 	}
 
 	function take() {
@@ -67,63 +71,59 @@
 		const number = Number(typed.replace(',', '.').replace('−', '-'));
 		if (typed.trim() !== '' && Number.isFinite(number)) {
 			offer(number / scale);
-			oncommit?.();
 		}
 		typed = null;
 	}
 
-	function onpointerdown(event: PointerEvent) {
-		if (document.activeElement === event.currentTarget) return;
-		event.preventDefault();
-		(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-		drag = { x: event.clientX, from: value, moved: false };
-	}
-
-	function onpointermove(event: PointerEvent) {
-		if (!drag) return;
-		const far = event.clientX - drag.x;
-		if (!drag.moved && Math.abs(far) < DRAG_STARTS_PX) return;
-		drag.moved = true;
-		const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-		offer(drag.from + Math.round(far / PIXELS_A_STEP) * size);
-	}
-
-	function onpointerup(event: PointerEvent) {
-		if (!drag) return;
-		const { moved } = drag;
-		drag = null;
-		if (moved) oncommit?.();
-		else {
-			const field = event.currentTarget as HTMLInputElement;
-			field.focus();
-			field.select();
-		}
-	}
+	const drag = draggable(() => {
+		const from = value;
+		return {
+			// A focused field is edited: the pointer selects its text.
+			start: () => document.activeElement !== field,
+			move: (event, right) => {
+				const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+				const next = clamped(
+					rounded(from + Math.round(right / PIXELS_A_STEP) * size, step / 10),
+					low,
+					high
+				);
+				if (live) offer(next);
+				else held = next;
+			},
+			end: (_, moved) => {
+				if (held !== null) offer(held);
+				held = null;
+				if (moved) return;
+				field.focus();
+				field.select();
+			}
+		};
+	});
 
 	function ondblclick() {
 		if (rest === null) return;
 		typed = null;
 		offer(rest);
-		oncommit?.();
 	}
 </script>
 
 <span class="field" class:wide>
 	<input
+		bind:this={field}
 		class="figures"
 		type="text"
 		inputmode="decimal"
 		role="spinbutton"
 		aria-label={label}
-		aria-valuenow={value}
+		aria-valuenow={held ?? value}
+		aria-valuemin={Number.isFinite(low) ? low : undefined}
+		aria-valuemax={Number.isFinite(high) ? high : undefined}
 		aria-valuetext="{text} {unit}"
 		value={text}
 		oninput={(event) => (typed = event.currentTarget.value)}
 		onblur={take}
 		{onkeydown}
-		{onpointerdown}
-		{onpointermove}
-		{onpointerup}
+		{@attach drag}
 		{ondblclick}
 	/>
 	{#if unit}<span class="unit small">{unit}</span>{/if}
@@ -134,13 +134,13 @@
 		display: inline-flex;
 		align-items: center;
 		height: 24px;
-		border: 1px solid var(--color-line);
+		border: 1px solid var(--color-edge);
 		border-radius: 6px;
 		background: var(--color-page);
 		overflow: hidden;
 	}
 	.field:hover {
-		border-color: #5a5a5a;
+		border-color: var(--color-quiet);
 	}
 	.field:focus-within {
 		border-color: var(--color-seam);
@@ -154,7 +154,6 @@
 		color: var(--color-ink);
 		font-size: 12px;
 		cursor: ew-resize;
-		touch-action: none;
 	}
 	input:focus {
 		cursor: text;

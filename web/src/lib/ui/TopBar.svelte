@@ -1,26 +1,29 @@
 <script lang="ts">
+	// The bar at the top of every screen but the bench.
 	import type { Snippet } from 'svelte';
 	import { page } from '$app/state';
+	import ActivityMenu from '$lib/activity/ActivityMenu.svelte';
 
 	let { children }: { children?: Snippet } = $props();
 
 	const places = [
 		{ href: '/', name: 'Edits' },
-		{ href: '/renders', name: 'Renders' }
+		{ href: '/renders', name: 'Renders' },
+		{ href: '/help', name: 'Help' }
 	];
 </script>
 
 <header
-	class="flex h-11 shrink-0 items-center gap-4 border-b border-line bg-panel px-4 whitespace-nowrap"
+	class="flex min-h-11 shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-panel px-4 py-1 whitespace-nowrap"
 >
-	<a href="/" class="flex items-center gap-2 font-semibold">
+	<a href="/" class="flex items-center gap-2 py-1 font-semibold">
 		<img src="/mark.svg" alt="" class="h-5 w-5" />Idle Shimmer
 	</a>
 	<nav class="flex gap-3" aria-label="Places">
 		{#each places as { href, name } (href)}
 			<a
 				{href}
-				class="border-b-2 py-0.5 {page.url.pathname === href
+				class="border-b-2 py-1 {page.url.pathname === href
 					? 'border-seam text-ink'
 					: 'border-transparent text-quiet hover:text-ink'}"
 				aria-current={page.url.pathname === href ? 'page' : undefined}>{name}</a
@@ -28,4 +31,6 @@
 		{/each}
 	</nav>
 	{@render children?.()}
+	{#if !children}<span class="flex-1"></span>{/if}
+	<ActivityMenu />
 </header>

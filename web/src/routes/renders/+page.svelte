@@ -1,56 +1,42 @@
 <script lang="ts">
-	import { Progressbar } from 'flowbite-svelte';
-	import { onDestroy } from 'svelte';
+	// Renders: the queue, what is at work, and the files that are done.
+	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+	import {
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { isActive, timeLeft } from '$lib/activity/activity';
 	import { api, request, type Render } from '$lib/api/client';
+	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
+	import Progress from '$lib/ui/Progress.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import { counted } from '$lib/ui/numbers';
 	import TopBar from '$lib/ui/TopBar.svelte';
 
 	const POLL_MS = 700;
-	let renders = $state.raw<Render[] | null>(null);
-	let failed = $state.raw<unknown>(null);
-	let timer: ReturnType<typeof setTimeout> | undefined;
-	let gone = false;
+	const IDLE_POLL_MS = 5000;
+	const client = useQueryClient();
+	const renders = createQuery(() => ({
+		queryKey: ['renders'],
+		queryFn: () => request(api.GET('/api/renders')),
+		refetchInterval: ({ state }) => (state.data?.some(isActive) ? POLL_MS : IDLE_POLL_MS)
+	}));
 
-	async function load() {
-		try {
-			renders = await request(api.GET('/api/renders'));
-			failed = null;
-		} catch (error) {
-			failed = error;
-		}
-		if (!gone) timer = setTimeout(load, POLL_MS);
-	}
-	void load();
-	onDestroy(() => {
-		gone = true;
-		clearTimeout(timer);
-	});
-
-	async function act(render: Render, what: 'cancel' | 'retry') {
+	async function act(render: Render, what: 'cancel' | 'retry' | 'delete') {
 		const path = { params: { path: { render_id: render.id } } };
 		try {
-			await request(
-				what === 'cancel'
-					? api.POST('/api/renders/{render_id}/cancel', path)
-					: api.POST('/api/renders/{render_id}/retry', path)
-			);
-			clearTimeout(timer);
-			await load();
+			if (what === 'cancel') await request(api.POST('/api/renders/{render_id}/cancel', path));
+			else if (what === 'retry') await request(api.POST('/api/renders/{render_id}/retry', path));
+			else await request(api.DELETE('/api/renders/{render_id}', path));
+			await client.invalidateQueries({ queryKey: ['renders'] });
+			await client.invalidateQueries({ queryKey: ['activity'] });
 		} catch (error) {
 			toast.error(error);
 		}
-	}
-
-	/** The estimated time left; '' until ten frames are done. */
-	function left(render: Render): string {
-		if (!render.started_at || render.done_frames < 10) return '';
-		const gone = (Date.now() - Date.parse(render.started_at)) / 1000;
-		const seconds = (gone / render.done_frames) * (render.total_frames - render.done_frames);
-		return seconds > 90
-			? `about ${Math.round(seconds / 60)} min left`
-			: `about ${Math.ceil(seconds)} s left`;
 	}
 
 	function when(text: string): string {
@@ -61,67 +47,94 @@
 <svelte:head><title>Renders, Idle Shimmer</title></svelte:head>
 <TopBar />
 <main class="flex-1 overflow-auto p-6">
-	{#if failed && !renders}
-		<Failure error={failed} />
-	{:else if !renders}
+	{#if renders.error && !renders.data}
+		<Failure error={renders.error} />
+	{:else if !renders.data}
 		<p class="text-quiet">Loading renders…</p>
-	{:else if !renders.length}
+	{:else if !renders.data.length}
 		<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
-			<p class="text-[15px]">No renders yet.</p>
+			<h1 class="text-[15px]">No renders yet.</h1>
 			<p class="text-quiet">Open a cut or an edit and press Render.</p>
-			<a class="plain-button" href="/">All edits</a>
+			<Button href="/">All edits</Button>
 		</div>
 	{:else}
-		<ul class="mx-auto flex max-w-4xl flex-col gap-2" aria-label="Renders">
-			{#each renders as render (render.id)}
-				<li
-					class="grid grid-cols-[1fr_280px_150px] items-center gap-4 rounded-md border border-line bg-panel px-4 py-3"
-				>
-					<span class="min-w-0">
-						<b class="block truncate font-semibold" title={render.title}>{render.title}</b>
-						<span class="small text-quiet">
-							{counted(render.total_frames, 'frame')}, {when(render.created_at)}
-						</span>
-					</span>
-					<span class="figures small">
-						{#if render.state === 'running'}
-							<Progressbar
-								progress={(100 * render.done_frames) / render.total_frames}
-								size="h-1.5"
-								color="primary"
-								aria-label="Frames done"
-							/>
-							{render.done_frames} of {render.total_frames} frames
-							<span class="text-quiet">{render.cancel_asked ? 'Cancelling…' : left(render)}</span>
-						{:else if render.state === 'waiting'}
-							<span class="text-quiet">Queued</span>
-						{:else if render.state === 'done'}
-							<span class="text-quiet">✓ Done</span>
-						{:else if render.state === 'failed'}
-							<span class="text-failed"><span aria-hidden="true">▮</span> {render.message}</span>
-						{:else}
-							<span class="text-quiet">Cancelled at frame {render.done_frames}</span>
-						{/if}
-					</span>
-					<span class="flex justify-end gap-2">
-						{#if render.state === 'done'}
-							<a class="plain-button strong" href="/api/renders/{render.id}/file" download
-								>Download</a
-							>
-						{:else if render.state === 'waiting' || render.state === 'running'}
-							<button
-								class="plain-button"
-								disabled={render.cancel_asked}
-								onclick={() => act(render, 'cancel')}>Cancel</button
-							>
-						{:else}
-							<button class="plain-button" onclick={() => act(render, 'retry')}>Retry</button>
-						{/if}
-						{#if render.cut_id}<a class="plain-button" href="/cuts/{render.cut_id}">Open cut</a
-							>{/if}
-					</span>
-				</li>
-			{/each}
-		</ul>
+		<h1 class="sr-only">Renders</h1>
+		<Table
+			class="w-full text-[13px] text-ink"
+			classes={{ div: 'mx-auto max-w-[1160px] overflow-x-auto rounded-md border border-line' }}
+		>
+			<TableHead class="bg-panel text-[11px] text-quiet normal-case">
+				<TableHeadCell class="px-4 py-2 font-normal">Render</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Requested</TableHeadCell>
+				<TableHeadCell class="px-4 py-2 font-normal">Frames</TableHeadCell>
+				<TableHeadCell class="w-72 px-4 py-2 font-normal">State</TableHeadCell>
+				<TableHeadCell class="px-4 py-2"><span class="sr-only">Actions</span></TableHeadCell>
+			</TableHead>
+			<TableBody>
+				{#each renders.data as render (render.id)}
+					<TableBodyRow class="border-line bg-page hover:bg-panel">
+						<TableBodyCell class="max-w-80 px-4 py-2 font-normal whitespace-normal text-ink">
+							{#if render.cut_id}
+								<a class="hover:underline" href="/cuts/{render.cut_id}">{render.title}</a>
+							{:else if render.edit_id}
+								<a class="hover:underline" href="/edits/{render.edit_id}">{render.title}</a>
+							{:else}
+								{render.title}
+							{/if}
+						</TableBodyCell>
+						<TableBodyCell class="px-4 py-2 font-normal text-quiet"
+							>{when(render.created_at)}</TableBodyCell
+						>
+						<TableBodyCell class="figures px-4 py-2 font-normal text-ink"
+							>{render.total_frames}</TableBodyCell
+						>
+						<TableBodyCell class="px-4 py-2 font-normal whitespace-normal text-ink">
+							{#if render.state === 'running'}
+								<Progress
+									label="Frames done of {render.title}"
+									done={render.done_frames}
+									of={render.total_frames}
+								/>
+								<span class="figures small"
+									>{render.done_frames} of {render.total_frames} frames
+									<span class="text-quiet"
+										>{render.cancel_asked ? 'Cancelling…' : timeLeft(render)}</span
+									></span
+								>
+							{:else if render.state === 'waiting'}
+								<span class="text-quiet">Queued</span>
+							{:else if render.state === 'done'}
+								<span class="text-quiet"><span aria-hidden="true">✓</span> Done</span>
+							{:else if render.state === 'failed'}
+								<span class="text-failed"><span aria-hidden="true">▮</span> {render.message}</span>
+							{:else}
+								<span class="text-quiet">Cancelled at frame {render.done_frames}</span>
+							{/if}
+						</TableBodyCell>
+						<TableBodyCell class="px-4 py-2">
+							<span class="flex justify-end gap-2">
+								{#if render.state === 'done'}
+									<Button kind="strong" href="/api/renders/{render.id}/file" download
+										>Download</Button
+									>
+								{:else if isActive(render)}
+									<Button disabled={render.cancel_asked} onclick={() => act(render, 'cancel')}
+										>Cancel</Button
+									>
+								{:else}
+									<Button onclick={() => act(render, 'retry')}>Retry</Button>
+								{/if}
+								{#if !isActive(render)}
+									<Button
+										aria-label="Delete render of {render.title}"
+										onclick={() => act(render, 'delete')}>Delete</Button
+									>
+								{/if}
+							</span>
+						</TableBodyCell>
+					</TableBodyRow>
+				{/each}
+			</TableBody>
+		</Table>
 	{/if}
 </main>

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/activity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Activity
+         * @description Return what is at work.
+         */
+        get: operations["activity_api_activity_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -285,6 +305,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Deleted Edits
+         * @description Return the deleted edits that can still be restored, last deleted first.
+         */
+        get: operations["list_deleted_edits_api_edits_deleted_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}": {
         parameters: {
             query?: never;
@@ -388,9 +428,29 @@ export interface paths {
         put?: never;
         /**
          * Undo Edit Step
-         * @description Undo the last step: a trim, move, split, framing, mute, or a clip added or removed.
+         * @description Undo the last step of the edit.
          */
         post: operations["undo_edit_step_api_edits__edit_id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo Edit Step
+         * @description Redo the step that was undone last.
+         */
+        post: operations["redo_edit_step_api_edits__edit_id__redo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -417,7 +477,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/edits/{edit_id}/apply/undo": {
+    "/api/edits/{edit_id}/cuts/{cut_id}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Window
+         * @description Set the window of a cut; its transition stays as it is.
+         */
+        put: operations["set_window_api_edits__edit_id__cuts__cut_id__window_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/cuts/move": {
         parameters: {
             query?: never;
             header?: never;
@@ -427,10 +507,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Undo Apply
-         * @description Undo one change on several cuts at once, such as ``apply``.
+         * Move Cuts
+         * @description Move cuts, each a rolling trim of its clips, in one step.
+         *
+         *     A cut whose clips have no more frames stays; ``stayed`` says why, cut by cut.
          */
-        post: operations["undo_apply_api_edits__edit_id__apply_undo_post"];
+        post: operations["move_cuts_api_edits__edit_id__cuts_move_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -555,26 +637,6 @@ export interface paths {
          * @description Redo the change that was undone last.
          */
         post: operations["redo_api_cuts__cut_id__redo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cuts/{cut_id}/move": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Move Cut
-         * @description Move a cut: its two clips are trimmed against each other; other cuts stay at their frames.
-         */
-        post: operations["move_cut_api_cuts__cut_id__move_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -891,7 +953,11 @@ export interface paths {
         get: operations["get_render_api_renders__render_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete Render
+         * @description Delete a render that has ended, with its file.
+         */
+        delete: operations["delete_render_api_renders__render_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -981,6 +1047,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActivityOut
+         * @description The renders that are queued or running, and the detections.
+         */
+        ActivityOut: {
+            /** Renders */
+            renders: components["schemas"]["RenderOut"][];
+            /** Detections */
+            detections: components["schemas"]["DetectionOut"][];
+        };
         /**
          * AddedClip
          * @description A clip to place at the end.
@@ -1409,6 +1485,27 @@ export interface components {
             recipe?: components["schemas"]["Recipe"];
         };
         /**
+         * CutMove
+         * @description A cut, and how many frames later it comes; negative for earlier.
+         */
+        CutMove: {
+            /**
+             * Cut
+             * Format: uuid
+             */
+            cut: string;
+            /** By */
+            by: number;
+        };
+        /**
+         * CutMoves
+         * @description Cuts to move.
+         */
+        CutMoves: {
+            /** Moves */
+            moves: components["schemas"]["CutMove"][];
+        };
+        /**
          * CutOut
          * @description A cut, complete: what the bench needs. ``recipe`` has every field written out.
          *
@@ -1451,6 +1548,8 @@ export interface components {
             most_after: number;
             /** Version */
             version: number;
+            /** Edit Version */
+            edit_version: number;
             /** Undo Label */
             undo_label: string | null;
             /** Redo Label */
@@ -1515,6 +1614,47 @@ export interface components {
             worst: components["schemas"]["StatusOut"];
             /** Problem */
             problem: string | null;
+        };
+        /**
+         * DeletedEditOut
+         * @description A deleted edit that can still be restored, until ``kept_until``.
+         */
+        DeletedEditOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Deleted At
+             * Format: date-time
+             */
+            deleted_at: string;
+            /**
+             * Kept Until
+             * Format: date-time
+             */
+            kept_until: string;
+        };
+        /**
+         * DetectionOut
+         * @description A detection of a clip's cuts that runs, or has found cuts that no edit has been made of.
+         */
+        DetectionOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            clip: components["schemas"]["ClipOut"];
+            /** State */
+            state: string;
+            /** Done Frames */
+            done_frames: number;
+            /** Total Frames */
+            total_frames: number;
         };
         /**
          * DirectionalBlur
@@ -1671,7 +1811,7 @@ export interface components {
          * EditOut
          * @description An edit with its clips in order and the cuts between them.
          *
-         *     ``undo_label`` names the step that can be undone.
+         *     ``undo_label`` and ``redo_label`` name the steps that can be undone and redone.
          */
         EditOut: {
             /**
@@ -1692,6 +1832,8 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
+            /** Version */
+            version: number;
             /** Frame Count */
             frame_count: number;
             /** Beats Per Minute */
@@ -1700,6 +1842,8 @@ export interface components {
             beat_offset_s: number;
             /** Undo Label */
             undo_label: string | null;
+            /** Redo Label */
+            redo_label: string | null;
             /** Placed */
             placed: components["schemas"]["PlacedOut"][];
             /** Cuts */
@@ -2424,12 +2568,13 @@ export interface components {
             easing: string | components["schemas"]["Steepness"];
         };
         /**
-         * MoveBy
-         * @description How many frames later the cut comes; negative for earlier.
+         * MovedOut
+         * @description The edit, and why cuts stayed where they are.
          */
-        MoveBy: {
-            /** By */
-            by: number;
+        MovedOut: {
+            edit: components["schemas"]["EditOut"];
+            /** Stayed */
+            stayed: string[];
         };
         /**
          * NewEdit
@@ -2546,6 +2691,8 @@ export interface components {
         /**
          * PlacedOut
          * @description A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
+         *
+         *     ``name`` is the clip's, numbered where the edit shows several parts of one clip.
          */
         PlacedOut: {
             /**
@@ -2553,6 +2700,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Name */
+            name: string;
             clip: components["schemas"]["ClipOut"];
             /** Position */
             position: number;
@@ -2986,14 +3135,6 @@ export interface components {
             cut: string;
             /** Version */
             version: number;
-        };
-        /**
-         * SeenCuts
-         * @description Several cuts, with the versions that the editor saw.
-         */
-        SeenCuts: {
-            /** Cuts */
-            cuts: components["schemas"]["SeenCut"][];
         };
         /**
          * SeenVersion
@@ -3561,6 +3702,16 @@ export interface components {
             peaks: number[];
         };
         /**
+         * WindowSides
+         * @description The frames of a window ahead of the cut, and from it.
+         */
+        WindowSides: {
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /**
          * Wipe
          * @description Reveals incoming where ``matte`` < progress, over a border ``softness`` wide in matte values.
          *
@@ -3616,6 +3767,53 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    activity_api_activity_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActivityOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     get_catalogue_api_catalogue_get: {
         parameters: {
             query?: never;
@@ -4379,6 +4577,53 @@ export interface operations {
             };
         };
     };
+    list_deleted_edits_api_edits_deleted_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedEditOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     get_edit_api_edits__edit_id__get: {
         parameters: {
             query?: never;
@@ -4477,7 +4722,10 @@ export interface operations {
     };
     change_edit_api_edits__edit_id__patch: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4530,7 +4778,10 @@ export interface operations {
     };
     add_clip_api_edits__edit_id__clips_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4583,7 +4834,10 @@ export interface operations {
     };
     remove_placed_api_edits__edit_id__placed__placed_id__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4633,7 +4887,10 @@ export interface operations {
     };
     change_placed_api_edits__edit_id__placed__placed_id__patch: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4687,7 +4944,10 @@ export interface operations {
     };
     split_placed_api_edits__edit_id__placed__placed_id__split_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4741,7 +5001,62 @@ export interface operations {
     };
     undo_edit_step_api_edits__edit_id__undo_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    redo_edit_step_api_edits__edit_id__redo_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4790,7 +5105,10 @@ export interface operations {
     };
     apply_recipe_api_edits__edit_id__apply_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
@@ -4841,18 +5159,22 @@ export interface operations {
             };
         };
     };
-    undo_apply_api_edits__edit_id__apply_undo_post: {
+    set_window_api_edits__edit_id__cuts__cut_id__window_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
             header?: never;
             path: {
                 edit_id: string;
+                cut_id: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SeenCuts"];
+                "application/json": components["schemas"]["WindowSides"];
             };
         };
         responses: {
@@ -4863,6 +5185,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    move_cuts_api_edits__edit_id__cuts_move_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutMoves"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
                 };
             };
             /** @description Not Found */
@@ -5206,59 +5584,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SeenVersion"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CutOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    move_cut_api_cuts__cut_id__move_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                cut_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MoveBy"];
             };
         };
         responses: {
@@ -6216,6 +6541,53 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RenderOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    delete_render_api_renders__render_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                render_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,0 +1,32 @@
+// What is at work on the server: shown on every screen, also after a reload.
+import { createQuery } from '@tanstack/svelte-query';
+import { api, request, type Render } from '$lib/api/client';
+
+const POLL_MS = 1500;
+const IDLE_POLL_MS = 10_000;
+
+export function isActive({ state }: { state: string }): boolean {
+	return ['waiting', 'running'].includes(state);
+}
+
+/** The renders and detections at work; call it while a component is set up. */
+export function activityQuery() {
+	return createQuery(() => ({
+		queryKey: ['activity'],
+		queryFn: () => request(api.GET('/api/activity')),
+		refetchInterval: ({ state }) => {
+			const { renders = [], detections = [] } = state.data ?? {};
+			return [...renders, ...detections].some(isActive) ? POLL_MS : IDLE_POLL_MS;
+		}
+	}));
+}
+
+/** The estimated time left; '' until ten frames are done. */
+export function timeLeft(render: Render, now = Date.now()): string {
+	if (!render.started_at || render.done_frames < 10) return '';
+	const gone = (now - Date.parse(render.started_at)) / 1000;
+	const seconds = (gone / render.done_frames) * (render.total_frames - render.done_frames);
+	return seconds > 90
+		? `about ${Math.round(seconds / 60)} min left`
+		: `about ${Math.ceil(seconds)} s left`;
+}

@@ -1,0 +1,164 @@
+<script lang="ts">
+	// One of the two clips, and its side of the window.
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import { pictureAddress } from '$lib/frames';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import { rateText, timecode } from '$lib/ui/numbers';
+	import FramingField from './FramingField.svelte';
+	import SpeedField from './SpeedField.svelte';
+	import { unitChoice } from './unitChoice.svelte';
+	import UnitField from './UnitField.svelte';
+
+	let { bench, side }: { bench: Bench; side: ClipSide } = $props();
+
+	let { transition } = $derived(bench);
+	let cut = $derived(transition.cut);
+	let outgoing = $derived(side === 'outgoing');
+	let placed = $derived(cut[side]);
+	let atCut = $derived(outgoing ? placed.out_frame - 1 : placed.in_frame);
+	let spare = $derived(outgoing ? placed.spare_after : placed.spare_before);
+	let shortage = $derived(bench.preview.shortages.find((each) => each.side === side));
+	let frames = $derived(outgoing ? transition.before : transition.after);
+
+	function setFrames(count: number) {
+		if (outgoing) transition.setWindow(count, transition.after);
+		else transition.setWindow(transition.before, count);
+	}
+</script>
+
+<section
+	class="card"
+	class:incoming={!outgoing}
+	aria-label="{outgoing ? 'Outgoing' : 'Incoming'} clip"
+>
+	<h2 class="small">{outgoing ? 'Outgoing' : 'Incoming'}</h2>
+	<p class="name">{placed.name}</p>
+	<img
+		src={pictureAddress(placed.clip, atCut, transition.rate, 256)}
+		alt="{placed.name} at the cut"
+		style:aspect-ratio="{cut.width} / {cut.height}"
+	/>
+	<dl>
+		<div>
+			<dt>
+				<UnitField {transition} />
+				{outgoing ? 'before the cut' : 'after the cut'}
+			</dt>
+			<dd>
+				<NumberField
+					label="{unitChoice.name} {outgoing ? 'before' : 'after'} the cut"
+					value={frames}
+					scale={unitChoice.perFrame(transition)}
+					shownTo={0.01}
+					low={1}
+					step={1}
+					onchange={setFrames}
+				/>
+			</dd>
+		</div>
+		<div>
+			<dt>Spare frames</dt>
+			<dd class="figures" class:lacking={shortage}>
+				{#if shortage}<span aria-hidden="true">▮</span>{/if}
+				{spare ?? 'Unlimited'}{shortage ? `, ${shortage.missing} missing` : ''}
+			</dd>
+		</div>
+		<div>
+			<dt>{outgoing ? 'Last frame' : 'First frame'}</dt>
+			<dd class="figures">{timecode(atCut, transition.rate)}</dd>
+		</div>
+		<div>
+			<dt>Speed</dt>
+			<dd><SpeedField {bench} {side} /></dd>
+		</div>
+		<div>
+			<dt>Framing</dt>
+			<dd><FramingField {bench} {side} /></dd>
+		</div>
+		<div>
+			<dt>Size, rate</dt>
+			<dd class="figures">
+				{placed.clip.width}×{placed.clip.height}, {rateText(placed.clip.rate)}
+			</dd>
+		</div>
+	</dl>
+	{#each placed.clip.notes as note (note)}<p class="small clip-note">{note}</p>{/each}
+</section>
+
+<style>
+	.card {
+		width: 258px;
+		display: flex;
+		flex-direction: column;
+		padding: 10px 16px 4px;
+		overflow: hidden auto;
+		scrollbar-width: thin;
+	}
+	.incoming {
+		align-items: flex-end;
+		text-align: right;
+	}
+	.card > :not(img) {
+		flex: none;
+		width: 100%;
+	}
+	@container (max-width: 900px) {
+		.card {
+			width: 100%;
+		}
+	}
+	h2 {
+		color: var(--color-outgoing);
+	}
+	.incoming h2 {
+		color: var(--color-incoming);
+	}
+	.name {
+		overflow: hidden;
+		font-size: 15px;
+		font-weight: 600;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	img {
+		/* As high as there is room for. */
+		flex: 1 1 0;
+		align-self: flex-start;
+		min-height: 64px;
+		max-height: 128px;
+		margin: 4px 0 6px;
+		border-right: 2px solid var(--color-seam);
+		background: #000;
+		object-fit: cover;
+	}
+	.incoming img {
+		align-self: flex-end;
+		border-right: 0;
+		border-left: 2px solid var(--color-seam);
+	}
+	dl > div {
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+		min-height: 26px;
+		gap: 8px;
+	}
+	.incoming dl > div {
+		flex-direction: row-reverse;
+	}
+	dt {
+		color: var(--color-quiet);
+		white-space: nowrap;
+	}
+	dd {
+		white-space: nowrap;
+	}
+	.lacking {
+		color: var(--color-failed);
+	}
+	.clip-note {
+		margin-top: 4px;
+		color: var(--color-warning);
+	}
+</style>

@@ -1,0 +1,88 @@
+<script lang="ts">
+	// One cut check: its status in the row, and a panel with message, value, frame and fixes.
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import type { Finding, Fix } from '$lib/bench/preview/messages';
+	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
+	import { patched } from '$lib/recipe/recipe';
+	import Button from '$lib/ui/Button.svelte';
+	import { fromCut } from '$lib/ui/numbers';
+	import Popover from '$lib/ui/Popover.svelte';
+
+	type Props = { bench: Bench; finding: Finding; analysing: boolean };
+	let { bench, finding, analysing }: Props = $props();
+
+	const COLOURS = { ok: '', warning: 'text-warning', failed: 'text-failed' };
+	const UNITS: Record<string, string> = { deg: '°', '%': ' %' };
+	let open = $state(false);
+	let name = $derived(checkName(finding.id));
+	let value = $derived(
+		`${Number(finding.value.toFixed(1))}${UNITS[finding.unit] ?? ` ${finding.unit}`}`
+	);
+	let fixes = $derived(
+		(finding.fix ? [finding.fix, ...finding.more_fixes] : []).filter(
+			(each) => each.patch.length || each.move_cut
+		)
+	);
+
+	function apply(fix: Fix) {
+		open = false;
+		if (fix.move_cut) void bench.transition.moveCut(fix.move_cut);
+		else
+			bench.transition.change(`Fix ${name.toLowerCase()}: ${fix.label}`, (recipe) =>
+				patched(recipe, fix.patch)
+			);
+	}
+</script>
+
+<Popover label="Check: {name}" placement="top-start" bind:open>
+	{#snippet button(attributes)}
+		<Button
+			{...attributes}
+			kind="bare"
+			low
+			class="{COLOURS[finding.status]} {analysing ? 'italic' : ''}"
+			aria-label="{name}: {analysing ? 'analysing' : finding.status}"
+		>
+			<span aria-hidden="true">{analysing ? '…' : STATUS_MARK[finding.status]}</span>
+			{name}{#if analysing}: analysing{:else if finding.status !== 'ok'}<span class="figures"
+					>{value}</span
+				>{/if}
+		</Button>
+	{/snippet}
+	<div class="details">
+		<p>
+			<b class={COLOURS[finding.status]}>{name}</b>
+			<span class="figures text-quiet">{value}</span>
+			{finding.message}
+		</p>
+		<div class="actions">
+			{#each fixes as fix, n (fix.label)}
+				<Button
+					kind={n === 0 && finding.status !== 'ok' ? 'strong' : 'plain'}
+					onclick={() => apply(fix)}>Fix: {fix.label}</Button
+				>
+			{/each}
+			{#if finding.frame !== null}
+				<Button onclick={() => bench.view.show(finding.frame ?? 0)}
+					>Show frame {fromCut(finding.frame)}</Button
+				>
+			{/if}
+			<Button kind="bare" class="ml-auto" onclick={() => (open = false)}>Close</Button>
+		</div>
+	</div>
+</Popover>
+
+<style>
+	.details {
+		width: min(540px, calc(100vw - 40px));
+		font-size: 13px;
+		white-space: normal;
+	}
+	.actions {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 6px;
+		margin-top: 8px;
+	}
+</style>

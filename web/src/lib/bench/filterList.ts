@@ -1,0 +1,52 @@
+// Filters added, removed and reordered.
+import type { BookRecipe, FilterKind } from '$lib/api/client';
+import { nameOf, newFilter, type Filter, type Recipe } from '$lib/recipe/recipe';
+import { announce } from '$lib/ui/announce.svelte';
+import type { Bench } from './bench.svelte';
+import { withKnownFollows } from './copying';
+
+/** Add a filter of a kind, and select it. */
+export function addFilter({ transition, view }: Bench, kind: FilterKind) {
+	const taken = transition.recipe.filters.map((each) => each.id);
+	const filter = newFilter(kind, taken);
+	transition.change(`Add ${kind.title.toLowerCase()}`, (recipe) => ({
+		...recipe,
+		filters: [...recipe.filters, filter]
+	}));
+	view.select(filter.id);
+}
+
+/** Remove a filter; blurs that followed it swell instead. The next one is selected. */
+export function removeFilter({ transition, view, catalogue }: Bench, filter: Filter) {
+	const place = transition.recipe.filters.findIndex((each) => each.id === filter.id);
+	transition.change(`Remove ${nameOf(catalogue, filter)}`, (recipe) => {
+		const left = recipe.filters.filter((each) => each.id !== filter.id);
+		const here = left.map((each) => each.id);
+		return { ...recipe, filters: left.map((each) => withKnownFollows(catalogue, each, here)) };
+	});
+	const { filters } = transition.recipe;
+	view.select(filters[Math.min(place, filters.length - 1)]?.id ?? 'mix');
+}
+
+/** Move a filter by places in the order of work. */
+export function moveFilter({ transition, catalogue }: Bench, filter: Filter, by: number) {
+	const { filters } = transition.recipe;
+	const from = filters.findIndex((each) => each.id === filter.id);
+	const to = from + by;
+	if (from < 0 || to < 0 || to >= filters.length) return;
+	transition.change(`Move ${nameOf(catalogue, filter)}`, (recipe) => {
+		const others = recipe.filters.filter((each) => each.id !== filter.id);
+		return { ...recipe, filters: others.toSpliced(to, 0, filter) };
+	});
+	announce(`${nameOf(catalogue, filter)}: place ${to + 1} of ${filters.length}`);
+}
+
+/** Apply a recipe with its suggested window, limited by the clips. */
+export function applyRecipe({ transition, view }: Bench, entry: BookRecipe) {
+	transition.setWindow(entry.before, entry.after);
+	transition.change(`Apply recipe ${entry.name}`, () => ({
+		...(entry.recipe as Recipe),
+		name: entry.name
+	}));
+	view.select(transition.recipe.filters[0]?.id ?? 'mix');
+}

@@ -1,0 +1,188 @@
+<script lang="ts" module>
+	import Button from '$lib/ui/Button.svelte';
+	import { movesOf as kindOfMove, type Envelope as AnyEnvelope } from '$lib/recipe/recipe';
+
+	const ROWS = { hold: 0, swell: 2, travel: 1, keyframes: 3, follow: 1 };
+
+	/** How many rows the tools of a curve take. */
+	export function rowsOf(envelope: AnyEnvelope): number {
+		return 2 + ROWS[kindOfMove(envelope)];
+	}
+</script>
+
+<script lang="ts">
+	// The animation of a parameter: kind of envelope, easings and keyframes; mirror, copy, paste.
+	import type { Parameter } from '$lib/api/client';
+	import type { Axis } from '$lib/bench/strip/axis';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import { clipboard, copiedName } from '$lib/bench/clipboard.svelte';
+	import { capitalised } from '$lib/ui/numbers';
+	import Select from '$lib/ui/Select.svelte';
+	import EasingPicker from './EasingPicker.svelte';
+	import { canMirror, mirrored, fittedTo } from '$lib/recipe/envelopes';
+	import KeyframeRows from './KeyframeRows.svelte';
+	import {
+		ANIMATIONS,
+		movesOf,
+		nameOf,
+		withMoves,
+		type Easing,
+		type Envelope,
+		type Follow,
+		type Keyframes,
+		type Moves,
+		type Filter,
+		type Swell
+	} from '$lib/recipe/recipe';
+
+	type Props = {
+		bench: Bench;
+		axis: Axis;
+		envelope: Envelope;
+		parameter: Parameter;
+		/** Whose parameter it is, as text. */
+		owner: string;
+		/** The moving filters that it can follow. */
+		movers?: Filter[];
+		/** The side of the cut that the curve is about, where it is one. */
+		only?: ClipSide;
+		/** The value at the shown frame. */
+		current: number;
+		handle: string;
+		onchange: (next: Envelope) => void;
+	};
+	let {
+		bench,
+		axis,
+		envelope,
+		parameter,
+		owner,
+		movers = [],
+		only,
+		current,
+		handle = $bindable(),
+		onchange
+	}: Props = $props();
+
+	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keyframes', 'follow'];
+	let moves = $derived(
+		MOVES.filter((each) => each !== 'follow' || movers.length).map((value) => ({
+			value,
+			name: ANIMATIONS[value]
+		}))
+	);
+	let followed = $derived(
+		typeof envelope === 'object' && 'filter' in envelope ? (envelope as Follow) : undefined
+	);
+	let keyframes = $derived(movesOf(envelope) === 'keyframes' ? (envelope as Keyframes) : undefined);
+	let copied = $derived(clipboard.copied?.kind === 'curve' ? clipboard.copied : null);
+	let easings = $derived.by<{ name: string; label: string; easing: Easing }[]>(() => {
+		if (typeof envelope !== 'object' || Array.isArray(envelope)) return [];
+		if (envelope.kind === 'travel')
+			return [{ name: 'easing', label: 'Easing', easing: envelope.easing }];
+		if (envelope.kind !== 'swell') return [];
+		const both = [
+			{ name: 'rise', label: 'Rise', easing: envelope.rise, side: 'outgoing' },
+			{ name: 'fall', label: 'Fall', easing: envelope.fall, side: 'incoming' }
+		];
+		return both.filter(({ side }) => !only || only === side);
+	});
+
+	function copy() {
+		const title = `${owner}, ${parameter.label.toLowerCase()}`;
+		clipboard.put({ kind: 'curve', title, envelope });
+	}
+</script>
+
+<div class="tools">
+	<div class="row">
+		<span class="small">Animation</span>
+		<Select
+			wide
+			label="Animation of {parameter.label}"
+			value={movesOf(envelope)}
+			items={moves}
+			onchange={(next) => onchange(withMoves(envelope, next, parameter, movers[0]?.id))}
+		/>
+	</div>
+	{#if followed}
+		<div class="row">
+			<span class="small">Filter</span>
+			<Select
+				wide
+				label="Followed filter"
+				value={followed.filter}
+				items={movers.map((each) => ({
+					value: each.id,
+					name: capitalised(nameOf(bench.catalogue, each))
+				}))}
+				onchange={(filter) => followed && onchange({ ...followed, filter })}
+			/>
+		</div>
+	{/if}
+	{#if keyframes}
+		<KeyframeRows
+			{bench}
+			{axis}
+			{keyframes}
+			{parameter}
+			{current}
+			bind:chosen={handle}
+			{onchange}
+		/>
+	{/if}
+	{#each easings as { name, label, easing } (name)}
+		<EasingPicker
+			{label}
+			{easing}
+			catalogue={bench.catalogue}
+			onchange={(next) => onchange({ ...(envelope as Swell), [name]: next } as Envelope)}
+		/>
+	{/each}
+	<div class="row curve">
+		<span class="small">Curve</span>
+		{#if !only && canMirror(envelope)}
+			<Button
+				kind="bare"
+				low
+				tip="Mirror the outgoing side onto the incoming side"
+				onclick={() => onchange(mirrored(envelope))}>Mirror</Button
+			>
+		{/if}
+		<Button kind="bare" low disabled={movesOf(envelope) === 'hold'} onclick={copy}>Copy</Button>
+		<Button
+			kind="bare"
+			low
+			disabled={!copied}
+			tip={copied ? `Paste the ${copiedName(copied)}` : 'No curve has been copied'}
+			onclick={() => copied && onchange(fittedTo(copied.envelope, envelope))}>Paste</Button
+		>
+		<Button
+			kind="bare"
+			low
+			pressed={bench.view.showSpeed}
+			tip="Show the speed of the curve, dashed (V)"
+			onclick={() => (bench.view.showSpeed = !bench.view.showSpeed)}>Speed</Button
+		>
+	</div>
+</div>
+
+<style>
+	.row {
+		display: flex;
+		align-items: center;
+		gap: 6px;
+		height: var(--row);
+		padding-left: 12px;
+	}
+	.row > span {
+		flex: none;
+		min-width: 54px;
+		white-space: nowrap;
+		color: var(--color-quiet);
+	}
+	.curve {
+		gap: 2px;
+	}
+</style>

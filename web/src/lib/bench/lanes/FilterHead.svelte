@@ -1,0 +1,192 @@
+<script lang="ts">
+	// The head of a filter's lane: order, name, on and off; opened also side, copy, move and remove.
+	import type { FilterKind } from '$lib/api/client';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import { copySelected } from '$lib/bench/copying';
+	import { moveFilter, removeFilter } from '$lib/bench/filterList';
+	import type { Actions } from '$lib/bench/actions';
+	import type { Filter, Side } from '$lib/recipe/recipe';
+	import Button from '$lib/ui/Button.svelte';
+	import { draggable } from '$lib/ui/drag';
+	import Switch from '$lib/ui/Switch.svelte';
+	import Tip from '$lib/ui/Tip.svelte';
+	import { CLOSED_PX } from './laneSizes';
+
+	type Props = {
+		bench: Bench;
+		actions: Actions;
+		filter: Filter;
+		kind: FilterKind;
+		place: number;
+		open: boolean;
+	};
+	let { bench, actions, filter, kind, place, open }: Props = $props();
+
+	const SIDES: { side: Side; name: string }[] = [
+		{ side: 'outgoing', name: 'Outgoing clip only' },
+		{ side: 'across', name: 'Both clips' },
+		{ side: 'incoming', name: 'Incoming clip only' }
+	];
+	let sideName = $derived(SIDES.find(({ side }) => side === filter.side)?.name ?? '');
+	let count = $derived(bench.transition.recipe.filters.length);
+
+	function setSide({ side, name }: (typeof SIDES)[number]) {
+		const label = `${kind.title}: ${name.toLowerCase()}`;
+		bench.transition.changeFilter(filter.id, label, (old) => ({ ...old, side }));
+	}
+
+	function setEnabled(enabled: boolean) {
+		const label = `Turn ${enabled ? 'on' : 'off'} ${kind.title.toLowerCase()}`;
+		bench.transition.changeFilter(filter.id, label, (old) => ({ ...old, enabled }));
+	}
+
+	const reorder = draggable(() => {
+		let passed = 0;
+		return {
+			move: (_, __, down) => {
+				const places = Math.trunc(down / CLOSED_PX);
+				if (places !== passed) moveFilter(bench, filter, places - passed);
+				passed = places;
+			}
+		};
+	});
+
+	function onkeydown(event: KeyboardEvent) {
+		const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+		if (!by) return;
+		event.preventDefault();
+		event.stopPropagation();
+		moveFilter(bench, filter, by);
+	}
+</script>
+
+<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
+<div class="head" onclick={(event) => event.stopPropagation()}>
+	<button
+		class="grip"
+		aria-label="Reorder {kind.title}: drag, or arrow keys"
+		{@attach reorder}
+		{onkeydown}>⠿</button
+	>
+	<button class="name" aria-expanded={open} onclick={() => bench.view.select(filter.id)}>
+		<span class:off={!filter.enabled}>{kind.title}</span>
+		<span class="small text-quiet">{place < 10 ? `${place} · ` : ''}{sideName}</span>
+	</button>
+	<Switch
+		label="{kind.title} on"
+		on={filter.enabled}
+		tip="{filter.enabled ? 'Turn off' : 'Turn on'} (E)"
+		onchange={setEnabled}
+	/>
+</div>
+{#if open}
+	<div class="tools">
+		<div class="sides" role="group" aria-label="Side">
+			{#each SIDES as each (each.side)}
+				<button
+					class={each.side}
+					aria-pressed={filter.side === each.side}
+					aria-label={each.name}
+					onclick={() => setSide(each)}><i></i><i></i></button
+				>
+				<Tip>{each.name}</Tip>
+			{/each}
+		</div>
+		<span class="buttons">
+			<Button
+				kind="bare"
+				low
+				aria-label="Move {kind.title} up"
+				tip={actions.earlier.tip}
+				disabled={place === 1}
+				onclick={() => moveFilter(bench, filter, -1)}>↑</Button
+			>
+			<Button
+				kind="bare"
+				low
+				aria-label="Move {kind.title} down"
+				tip={actions.later.tip}
+				disabled={place === count}
+				onclick={() => moveFilter(bench, filter, 1)}>↓</Button
+			>
+			<Button
+				kind="bare"
+				low
+				aria-label="Copy {kind.title}"
+				tip={actions.copy.tip}
+				onclick={() => copySelected(bench)}>Copy</Button
+			>
+			<Button
+				kind="bare"
+				low
+				aria-label="Remove {kind.title}"
+				tip={actions.remove.tip}
+				onclick={() => removeFilter(bench, filter)}>Remove</Button
+			>
+		</span>
+	</div>
+{/if}
+
+<style>
+	.head {
+		display: flex;
+		align-items: center;
+		gap: 4px;
+	}
+	.grip {
+		width: 24px;
+		height: 24px;
+		border-radius: 4px;
+		color: var(--color-quiet);
+		cursor: grab;
+	}
+	.grip:hover {
+		background: var(--color-line);
+		color: var(--color-ink);
+	}
+	.off {
+		color: var(--color-quiet);
+		text-decoration: line-through;
+	}
+	.tools {
+		display: flex;
+		align-items: center;
+		justify-content: space-between;
+		height: var(--row);
+		margin: 2px 0 0 8px;
+	}
+	.buttons,
+	.sides {
+		display: flex;
+	}
+	.sides button {
+		display: flex;
+		align-items: center;
+		justify-content: center;
+		width: 28px;
+		height: 24px;
+		gap: 2px;
+		border: 1px solid transparent;
+		border-radius: 6px;
+	}
+	.sides button[aria-pressed='true'] {
+		border-color: var(--color-seam);
+		background: var(--color-page);
+	}
+	.sides i {
+		width: 8px;
+		height: 8px;
+		border: 1px solid var(--color-edge);
+		border-radius: 2px;
+	}
+	.outgoing i:first-child,
+	.across i:first-child {
+		border-color: var(--color-outgoing);
+		background: var(--color-outgoing);
+	}
+	.incoming i:last-child,
+	.across i:last-child {
+		border-color: var(--color-incoming);
+		background: var(--color-incoming);
+	}
+</style>

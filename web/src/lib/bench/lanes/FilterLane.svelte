@@ -1,0 +1,219 @@
+<script lang="ts">
+	// The lane of a filter: its head on the left, the curve in the middle, values on the right.
+	import type { FilterKind, Parameter } from '$lib/api/client';
+	import type { Actions } from '$lib/bench/actions';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import type { Axis } from '$lib/bench/strip/axis';
+	import { changeLabel } from '$lib/recipe/labels';
+	import {
+		hasCurve,
+		leadingParameter,
+		mainName,
+		movesOf,
+		withMainValue,
+		kindOf,
+		type Envelope,
+		type Filter
+	} from '$lib/recipe/recipe';
+	import { valueText } from '$lib/recipe/units';
+	import { capitalised } from '$lib/ui/numbers';
+	import CurveTools, { rowsOf } from './CurveTools.svelte';
+	import FilterHead from './FilterHead.svelte';
+	import Lane from './Lane.svelte';
+	import LaneCurve from './LaneCurve.svelte';
+	import { CLOSED_PX, ROW_PX } from './laneSizes';
+	import ParameterField from './ParameterField.svelte';
+
+	type Props = {
+		bench: Bench;
+		axis: Axis;
+		actions: Actions;
+		filter: Filter;
+		kind: FilterKind;
+		place: number;
+	};
+	let { bench, axis, actions, filter, kind, place }: Props = $props();
+
+	const LEAST_OPEN_PX = 150;
+	/** Rows of the left column above the tools of the curve. */
+	const FIXED_ROWS = 2;
+
+	let { transition, view } = $derived(bench);
+	let open = $derived(view.selected === filter.id);
+	let chosenName = $state('');
+	let chosen = $derived(
+		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(filter, kind)
+	);
+	let envelope = $derived(chosen ? (filter[chosen.name] as Envelope) : 0);
+	let drawn = $derived(
+		bench.preview.curves.find(
+			(each) => each.filter_id === filter.id && each.parameter === curveName(chosen)
+		)
+	);
+	let movers = $derived(
+		transition.recipe.filters.filter(
+			(each) => each.id !== filter.id && kindOf(bench.catalogue, each)?.moving
+		)
+	);
+	// A blur that follows a movement lies along it, whatever its angle.
+	let follows = $derived(
+		kind.parameters.some((each) => movesOf(filter[each.name] as Envelope) === 'follow')
+	);
+	let leftRows = $derived(FIXED_ROWS + (chosen && hasCurve(chosen) ? rowsOf(envelope) : 0));
+	let height = $derived(
+		open
+			? Math.max(LEAST_OPEN_PX, Math.max(leftRows, kind.parameters.length) * ROW_PX + 18)
+			: CLOSED_PX
+	);
+	let handle = $state('');
+	let current = $derived(drawn?.values[view.shown + axis.before] ?? chosen?.rest ?? 0);
+
+	function curveName(parameter: Parameter | undefined): string {
+		if (!parameter) return '';
+		return parameter.control === 'point' ? `${parameter.name}.x` : parameter.name;
+	}
+
+	function set(parameter: Parameter, next: Envelope) {
+		const was = transition.asSaved.filters.find((each) => each.id === filter.id)?.[parameter.name];
+		transition.changeFilter(
+			filter.id,
+			changeLabel(kind.title, asNow(parameter), was as Envelope | undefined, next),
+			(old) => ({ ...old, [parameter.name]: next })
+		);
+	}
+
+	/** The parameter with the unit that the filter's current choices give it. */
+	function asNow(parameter: Parameter): Parameter {
+		const other = parameter.unit_when;
+		return other && filter[other.parameter] === other.value
+			? { ...parameter, unit: other.unit }
+			: parameter;
+	}
+
+	/** Set a choice; parameters whose unit it changes start at their usual value. */
+	function choose(parameter: Parameter, next: Envelope) {
+		if (!parameter.choices) {
+			set(parameter, next);
+			return;
+		}
+		const counted = kind.parameters.filter((each) => each.unit_when?.parameter === parameter.name);
+		const label = `${kind.title} ${parameter.label.toLowerCase()} ${String(next)}`;
+		transition.changeFilter(filter.id, label, (old) => {
+			const made = { ...old, [parameter.name]: next };
+			for (const each of counted) {
+				const usual = each.unit_when?.value === next ? each.unit_when.usual : each.usual;
+				made[each.name] = withMainValue(old[each.name] as Envelope, usual ?? 0);
+			}
+			return made;
+		});
+	}
+</script>
+
+{#snippet field(parameter: Parameter)}
+	{#if parameter.control === 'angle' && follows}
+		<span class="small text-quiet">Along the movement</span>
+	{:else}
+		<ParameterField
+			{bench}
+			parameter={asNow(parameter)}
+			owner={kind.title}
+			value={filter[parameter.name]}
+			onchange={(next) => choose(parameter, next)}
+		/>
+	{/if}
+{/snippet}
+
+<Lane
+	label="Filter {place}: {kind.title}"
+	filter={filter.id}
+	{open}
+	{height}
+	onselect={() => view.select(filter.id)}
+>
+	{#snippet left()}
+		<FilterHead {bench} {actions} {filter} {kind} {place} {open} />
+		{#if open && chosen && hasCurve(chosen)}
+			{@const shaped = chosen}
+			<CurveTools
+				{bench}
+				{axis}
+				{envelope}
+				parameter={asNow(shaped)}
+				owner={kind.title}
+				movers={shaped.can_follow ? movers : []}
+				{current}
+				bind:handle
+				onchange={(next) => set(shaped, next)}
+			/>
+		{/if}
+	{/snippet}
+	{#snippet curve()}
+		<LaneCurve
+			{axis}
+			curve={drawn}
+			{height}
+			{open}
+			envelope={chosen?.control === 'point' ? undefined : envelope}
+			dim={!filter.enabled}
+			acts={filter.side === 'across' ? undefined : filter.side}
+			bind:chosen={handle}
+			showSpeed={view.showSpeed && open}
+			rest={chosen?.rest ?? 0}
+			name="{kind.title} {chosen?.label.toLowerCase() ?? ''}"
+			whole={chosen?.control === 'whole'}
+			low={chosen?.low ?? undefined}
+			high={chosen?.high ?? undefined}
+			caption={chosen
+				? `${capitalised(mainName(movesOf(envelope)))} ${valueText(asNow(chosen), envelope)}`
+				: ''}
+			onchange={(next) => chosen && set(chosen, next)}
+		/>
+	{/snippet}
+	{#snippet right()}
+		{#if open}
+			{#each kind.parameters as parameter (parameter.name)}
+				<div class="parameter" class:chosen={parameter === chosen}>
+					{#if hasCurve(parameter)}
+						<button
+							class="label small"
+							aria-pressed={parameter === chosen}
+							aria-label="{parameter.label}: show the curve"
+							onclick={() => (chosenName = parameter.name)}>{parameter.label}</button
+						>
+					{:else}
+						<span class="label small">{parameter.label}</span>
+					{/if}
+					{@render field(parameter)}
+				</div>
+			{/each}
+		{:else if chosen}
+			<div class="parameter">
+				<span class="label small"
+					>{chosen.label} {movesOf(envelope) === 'hold' ? '' : mainName(movesOf(envelope))}</span
+				>
+				{@render field(chosen)}
+			</div>
+		{/if}
+	{/snippet}
+</Lane>
+
+<style>
+	.label {
+		flex: 1;
+		min-width: 0;
+		min-height: 24px;
+		overflow: hidden;
+		color: var(--color-quiet);
+		line-height: 24px;
+		text-align: left;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	button.label:hover {
+		color: var(--color-ink);
+	}
+	.chosen .label {
+		color: var(--color-ink);
+		font-weight: 600;
+	}
+</style>

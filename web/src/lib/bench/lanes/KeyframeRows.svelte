@@ -1,0 +1,122 @@
+<script lang="ts">
+	// The keyframes of a curve, one at a time: time, value and the easing to the next.
+	import Button from '$lib/ui/Button.svelte';
+	import type { Parameter } from '$lib/api/client';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import { tOf, uOf, type Axis } from '$lib/bench/strip/axis';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import EasingPicker from './EasingPicker.svelte';
+	import { withKeyframe, withNewKeyframe, withoutKeyframe } from '$lib/recipe/envelopes';
+	import type { Keyframes } from '$lib/recipe/recipe';
+	import { shownAs } from '$lib/recipe/units';
+
+	type Props = {
+		bench: Bench;
+		axis: Axis;
+		keyframes: Keyframes;
+		parameter: Parameter;
+		/** The value at the shown frame, for a keyframe added there. */
+		current: number;
+		/** The handle of the curve that was used last. */
+		chosen: string;
+		onchange: (keyframes: Keyframes) => void;
+	};
+	let {
+		bench,
+		axis,
+		keyframes,
+		parameter,
+		current,
+		chosen = $bindable(),
+		onchange
+	}: Props = $props();
+
+	let count = $derived(keyframes.keyframes.length);
+	let place = $derived(
+		Math.min(Math.max(Number(/^keyframe-(\d+)/.exec(chosen)?.[1] ?? 1) - 1, 0), count - 1)
+	);
+	let keyframe = $derived(keyframes.keyframes[place]);
+	let shown = $derived(shownAs(parameter));
+
+	function go(to: number) {
+		chosen = `keyframe-${Math.min(Math.max(to, 0), count - 1) + 1}`;
+	}
+
+	function add() {
+		const u = Number(uOf(axis, bench.view.shown + 0.5).toFixed(4));
+		const more = withNewKeyframe(keyframes, Math.min(1, Math.max(-1, u)), current);
+		onchange(more);
+		go(more.keyframes.findIndex((each) => Math.abs(each.at - u) < 0.001));
+	}
+</script>
+
+<div class="row">
+	<span class="small">Keyframe</span>
+	<Button kind="bare" low aria-label="Previous keyframe" onclick={() => go(place - 1)}>‹</Button>
+	<span class="figures small">{place + 1} of {count}</span>
+	<Button kind="bare" low aria-label="Next keyframe" onclick={() => go(place + 1)}>›</Button>
+	<Button
+		low
+		aria-label="Add keyframe"
+		tip="Add keyframe at the shown frame, or double-click the curve"
+		onclick={add}>+</Button
+	>
+	<Button
+		low
+		aria-label="Delete keyframe"
+		disabled={count < 2}
+		tip="Delete keyframe (Delete)"
+		onclick={() => onchange(withoutKeyframe(keyframes, place))}>−</Button
+	>
+</div>
+{#if keyframe && typeof keyframe.value === 'number'}
+	<div class="row">
+		<span class="small">Time</span>
+		<NumberField
+			label="Time of keyframe {place + 1}, frames from the cut"
+			value={tOf(axis, keyframe.at)}
+			low={-axis.before}
+			high={axis.after}
+			step={0.5}
+			onchange={(t) =>
+				onchange(withKeyframe(keyframes, place, { at: Number(uOf(axis, t).toFixed(4)) }))}
+		/>
+		<NumberField
+			label="Value of keyframe {place + 1}"
+			value={keyframe.value}
+			unit={shown.unit}
+			scale={shown.scale}
+			step={shown.step}
+			low={parameter.low ?? undefined}
+			high={parameter.high ?? undefined}
+			onchange={(value) => onchange(withKeyframe(keyframes, place, { value }))}
+		/>
+	</div>
+	{#if place < count - 1}
+		<EasingPicker
+			label="Easing to next"
+			easing={keyframe.easing}
+			catalogue={bench.catalogue}
+			onchange={(easing) => onchange(withKeyframe(keyframes, place, { easing }))}
+		/>
+	{/if}
+{/if}
+
+<style>
+	.row {
+		display: flex;
+		align-items: center;
+		gap: 3px;
+		height: var(--row);
+		padding-left: 12px;
+	}
+	.row > .figures {
+		white-space: nowrap;
+	}
+	.row > span:first-child {
+		flex: none;
+		min-width: 54px;
+		white-space: nowrap;
+		color: var(--color-quiet);
+	}
+</style>

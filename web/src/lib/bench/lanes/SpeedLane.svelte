@@ -1,0 +1,123 @@
+<script lang="ts">
+	// The speed ramp of one clip: its curve, its spare frames and its frame interpolation.
+	import Button from '$lib/ui/Button.svelte';
+	import { capitalised, rounded } from '$lib/ui/numbers';
+	import type { Axis } from '$lib/bench/strip/axis';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import CurveTools, { rowsOf } from './CurveTools.svelte';
+	import { changeLabel } from '$lib/recipe/labels';
+	import Lane from './Lane.svelte';
+	import { CLOSED_PX, ROW_PX } from './laneSizes';
+	import LaneCurve from './LaneCurve.svelte';
+	import ParameterField from './ParameterField.svelte';
+	import SamplingField from '$lib/bench/cards/SamplingField.svelte';
+	import { mainName, movesOf, type Envelope } from '$lib/recipe/recipe';
+	import { retimeOf, setRetime } from '$lib/bench/lanes/speed';
+	import { valueText } from '$lib/recipe/units';
+
+	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
+
+	const HEAD_ROWS = 2;
+
+	let id = $derived(`retime-${side}`);
+	let open = $derived(bench.view.selected === id);
+	let speed = $derived(retimeOf(bench.transition.recipe, side).speed);
+	let parameter = $derived(bench.catalogue.speed);
+	let height = $derived(open ? (HEAD_ROWS + rowsOf(speed)) * ROW_PX + 16 : CLOSED_PX);
+	let drawn = $derived(
+		bench.preview.curves.find((each) => each.filter_id === 'retime' && each.parameter === side)
+	);
+	let spareFramesUsed = $derived(bench.preview.spareFramesUsed[side]);
+	let handle = $state('');
+	let current = $derived(drawn?.values[bench.view.shown + axis.before] ?? 1);
+
+	function set(next: Envelope) {
+		const was = retimeOf(bench.transition.asSaved, side).speed;
+		setRetime(bench.transition, side, { speed: next }, changeLabel(side, parameter, was, next));
+	}
+</script>
+
+{#snippet field()}
+	<ParameterField
+		{bench}
+		{parameter}
+		owner="{side === 'outgoing' ? 'Outgoing' : 'Incoming'} clip"
+		value={speed}
+		onchange={set}
+	/>
+{/snippet}
+
+<Lane label="Speed of the {side} clip" {open} {height} onselect={() => bench.view.select(id)}>
+	{#snippet left()}
+		<button class="name alone" aria-expanded={open} onclick={() => bench.view.select(id)}>
+			<span>Speed</span>
+			<span class="small text-quiet">{side === 'outgoing' ? 'Outgoing clip' : 'Incoming clip'}</span
+			>
+		</button>
+		{#if open}
+			<CurveTools
+				{bench}
+				{axis}
+				envelope={speed}
+				{parameter}
+				owner="Speed of the {side} clip"
+				only={side}
+				{current}
+				bind:handle
+				onchange={set}
+			/>
+		{/if}
+	{/snippet}
+	{#snippet curve()}
+		<LaneCurve
+			{axis}
+			curve={drawn}
+			{height}
+			{open}
+			envelope={speed}
+			bind:chosen={handle}
+			showSpeed={bench.view.showSpeed && open}
+			rest={1}
+			only={side}
+			acts={side}
+			name="speed of the {side} clip"
+			low={parameter.low ?? undefined}
+			high={parameter.high ?? undefined}
+			caption="{capitalised(mainName(movesOf(speed)))} {valueText(parameter, speed)}"
+			onchange={set}
+		/>
+	{/snippet}
+	{#snippet right()}
+		<div class="parameter">
+			<span class="label small">Speed {mainName(movesOf(speed))}</span>
+			{@render field()}
+		</div>
+		{#if open}
+			<div class="parameter">
+				<span class="label small">Frame interpolation</span>
+				<SamplingField {bench} {side} />
+			</div>
+			<div class="parameter">
+				<span class="label small">Spare frames used</span>
+				<span class="figures small"
+					>{spareFramesUsed < 0 ? '−' : '+'}{rounded(Math.abs(spareFramesUsed), 0.1)} frames</span
+				>
+			</div>
+			<div class="parameter">
+				<span></span>
+				<Button
+					low
+					kind="bare"
+					onclick={() =>
+						setRetime(
+							bench.transition,
+							side,
+							{ speed: 1 },
+							`Remove speed ramp of the ${side} clip`
+						)}>Remove</Button
+				>
+			</div>
+		{/if}
+	{/snippet}
+</Lane>

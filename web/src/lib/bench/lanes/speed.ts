@@ -1,0 +1,37 @@
+// The speed ramps of a recipe, one for each side of the cut.
+import type { ClipSide, TransitionDocument } from '$lib/bench/transition.svelte';
+import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from '$lib/recipe/recipe';
+
+export type Retime = { speed: Envelope; sampling: string };
+
+/** The speed ramp of a side; speed 1 where it has none. */
+export function retimeOf(recipe: Recipe, side: ClipSide): Retime {
+	const ramps = (recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>;
+	return { speed: 1, sampling: 'nearest', ...ramps[side] };
+}
+
+/** Change the ramp of a side. */
+export function setRetime(
+	transition: TransitionDocument,
+	side: ClipSide,
+	change: Partial<Retime>,
+	label: string
+) {
+	const next = { ...retimeOf(transition.recipe, side), ...change };
+	transition.change(label, (recipe) => ({
+		...recipe,
+		retime: { ...(recipe.retime as object), [side]: next }
+	}));
+}
+
+/** The ramp with another speed at the cut; 1 removes it. */
+export function withPeak(speed: Envelope, value: number): Envelope {
+	if (value === 1) return 1;
+	return typeof speed === 'object' ? withMainValue(speed, value) : swellTo(value);
+}
+
+/** The label in the history for a new speed at the cut. */
+export function peakLabel(side: ClipSide, speed: Envelope, value: number): string {
+	const percent = (each: number) => `${Math.round(each * 100)} %`;
+	return `Speed of the ${side} clip ${percent(Number(mainValue(speed)))} → ${percent(value)}`;
+}

@@ -1,0 +1,195 @@
+<script lang="ts">
+	// The handles on the picture: centre, arrow, roll arrows, radius, the edge of a wipe.
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import { draggable } from '$lib/ui/drag';
+	import { filterHandles, wipeHandle, type Changes, type PictureHandle } from './handlePlaces';
+	import { kindOf, type Mix } from '$lib/recipe/recipe';
+
+	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
+
+	let width = $state(0);
+	let height = $state(0);
+	let left = $state(0);
+	let top = $state(0);
+
+	// The picture keeps its aspect inside its box: the handles lie over the shown part.
+	$effect(() => {
+		const place = () => {
+			const shape = bench.transition.cut.width / bench.transition.cut.height;
+			width = Math.min(canvas.clientWidth, canvas.clientHeight * shape);
+			height = width / shape;
+			left = canvas.offsetLeft + (canvas.clientWidth - width) / 2;
+			top = canvas.offsetTop + (canvas.clientHeight - height) / 2;
+		};
+		const watcher = new ResizeObserver(place);
+		watcher.observe(canvas);
+		place();
+		return () => watcher.disconnect();
+	});
+
+	let filter = $derived(
+		bench.transition.recipe.filters.find((each) => each.id === bench.view.selected)
+	);
+	let kind = $derived(filter && kindOf(bench.catalogue, filter));
+	let progress = $derived(
+		bench.preview.curves.find((each) => each.filter_id === 'mix')?.values[
+			bench.view.shown + bench.transition.before
+		] ?? 0
+	);
+	let handles = $derived.by<PictureHandle[]>(() => {
+		if (!width) return [];
+		if (filter && kind) return filter.enabled ? filterHandles(filter, kind, { width, height }) : [];
+		const wipe =
+			bench.view.selected === 'mix' &&
+			wipeHandle(bench.transition.recipe.mix, progress, { width, height });
+		return wipe ? [wipe] : [];
+	});
+
+	function apply(handle: PictureHandle, changes: Changes) {
+		const label = `Move ${handle.id.replace('-', ' ')} handle of`;
+		if (filter) {
+			const name = kind?.title.toLowerCase() ?? '';
+			bench.transition.changeFilter(filter.id, `${label} ${name}`, (old) => ({
+				...old,
+				...changes
+			}));
+		} else {
+			bench.transition.change(`${label} the mix`, (recipe) => ({
+				...recipe,
+				mix: { ...recipe.mix, ...changes } as Mix
+			}));
+		}
+	}
+
+	/** A handle stays where the pointer is, also when it is drawn anew while it is dragged. */
+	function dragOf(id: string) {
+		return draggable(() => ({
+			start: (event) => (event.currentTarget as HTMLElement).focus(),
+			move: (event) => {
+				const handle = handles.find((each) => each.id === id);
+				const box = canvas.getBoundingClientRect();
+				const x = event.clientX - box.left - (box.width - width) / 2;
+				const y = event.clientY - box.top - (box.height - height) / 2;
+				if (handle) apply(handle, handle.moved({ x, y }, event.shiftKey));
+			}
+		}));
+	}
+	const drags: Record<string, ReturnType<typeof dragOf>> = {};
+	const dragFor = (id: string) => (drags[id] ??= dragOf(id));
+
+	function onkeydown(event: KeyboardEvent, handle: PictureHandle) {
+		const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
+			event.key
+		];
+		if (!step) return;
+		event.preventDefault();
+		event.stopPropagation();
+		const far = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
+		const [right = 0, down = 0] = step;
+		apply(handle, handle.keyed(right * far, down * far));
+	}
+</script>
+
+{#if handles.length}
+	<div
+		class="over"
+		style:left="{left}px"
+		style:top="{top}px"
+		style:width="{width}px"
+		style:height="{height}px"
+	>
+		<svg aria-hidden="true" viewBox="0 0 {width} {height}">
+			{#each handles as handle (handle.id)}
+				{#if handle.ring}
+					{@const { x, y, rx, ry } = handle.ring}
+					<ellipse cx={x} cy={y} {rx} {ry} />
+				{/if}
+				{#if handle.from}
+					{@const { x, y } = handle.from}
+					<line
+						x1={x}
+						y1={y}
+						x2={handle.shape === 'bar' ? 2 * handle.x - x : handle.x}
+						y2={handle.shape === 'bar' ? 2 * handle.y - y : handle.y}
+					/>
+				{/if}
+				{#each handle.notches ?? [] as notch, n (n)}
+					<circle cx={notch.x} cy={notch.y} r="3" />
+				{/each}
+			{/each}
+		</svg>
+		{#each handles as handle (handle.id)}
+			<button
+				class="handle {handle.shape}"
+				data-handle={handle.id}
+				aria-label={handle.label}
+				style:left="{Math.min(Math.max(handle.x, 0), width)}px"
+				style:top="{Math.min(Math.max(handle.y, 0), height)}px"
+				{@attach dragFor(handle.id)}
+				onkeydown={(event) => onkeydown(event, handle)}
+			></button>
+		{/each}
+	</div>
+{/if}
+
+<style>
+	.over {
+		position: absolute;
+		pointer-events: none;
+	}
+	svg {
+		position: absolute;
+		inset: 0;
+		width: 100%;
+		height: 100%;
+		overflow: hidden;
+		filter: drop-shadow(0 0 1px #000);
+	}
+	line,
+	ellipse {
+		fill: none;
+		stroke: var(--color-seam);
+		stroke-width: 1.5;
+	}
+	ellipse {
+		stroke-dasharray: 5 4;
+	}
+	circle {
+		fill: var(--color-seam);
+	}
+	.handle {
+		position: absolute;
+		width: 24px;
+		height: 24px;
+		margin: -12px 0 0 -12px;
+		border-radius: 50%;
+		cursor: grab;
+		pointer-events: auto;
+	}
+	/* What is seen is smaller than the target. */
+	.handle::before {
+		position: absolute;
+		inset: 4px;
+		border: 2px solid var(--color-seam);
+		border-radius: 50%;
+		box-shadow:
+			0 0 0 1px #000a,
+			inset 0 0 0 1px #000a;
+		content: '';
+	}
+	.point::after {
+		position: absolute;
+		inset: 9px;
+		border-radius: 50%;
+		background: var(--color-seam);
+		content: '';
+	}
+	.tip::before {
+		inset: 6px;
+		background: var(--color-seam);
+	}
+	.bar::before {
+		border-radius: 4px;
+		background: var(--color-seam);
+	}
+</style>

@@ -1,0 +1,58 @@
+// The messages of the live preview; see api/preview/protocol.py.
+import type { Framing } from '$lib/api/client';
+import type { PatchStep, Recipe } from '$lib/recipe/recipe';
+
+export type Curve = {
+	filter_id: string;
+	parameter: string;
+	values: number[];
+	times: number[];
+	line: number[];
+};
+export type Fix = {
+	label: string;
+	patch: PatchStep[];
+	move_cut?: number;
+};
+export type Finding = {
+	id: string;
+	status: 'ok' | 'warning' | 'failed';
+	value: number;
+	unit: string;
+	frame: number | null;
+	message: string;
+	fix: Fix | null;
+	more_fixes: Fix[];
+};
+export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
+export type PictureKind = 'frame' | 'thumb' | 'source';
+export type PictureHead = { id: number; kind: PictureKind; offset: number };
+
+/** A state of the bench to show. */
+export type ShownState = {
+	before: number;
+	after: number;
+	recipe: Recipe;
+	run_up: number;
+	framing: { outgoing: Framing; incoming: Framing };
+};
+
+export type Facts =
+	| { id: number; kind: 'changes'; changes: number[] }
+	| { id: number; kind: 'checks'; checks: Finding[]; pending: string[] }
+	| {
+			id: number;
+			kind: 'curves';
+			curves: Curve[];
+			shortages: Shortage[];
+			spare_frames_used: Record<'outgoing' | 'incoming', number>;
+			span_that_fits: [number, number] | null;
+	  };
+export type ProblemMessage = { id: number | null; kind: 'problem'; problems: unknown[] };
+
+/** The head and the JPEG of a binary message: 4 bytes of length, the head as JSON, the picture. */
+export function parsePicture(data: ArrayBuffer): { head: PictureHead; jpeg: Blob } {
+	const length = new DataView(data).getUint32(0);
+	const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as PictureHead;
+	return { head, jpeg: new Blob([new Uint8Array(data, 4 + length)], { type: 'image/jpeg' }) };
+}

@@ -1,0 +1,235 @@
+// The live preview over a WebSocket: one state is on its way at a time, the newest one waits.
+import { WebSocket as ReconnectingSocket } from 'partysocket';
+import { problemText } from '$lib/api/client';
+import {
+	parsePicture,
+	type Curve,
+	type Facts,
+	type Finding,
+	type PictureKind,
+	type ProblemMessage,
+	type ShownState,
+	type Shortage
+} from './messages';
+
+export type Picture = { id: number; image: ImageBitmap };
+
+/** An unanswered state holds back newer ones for no longer than this. */
+const ANSWER_WITHIN_MS = 3000;
+const RECONNECT_MS = { min: 500, max: 10_000 };
+/** The server's close code for a cut that is not there. */
+const GONE = 4404;
+
+export class Preview {
+	connected = $state(false);
+	/** Whether the cut has been deleted. */
+	gone = $state(false);
+	problem = $state('');
+	curves = $state.raw<Curve[]>([]);
+	changes = $state.raw<number[]>([]);
+	shortages = $state.raw<Shortage[]>([]);
+	/** The results of the cut checks; checks of rendered frames follow once the strip is complete. */
+	findings = $state.raw<Finding[]>([]);
+	/** Ids of checks that are still analysing; their last results may be out of date. */
+	pending = $state.raw<string[]>([]);
+	/** Source frames that the speed ramps use beyond the window. */
+	spareFramesUsed = $state.raw({ outgoing: 0, incoming: 0 });
+	spanThatFits = $state.raw<[number, number] | null>(null);
+	/** Grow whenever a picture of the kind arrives; read them to react to the next. */
+	frameTick = $state(0);
+	thumbTick = $state(0);
+	/** Number of the latest state. */
+	id = $state(0);
+	readonly pictures: Record<PictureKind, Map<number, Picture>> = {
+		frame: new Map(),
+		thumb: new Map(),
+		source: new Map()
+	};
+
+	readonly #socket: ReconnectingSocket;
+	#closed = false;
+	#state: ShownState | null = null;
+	#shown = 0;
+	#sources: number[] = [];
+	#scheduled = 0;
+	/** The id of the last state that was sent, and of the one that is not answered yet. */
+	#sent = 0;
+	#unanswered = 0;
+	#requestedAgain = 0;
+	#overdue: ReturnType<typeof setTimeout> | undefined;
+	/** Source pictures of earlier states show other clips or another framing. */
+	#sourcesSince = 0;
+	/** The newest id of each kind of facts that was taken. */
+	readonly #factsOf: Record<string, number> = {};
+
+	constructor(readonly cutId: string) {
+		const protocol = location.protocol === 'https:' ? 'wss' : 'ws';
+		this.#socket = new ReconnectingSocket(
+			`${protocol}://${location.host}/api/cuts/${cutId}/preview`,
+			[],
+			{
+				minReconnectionDelay: RECONNECT_MS.min,
+				maxReconnectionDelay: RECONNECT_MS.max,
+				maxEnqueuedMessages: 0
+			}
+		);
+		this.#socket.binaryType = 'arraybuffer';
+		this.#socket.addEventListener('open', () => this.#opened());
+		this.#socket.addEventListener('message', ({ data }) => this.#take(data));
+		this.#socket.addEventListener('close', ({ code }) => this.#lost(code));
+	}
+
+	/** Show a new state; requests within one screen refresh are joined, the last one counts. */
+	show(state: ShownState, shown: number, sources: number[]) {
+		const first = this.#state === null;
+		this.#state = state;
+		this.#shown = shown;
+		this.#sources = sources;
+		this.id += 1;
+		// The first request need not wait for the page to be drawn.
+		if (first) this.#send();
+		else this.#schedule();
+	}
+
+	/** Show another frame of the same state. */
+	showFrame(shown: number, sources: number[]) {
+		if (shown === this.#shown && sources.join() === this.#sources.join()) return;
+		this.#shown = shown;
+		this.#sources = sources;
+		this.#schedule();
+	}
+
+	/** The clips changed: the server must open them anew. */
+	reopen() {
+		this.forgetSources();
+		this.#socket.reconnect();
+	}
+
+	/** Original frames must be read again: those that are still on their way are not taken. */
+	forgetSources() {
+		for (const { image } of this.pictures.source.values()) image.close();
+		this.pictures.source.clear();
+		this.#sourcesSince = this.id + 1;
+	}
+
+	close() {
+		this.#closed = true;
+		cancelAnimationFrame(this.#scheduled);
+		clearTimeout(this.#overdue);
+		this.#socket.close();
+		for (const kept of Object.values(this.pictures)) {
+			for (const { image } of kept.values()) image.close();
+			kept.clear();
+		}
+	}
+
+	#opened() {
+		this.connected = true;
+		this.#sent = 0;
+		this.#answered(this.#unanswered);
+		this.#schedule();
+	}
+
+	#lost(code: number) {
+		this.connected = false;
+		if (code !== GONE || this.#closed) return;
+		this.gone = true;
+		this.#socket.close();
+	}
+
+	#schedule() {
+		if (this.#scheduled) return;
+		this.#scheduled = requestAnimationFrame(() => {
+			this.#scheduled = 0;
+			this.#send();
+		});
+	}
+
+	#send() {
+		if (this.#socket.readyState !== WebSocket.OPEN || !this.#state) return;
+		// Original frames do not depend on the recipe: one that has arrived is not requested again.
+		const sources = this.#sources.filter((offset) => !this.pictures.source.has(offset));
+		if (this.#sent === this.id) {
+			this.#socket.send(JSON.stringify({ id: this.id, shown: this.#shown, sources }));
+		} else if (!this.#unanswered) {
+			this.#sent = this.#unanswered = this.id;
+			this.#overdue = setTimeout(() => this.#answered(this.#unanswered), ANSWER_WITHIN_MS);
+			const request = { id: this.id, shown: this.#shown, sources, ...this.#state };
+			this.#socket.send(JSON.stringify(request));
+		}
+	}
+
+	/** A state is answered: the newest one may go. */
+	#answered(id: number) {
+		if (id < this.#unanswered) return;
+		clearTimeout(this.#overdue);
+		this.#unanswered = 0;
+		if (this.#sent !== this.id) this.#schedule();
+	}
+
+	#take(data: ArrayBuffer | string) {
+		if (typeof data === 'string') this.#takeText(JSON.parse(data) as Facts | ProblemMessage);
+		else void this.#takePicture(data);
+	}
+
+	#takeText(message: Facts | ProblemMessage) {
+		if (message.kind === 'problem') {
+			this.#failed(problemText(message), message);
+			this.#answered(message.id ?? this.#unanswered);
+			return;
+		}
+		// The facts of an older state never replace newer ones.
+		if (message.id < (this.#factsOf[message.kind] ?? 0)) return;
+		this.#factsOf[message.kind] = message.id;
+		if (message.kind === 'changes') this.changes = message.changes;
+		else if (message.kind === 'checks') this.#takeChecks(message.checks, message.pending);
+		else {
+			this.problem = '';
+			this.curves = message.curves;
+			this.shortages = message.shortages;
+			this.spareFramesUsed = message.spare_frames_used;
+			this.spanThatFits = message.span_that_fits;
+		}
+	}
+
+	/** While a value is dragged, the slower checks keep their last results. */
+	#takeChecks(checks: Finding[], pending: string[]) {
+		this.pending = pending;
+		const fresh = new Set(checks.map((each) => each.id));
+		this.findings = [...checks, ...this.findings.filter((each) => !fresh.has(each.id))];
+	}
+
+	#failed(text: string, details: unknown) {
+		this.problem = text;
+		console.error('Preview:', text, details);
+	}
+
+	async #takePicture(data: ArrayBuffer) {
+		const { head, jpeg } = parsePicture(data);
+		if (head.kind === 'frame') this.#answered(head.id);
+		let image: ImageBitmap;
+		try {
+			image = await createImageBitmap(jpeg);
+		} catch (error) {
+			this.#failed('A frame from the server cannot be shown. It is requested again.', error);
+			// Once: a frame that fails again would be requested without end.
+			if (this.#requestedAgain === head.id) return;
+			this.#requestedAgain = head.id;
+			this.#sent = 0;
+			this.#schedule();
+			return;
+		}
+		const kept = this.pictures[head.kind];
+		const old = kept.get(head.offset);
+		const outdated = head.kind === 'source' && head.id < this.#sourcesSince;
+		// While a value is dragged every answer is a little late: show any that is newer.
+		if (this.#closed || outdated || (old && old.id > head.id)) {
+			image.close();
+			return;
+		}
+		kept.set(head.offset, { id: head.id, image });
+		old?.image.close();
+		if (head.kind === 'thumb') this.thumbTick += 1;
+		else this.frameTick += 1;
+	}
+}

@@ -1,0 +1,109 @@
+<script lang="ts">
+	// The whole recipe at once: strength, duration, snap, shutter and flips.
+	import type { Actions } from '$lib/bench/actions';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import { blurPressed } from '$lib/bench/focus';
+	import Button from '$lib/ui/Button.svelte';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import VariantRow from './VariantRow.svelte';
+
+	let { bench, actions }: { bench: Bench; actions: Actions } = $props();
+
+	let { transition, dials } = $derived(bench);
+</script>
+
+<div class="bar">
+	<span></span>
+	<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
+	<div class="dials" role="group" aria-label="The whole transition" onclick={blurPressed}>
+		<span class="dial"
+			><span class="small text-quiet">Strength</span>
+			<NumberField
+				label="Strength"
+				value={dials.strength}
+				unit="%"
+				scale={100}
+				low={0}
+				high={4}
+				step={0.05}
+				rest={1}
+				onchange={(value) => void dials.setStrength(value)}
+			/></span
+		>
+		<span class="dial"
+			><span class="small text-quiet">Duration</span>
+			<NumberField
+				label="Duration"
+				value={transition.before + transition.after}
+				unit="frames"
+				low={2}
+				high={transition.cut.most_before + transition.cut.most_after}
+				step={2}
+				onchange={(total) => dials.setDuration(total)}
+			/></span
+		>
+		<span class="dial"
+			><span class="small text-quiet">Snap</span>
+			<NumberField
+				label="Snap"
+				value={dials.snap}
+				unit="%"
+				scale={100}
+				low={0}
+				high={1}
+				step={0.05}
+				onchange={(value) => void dials.setSnap(value)}
+			/></span
+		>
+		<span class="dial"
+			><span class="small text-quiet">Shutter</span>
+			<NumberField
+				label="Shutter"
+				value={transition.recipe.shutter}
+				unit="°"
+				low={0}
+				high={720}
+				step={15}
+				rest={0}
+				onchange={(shutter) => dials.setShutter(shutter)}
+			/></span
+		>
+		<Button low tip={actions.flip.tip} onclick={() => actions.flip.run()}>Flip horizontally</Button>
+		<Button low tip={actions.flipVertically.tip} onclick={() => actions.flipVertically.run()}
+			>Flip vertically</Button
+		>
+	</div>
+	<VariantRow variants={bench.variants} />
+</div>
+
+<style>
+	.bar {
+		display: grid;
+		flex: none;
+		grid-template-columns: 1fr auto 1fr;
+		align-items: center;
+		min-height: 32px;
+		gap: 4px 12px;
+		padding: 3px 16px;
+		border-bottom: 1px solid var(--color-line);
+		background: var(--color-page);
+	}
+	.dials {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 4px 12px;
+	}
+	.dial {
+		display: inline-flex;
+		align-items: center;
+		gap: 6px;
+	}
+	@container (max-width: 1180px) {
+		.bar {
+			display: flex;
+			flex-wrap: wrap;
+			justify-content: center;
+		}
+	}
+</style>

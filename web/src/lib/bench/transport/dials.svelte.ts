@@ -1,0 +1,111 @@
+// The dials of the whole recipe: they adjust it as it was before they were touched.
+import { api, request } from '$lib/api/client';
+import type { Recipe } from '$lib/recipe/recipe';
+import type { TransitionDocument } from '../transition.svelte';
+
+export type Flip = 'horizontal' | 'vertical';
+export const USUAL_SNAP = 0.5;
+
+type Adjustment = { strength: number; snap?: number | null; flip?: Flip };
+
+/** The recipe with an adjustment. */
+async function adjusted(recipe: Recipe, adjustment: Adjustment): Promise<Recipe> {
+	// The server validates the recipe; its type there is a union of every filter.
+	const body = { recipe: recipe as never, ...adjustment };
+	return (await request(api.POST('/api/adjust', { body }))).recipe as Recipe;
+}
+
+export class Dials {
+	#strength = $state(1);
+	#snap = $state<number | null>(null);
+	#base: Recipe | null = null;
+	/** The strength that the base already has, and that of the last result. */
+	#baseStrength = 1;
+	#applied = 1;
+	#made = $state.raw<Recipe | null>(null);
+	#busy = $state(false);
+	#wanted: string | null = null;
+
+	constructor(readonly transition: TransitionDocument) {}
+
+	/** The strength since the dials were first touched; 1 after any other change. */
+	get strength(): number {
+		return this.#isCurrent ? this.#strength : 1;
+	}
+
+	get snap(): number {
+		return (this.#isCurrent ? this.#snap : null) ?? USUAL_SNAP;
+	}
+
+	setStrength(strength: number) {
+		this.#touch();
+		this.#strength = strength;
+		return this.#adjust(`Strength ${Math.round(strength * 100)} %`);
+	}
+
+	setSnap(snap: number) {
+		this.#touch();
+		this.#snap = snap;
+		return this.#adjust(`Snap ${Math.round(snap * 100)} %`);
+	}
+
+	flip(axis: Flip) {
+		const label = axis === 'horizontal' ? 'Flip horizontally' : 'Flip vertically';
+		return this.transition.reshape(label, (recipe) =>
+			adjusted(recipe, { strength: 1, flip: axis })
+		);
+	}
+
+	/** Both sides of the window change by the same factor. */
+	setDuration(total: number) {
+		const { before, after } = this.transition;
+		const factor = total / (before + after);
+		this.transition.setWindow(before * factor, after * factor);
+	}
+
+	setShutter(shutter: number) {
+		this.transition.change(`Shutter ${shutter}°`, (recipe) => ({ ...recipe, shutter }));
+	}
+
+	get #isCurrent(): boolean {
+		return this.#busy || (this.#made !== null && this.transition.recipe === this.#made);
+	}
+
+	/** Any other change makes the dials start anew, on what it made. */
+	#touch() {
+		if (this.#isCurrent) return;
+		this.#base = this.transition.recipe;
+		this.#strength = this.#baseStrength = this.#applied = 1;
+		this.#snap = null;
+	}
+
+	/** One request is on its way at a time; the newest position of the dials waits for it. */
+	async #adjust(label: string) {
+		this.#wanted = label;
+		if (this.#busy) return;
+		this.#busy = true;
+		try {
+			while (this.#wanted !== null) {
+				const step: string = this.#wanted;
+				this.#wanted = null;
+				const strength = this.#strength;
+				this.#made = await this.transition.reshape(step, (recipe) =>
+					this.#turned(recipe, strength)
+				);
+				this.#applied = strength;
+			}
+		} finally {
+			this.#busy = false;
+		}
+	}
+
+	#turned(recipe: Recipe, strength: number): Promise<Recipe> {
+		// Something else was changed meanwhile: the base goes on from there.
+		if (recipe !== this.#base && recipe !== this.#made) {
+			this.#base = recipe;
+			this.#baseStrength = this.#applied || 1;
+		}
+		const factor = strength / this.#baseStrength;
+		return adjusted(this.#base ?? recipe, { strength: factor, snap: this.#snap });
+	}
+}

@@ -1,0 +1,115 @@
+// How the transition is looked at: the shown frame, the view, what is selected, the parts of the screen.
+import { Remembered } from '$lib/ui/remembered.svelte';
+import type { Preview } from './preview/preview.svelte';
+import type { TransitionDocument } from './transition.svelte';
+
+export const VIEWS = [
+	{ value: 'result', name: 'Result' },
+	{ value: 'original', name: 'Original' },
+	{ value: 'split', name: 'Split' },
+	{ value: 'difference', name: 'Difference' },
+	{ value: 'cut frames', name: 'Cut frames overlaid' },
+	{ value: 'cut difference', name: 'Cut frames, difference' }
+] as const;
+export type Compare = (typeof VIEWS)[number]['value'];
+
+export const MOST_RUN_UP = 100;
+const USUAL_RUN_UP = 12;
+
+export class View {
+	/** The selected lane: a filter's id, `mix`, or `retime-outgoing` and `retime-incoming`. */
+	selected = $state('');
+	shown = $state(0);
+	compare = $state<Compare>('result');
+	/** Whether H is held: the original is shown, whatever the view. */
+	held = $state(false);
+	/** Position of the split line, as a share of the picture's width. */
+	splitAt = $state(0.5);
+	/** Whether the open lane draws the speed of its curve. */
+	showSpeed = $state(false);
+	/** Whether the picture fills the screen. */
+	large = $state(false);
+	/** The share of the height that the picture row takes; 0 for the usual one. */
+	readonly pictureShare = new Remembered<number>('idle-shimmer-picture-share', 0);
+	readonly #wantedRunUp = new Remembered<number>('idle-shimmer-run-up', USUAL_RUN_UP);
+
+	constructor(
+		readonly transition: TransitionDocument,
+		readonly preview: Preview
+	) {
+		this.selected = transition.recipe.filters[0]?.id ?? 'mix';
+	}
+
+	/** Untreated frames before and after the window, as many as both clips have. */
+	get runUp(): number {
+		const { cut, before, after } = this.transition;
+		const room = Math.min(
+			cut.outgoing.out_frame - cut.outgoing.in_frame - before,
+			cut.incoming.out_frame - cut.incoming.in_frame - after
+		);
+		return Math.max(0, Math.min(this.#wantedRunUp.value, room));
+	}
+
+	get wantedRunUp(): number {
+		return this.#wantedRunUp.value;
+	}
+
+	setRunUp(frames: number) {
+		this.#wantedRunUp.value = frames;
+		this.refresh();
+	}
+
+	get firstShown(): number {
+		return -this.transition.before - this.runUp;
+	}
+
+	get lastShown(): number {
+		return this.transition.after + this.runUp - 1;
+	}
+
+	/** The current view. */
+	get comparing(): Compare {
+		return this.held ? 'original' : this.compare;
+	}
+
+	select(id: string) {
+		this.selected = id;
+	}
+
+	/** Show a frame, limited to the window and its run-up. */
+	show(offset: number) {
+		this.shown = this.#limited(offset);
+		this.preview.showFrame(this.shown, this.#sources());
+	}
+
+	setCompare(compare: Compare) {
+		this.compare = compare;
+		this.preview.showFrame(this.shown, this.#sources());
+	}
+
+	hold(held: boolean) {
+		this.held = held;
+		this.preview.showFrame(this.shown, this.#sources());
+	}
+
+	/** Show the newest state of the transition. */
+	refresh() {
+		const { before, after, recipe, framing } = this.transition;
+		this.shown = this.#limited(this.shown);
+		this.preview.show(
+			{ before, after, recipe, run_up: this.runUp, framing },
+			this.shown,
+			this.#sources()
+		);
+	}
+
+	#limited(offset: number): number {
+		return Math.min(Math.max(offset, this.firstShown), this.lastShown);
+	}
+
+	/** The original frames that the view needs. */
+	#sources(): number[] {
+		if (this.comparing === 'result') return [];
+		return this.comparing.startsWith('cut') ? [-1, 0] : [this.shown];
+	}
+}

@@ -1,0 +1,74 @@
+<script lang="ts">
+	// The beat grid of the edit: its tempo and first beat, and cuts that snap to it.
+	import Button from '$lib/ui/Button.svelte';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import { counted } from '$lib/ui/numbers';
+	import { tapped } from './beats';
+	import type { EditDocument } from './editDocument.svelte';
+
+	let { run }: { run: EditDocument } = $props();
+
+	const USUAL_BPM = 100;
+	const MOST_BPM = 400;
+	const FORGOTTEN_MS = 2500;
+	let taps: number[] = [];
+
+	function tap() {
+		const now = performance.now();
+		if (now - (taps.at(-1) ?? -Infinity) > FORGOTTEN_MS) taps = [];
+		taps.push(now);
+		const tempo = tapped(taps);
+		if (tempo && taps.length > 3) run.change({ beats_per_minute: Math.min(MOST_BPM, tempo) });
+	}
+</script>
+
+<div class="beats" role="group" aria-label="Beats">
+	{#if run.beats}
+		<NumberField
+			label="Tempo"
+			live={false}
+			value={run.beats.perMinute}
+			unit="BPM"
+			low={20}
+			high={MOST_BPM}
+			step={0.5}
+			onchange={(beats_per_minute) => run.change({ beats_per_minute })}
+		/>
+		<span class="small text-quiet">First beat</span>
+		<NumberField
+			label="First beat"
+			live={false}
+			value={run.beats.offsetS}
+			unit="s"
+			low={-60}
+			high={60}
+			step={0.01}
+			rest={0}
+			onchange={(beat_offset_s) => run.change({ beat_offset_s })}
+		/>
+		<Button tip="Tap four times or more with the music" onclick={tap}>Tap tempo</Button>
+		<Button
+			disabled={!run.offBeat.length}
+			tip={run.offBeat.length
+				? 'Move each cut to the nearest beat, with a rolling trim'
+				: 'All cuts are on the beat'}
+			onclick={() => run.snapToBeats()}
+			>{run.offBeat.length
+				? `Snap ${counted(run.offBeat.length, 'cut')} to beats`
+				: 'All cuts are on the beat'}</Button
+		>
+		<Button kind="bare" onclick={() => run.change({ beats_per_minute: 0 })}>Remove beat grid</Button
+		>
+	{:else}
+		<Button onclick={() => run.change({ beats_per_minute: USUAL_BPM })}>Show beat grid</Button>
+	{/if}
+</div>
+
+<style>
+	.beats {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 8px;
+	}
+</style>

@@ -1,0 +1,121 @@
+<script lang="ts">
+	// A cut in the list: its two frames, its transition, its worst check, its window.
+	import type { CutSummary } from '$lib/api/client';
+	import { pictureAddress } from '$lib/frames';
+	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
+	import Check from '$lib/ui/Check.svelte';
+	import { timecode } from '$lib/ui/numbers';
+	import { cutName, type EditDocument } from './editDocument.svelte';
+
+	type Props = { run: EditDocument; cut: CutSummary; n: number; height: number };
+	let { run, cut, n, height }: Props = $props();
+
+	const PICTURE_PX = 96;
+	let outgoing = $derived(run.edit.placed[n]);
+	let incoming = $derived(run.edit.placed[n + 1]);
+	let chosen = $derived(run.chosen.includes(cut.id));
+	let name = $derived(cutName(cut));
+</script>
+
+<div class="row" class:chosen style:height="{height}px">
+	<Check label="Select cut {n + 1}" checked={chosen} onchange={() => run.toggle(cut.id)} />
+	<a href="/cuts/{cut.id}" aria-label="Cut {n + 1}: {name}">
+		<span class="figures number">{n + 1}</span>
+		{#if outgoing && incoming}
+			<span class="pair">
+				<img
+					src={pictureAddress(outgoing.clip, outgoing.out_frame - 1, run.rate, PICTURE_PX)}
+					alt=""
+				/>
+				<img src={pictureAddress(incoming.clip, incoming.in_frame, run.rate, PICTURE_PX)} alt="" />
+			</span>
+		{/if}
+		<span class="text">
+			<b>{name}</b>
+			<span class="small text-quiet">{outgoing?.name} to {incoming?.name}</span>
+		</span>
+		<span class="check small">
+			{#if cut.problem}
+				<span class="text-failed"><span aria-hidden="true">▮</span> {cut.problem}</span>
+			{:else if cut.worst.status !== 'ok'}
+				<span class={cut.worst.status === 'failed' ? 'text-failed' : 'text-warning'}
+					><span aria-hidden="true">{STATUS_MARK[cut.worst.status]}</span>
+					{checkName(cut.worst.id)}</span
+				>
+				<span class="text-quiet">{cut.worst.message}</span>
+			{:else}
+				<span class="text-quiet"><span aria-hidden="true">✓</span> All checks are ok</span>
+			{/if}
+		</span>
+		<span class="figures window"
+			><span class="text-outgoing">{cut.before}</span> |
+			<span class="text-incoming">{cut.after}</span></span
+		>
+		<span class="figures small text-quiet">{timecode(run.starts[n + 1] ?? 0, run.rate)}</span>
+	</a>
+</div>
+
+<style>
+	.row {
+		display: flex;
+		align-items: center;
+		gap: 4px;
+		padding: 0 12px 0 8px;
+		border-bottom: 1px solid var(--color-line);
+	}
+	.row:hover,
+	.chosen {
+		background: var(--color-surround);
+	}
+	.chosen {
+		box-shadow: inset 3px 0 var(--color-seam);
+	}
+	a {
+		display: grid;
+		flex: 1;
+		grid-template-columns: 28px 146px minmax(120px, 1fr) minmax(120px, 1.6fr) 64px 84px;
+		align-items: center;
+		height: 100%;
+		min-width: 0;
+		gap: 12px;
+	}
+	.number {
+		color: var(--color-quiet);
+		text-align: right;
+	}
+	.pair {
+		display: flex;
+		gap: 2px;
+		background: var(--color-seam);
+	}
+	.pair img {
+		width: 72px;
+		height: 44px;
+		background: var(--color-surround);
+		object-fit: cover;
+	}
+	.text,
+	.check {
+		display: flex;
+		flex-direction: column;
+		min-width: 0;
+	}
+	.text > *,
+	.check > * {
+		overflow: hidden;
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.window {
+		text-align: right;
+	}
+	@media (max-width: 760px) {
+		a {
+			grid-template-columns: 24px 146px minmax(80px, 1fr) 64px;
+		}
+		.check,
+		a > :last-child {
+			display: none;
+		}
+	}
+</style>

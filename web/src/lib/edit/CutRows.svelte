@@ -1,0 +1,113 @@
+<script lang="ts">
+	// The cuts of an edit, one row each; only those in sight are drawn.
+	import { VirtualList } from 'flowbite-svelte';
+	import type { CutSummary } from '$lib/api/client';
+	import Button from '$lib/ui/Button.svelte';
+	import { counted } from '$lib/ui/numbers';
+	import Popover from '$lib/ui/Popover.svelte';
+	import Select from '$lib/ui/Select.svelte';
+	import CutRow from './CutRow.svelte';
+	import { cutName, type EditDocument, type Flip } from './editDocument.svelte';
+
+	type Props = { run: EditDocument; flips: Flip; onapply: () => void };
+	let { run, flips = $bindable(), onapply }: Props = $props();
+
+	const ROW_PX = 60;
+	const FLIPS: { value: Flip; name: string }[] = [
+		{ value: '', name: 'No' },
+		{ value: 'horizontal', name: 'Horizontally' },
+		{ value: 'vertical', name: 'Vertically' }
+	];
+	const LEAST_ROWS = 4;
+	let room = $state(400);
+	let copying = $state(false);
+	let cuts = $derived(run.edit.cuts);
+	let sources = $derived(cuts.filter((cut) => !cut.problem && cut.filter_count));
+
+	function copyFrom(cut: CutSummary) {
+		copying = false;
+		void run.copyFrom(cut);
+	}
+</script>
+
+<div class="head">
+	<h2 class="text-[15px] font-semibold">{counted(cuts.length, 'cut')}</h2>
+	{#if cuts.length}
+		<Button onclick={() => run.toggleAll()}
+			>{run.chosen.length === cuts.length ? 'Select none' : 'Select all'}</Button
+		>
+		{#if run.chosen.length}
+			<Button kind="strong" onclick={onapply}
+				>Apply recipe to {counted(run.chosen.length, 'cut')}…</Button
+			>
+			<Popover label="Copy from another cut" bind:open={copying}>
+				{#snippet button(attributes)}<Button {...attributes}>Copy from another cut…</Button
+					>{/snippet}
+				<ul class="sources">
+					{#each sources as cut (cut.id)}
+						<li>
+							<Button kind="bare" class="w-full justify-start gap-2" onclick={() => copyFrom(cut)}
+								><span class="figures">{cuts.indexOf(cut) + 1}</span>
+								<span class="text-ink">{cutName(cut)}</span>
+								<span class="figures small">{cut.before} | {cut.after}</span></Button
+							>
+						</li>
+					{:else}
+						<li class="text-quiet">No cut has a transition to copy yet.</li>
+					{/each}
+				</ul>
+			</Popover>
+			<span class="small flex items-center gap-2 text-quiet"
+				>Flip alternate cuts
+				<Select
+					label="Flip alternate cuts"
+					value={flips}
+					items={FLIPS}
+					onchange={(next) => (flips = next)}
+				/></span
+			>
+		{:else}
+			<span class="small text-quiet">Select cuts to apply one recipe to all of them</span>
+		{/if}
+	{/if}
+</div>
+{#if cuts.length}
+	<div
+		class="rows"
+		style:min-height="{Math.min(cuts.length, LEAST_ROWS) * ROW_PX + 2}px"
+		style:max-height="{cuts.length * ROW_PX + 2}px"
+		bind:clientHeight={room}
+	>
+		<VirtualList
+			items={cuts}
+			minItemHeight={ROW_PX}
+			height={room}
+			ariaLabel="Cuts"
+			class="rounded-md border border-line bg-panel"
+		>
+			{#snippet children(cut: unknown, n: number)}
+				<CutRow {run} cut={cut as CutSummary} {n} height={ROW_PX} />
+			{/snippet}
+		</VirtualList>
+	</div>
+{:else}
+	<p class="text-quiet">This edit has no cuts. Add a second clip below.</p>
+{/if}
+
+<style>
+	.head {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		min-height: 28px;
+		gap: 4px 12px;
+		margin-top: 8px;
+	}
+	.rows {
+		flex: 1 1 0;
+	}
+	.sources {
+		width: 320px;
+		max-height: 300px;
+	}
+</style>

@@ -1,0 +1,114 @@
+<script lang="ts">
+	// The bar of an edit: its name and facts, undo and redo, exports, render.
+	import { goto } from '$app/navigation';
+	import { api, request } from '$lib/api/client';
+	import SavedState from '$lib/saving/SavedState.svelte';
+	import Button from '$lib/ui/Button.svelte';
+	import { dropsFrames, rateText, timecode } from '$lib/ui/numbers';
+	import Popover from '$lib/ui/Popover.svelte';
+	import TextField from '$lib/ui/TextField.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
+	import TopBar from '$lib/ui/TopBar.svelte';
+	import type { EditDocument } from './editDocument.svelte';
+
+	let { run }: { run: EditDocument } = $props();
+
+	type Export = { kind: 'otio' | 'edl'; drop?: boolean; name: string; about: string };
+	let exporting = $state(false);
+	let edit = $derived(run.edit);
+	let exports = $derived<Export[]>([
+		{ kind: 'otio', name: 'Export OTIO', about: 'OpenTimelineIO, with every transition' },
+		...(dropsFrames(run.rate)
+			? [
+					{
+						kind: 'edl' as const,
+						drop: true,
+						name: 'Export EDL (drop-frame)',
+						about: 'CMX 3600, drop-frame timecode'
+					}
+				]
+			: []),
+		{
+			kind: 'edl',
+			name: dropsFrames(run.rate) ? 'Export EDL (non-drop)' : 'Export EDL',
+			about: 'CMX 3600: cuts, dissolves, wipe codes'
+		}
+	]);
+
+	function rename(name: string) {
+		if (name.trim() && name.trim() !== edit.name) run.change({ name: name.trim() });
+	}
+
+	/** Download the edit in an open format, and say what the format leaves out. */
+	async function exported({ kind, drop }: Export) {
+		exporting = false;
+		const path = { params: { path: { edit_id: edit.id, kind } } };
+		try {
+			const notes = await run.saver.afterSaving(() =>
+				request(api.GET('/api/edits/{edit_id}/export/{kind}/notes', path))
+			);
+			if (!notes) {
+				toast.error(`Not exported: there are unsaved changes. ${run.saver.problem}`);
+				return;
+			}
+			const link = document.createElement('a');
+			link.href = `/api/edits/${edit.id}/export/${kind}${drop ? '?drop_frame=true' : ''}`;
+			link.download = `${edit.name}.${kind}`;
+			link.click();
+			if (notes.notes.length) toast.info(`Exported ${edit.name}.${kind}. ${notes.notes.join(' ')}`);
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+
+	async function render() {
+		try {
+			const made = await run.saver.afterSaving(() =>
+				request(api.POST('/api/renders', { body: { edit: edit.id, margin: 0 } }))
+			);
+			if (made) await goto('/renders');
+			else toast.error(`Not rendered: there are unsaved changes. ${run.saver.problem}`);
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+</script>
+
+<TopBar>
+	<TextField
+		label="Edit name"
+		class="w-56 font-semibold"
+		maxlength={200}
+		bind:value={() => edit.name, () => {}}
+		onchange={rename}
+	/>
+	<span class="figures small text-quiet">
+		{edit.width}×{edit.height}, {rateText(edit.rate)} fps, {timecode(edit.frame_count, run.rate)}
+	</span>
+	<span class="flex-1"></span>
+	<SavedState saver={run.saver} />
+	<Button
+		disabled={!edit.undo_label}
+		tip={edit.undo_label ? `Undo: ${edit.undo_label} (Ctrl Z)` : 'Nothing to undo'}
+		onclick={() => run.undo()}>Undo</Button
+	>
+	<Button
+		disabled={!edit.redo_label}
+		tip={edit.redo_label ? `Redo: ${edit.redo_label} (Ctrl Shift Z)` : 'Nothing to redo'}
+		onclick={() => run.redo()}>Redo</Button
+	>
+	<Popover label="Export" placement="bottom-end" bind:open={exporting}>
+		{#snippet button(attributes)}<Button {...attributes}>Export…</Button>{/snippet}
+		<ul class="flex flex-col gap-1">
+			{#each exports as each (each.name)}
+				<li>
+					<Button kind="bare" class="w-full justify-between gap-6" onclick={() => exported(each)}
+						><span class="text-ink">{each.name}</span><span class="small">{each.about}</span
+						></Button
+					>
+				</li>
+			{/each}
+		</ul>
+	</Popover>
+	<Button kind="strong" onclick={render}>Render edit</Button>
+</TopBar>

@@ -1,0 +1,217 @@
+<script lang="ts">
+	// A cut on the filmstrip: its window over both clips. One tab stop: the arrow keys inside choose
+	// between the start of the window, the cut and the end of the window, or move what is chosen.
+	import type { CutSummary } from '$lib/api/client';
+	import { draggable } from '$lib/ui/drag';
+	import { counted } from '$lib/ui/numbers';
+	import { toNearestBeat } from './beats';
+	import { cutName, type EditDocument } from './editDocument.svelte';
+	import { heldShift, roomOf, type Shifted } from './room';
+
+	type Props = { run: EditDocument; cut: CutSummary; n: number; scale: number };
+	let { run, cut, n, scale }: Props = $props();
+
+	const SNAPS_PX = 8;
+	const PARTS: { what: Shifted; label: string }[] = [
+		{ what: 'before', label: 'Start of the window' },
+		{ what: 'seam', label: 'Position of the cut' },
+		{ what: 'after', label: 'End of the window' }
+	];
+	// What is being dragged, and by how many frames.
+	let drag = $state<{ held: Shifted; by: number } | null>(null);
+	let current = $state<Shifted>('seam');
+	let group: HTMLElement;
+
+	let frame = $derived(run.starts[n + 1] ?? 0);
+	let moved = $derived(drag?.held === 'seam' ? drag.by : 0);
+	let before = $derived(drag?.held === 'before' ? cut.before - drag.by : cut.before);
+	let after = $derived(drag?.held === 'after' ? cut.after + drag.by : cut.after);
+	let seam = $derived((frame + moved) * scale);
+	let onBeat = $derived(run.beats !== null && toNearestBeat(run.beats, frame + moved) === 0);
+	let tooltip = $derived(
+		drag?.held === 'seam'
+			? `${moved > 0 ? '+' : ''}${counted(moved, 'frame')}${onBeat ? ', on the beat' : ''}`
+			: `${before} | ${after}`
+	);
+
+	/** Snap a move to a beat that is near, unless Alt is pressed. */
+	function snapped(by: number, free: boolean): number {
+		if (free || !run.beats) return by;
+		const rest = toNearestBeat(run.beats, frame + by);
+		return Math.abs(rest) * scale < SNAPS_PX ? by + rest : by;
+	}
+
+	/** The change is sent once, when the drag ends. */
+	function dragOf(what: Shifted) {
+		return draggable(() => ({
+			start: () => {
+				current = what;
+				drag = { held: what, by: 0 };
+			},
+			move: (event, right) => {
+				const by = Math.round(right / scale);
+				const wanted = what === 'seam' ? snapped(by, event.altKey) : by;
+				drag = { held: what, by: heldShift(roomOf(run.edit, n), cut, what, wanted) };
+			},
+			end: (event) => {
+				const by = drag?.by ?? 0;
+				drag = null;
+				if (event.type !== 'pointercancel' && by) run.shift(cut.id, what, by);
+			}
+		}));
+	}
+	const drags = { before: dragOf('before'), seam: dragOf('seam'), after: dragOf('after') };
+
+	function onkeydown(event: KeyboardEvent, what: Shifted) {
+		const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+		const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+		if (by) run.shift(cut.id, what, by * (event.shiftKey ? 5 : 1));
+		else if (step) {
+			const next = PARTS[PARTS.findIndex((part) => part.what === what) + step];
+			if (next) {
+				current = next.what;
+				group.querySelector<HTMLElement>(`.handle.${next.what}`)?.focus();
+			}
+		} else if (event.key === 'Enter') group.querySelector('a')?.click();
+		else return;
+		event.preventDefault();
+		event.stopPropagation();
+	}
+
+	function left(what: Shifted): number {
+		if (what === 'seam') return seam;
+		return what === 'before' ? seam - before * scale : seam + after * scale;
+	}
+
+	function valueOf(what: Shifted): number {
+		return what === 'seam' ? frame + moved : what === 'before' ? before : after;
+	}
+</script>
+
+<div
+	class="group"
+	role="group"
+	bind:this={group}
+	aria-label="Cut {n + 1}. Up and down: another part; left and right: move it; Enter: open"
+>
+	<a
+		href="/cuts/{cut.id}"
+		class="cut"
+		tabindex="-1"
+		style:left="{seam - before * scale}px"
+		style:width="{(before + after) * scale}px"
+		aria-label="Cut {n + 1}: {cutName(cut)}, {cut.before} | {cut.after} frames"
+	>
+		<i class="out" style:width="{(100 * before) / (before + after)}%"></i>
+		<i class="in"></i>
+	</a>
+	<div class="line" class:beat={drag && onBeat} style:left="{seam - 1}px"></div>
+	{#each PARTS as { what, label } (what)}
+		<div
+			class="handle {what}"
+			class:held={drag?.held === what}
+			role="slider"
+			tabindex={what === current ? 0 : -1}
+			aria-label="{label}, cut {n + 1}"
+			aria-valuenow={valueOf(what)}
+			aria-valuetext={what === 'seam' ? `frame ${frame + moved}` : counted(valueOf(what), 'frame')}
+			style:left="{left(what)}px"
+			{@attach drags[what]}
+			onkeydown={(event) => onkeydown(event, what)}
+		></div>
+	{/each}
+	{#if drag}<span class="tooltip figures" style:left="{left(drag.held)}px">{tooltip}</span>{/if}
+</div>
+
+<style>
+	.group {
+		display: contents;
+	}
+	.cut {
+		position: absolute;
+		top: -5px;
+		bottom: -5px;
+		display: flex;
+		min-width: 10px;
+	}
+	.cut i {
+		border-radius: 4px 0 0 4px;
+		border: 2px solid var(--color-outgoing);
+		border-right: 0;
+		background: #f0a86833;
+	}
+	.cut i.in {
+		flex: 1;
+		border: 2px solid var(--color-incoming);
+		border-left: 0;
+		border-radius: 0 4px 4px 0;
+		background: #63b5a333;
+	}
+	.cut:hover i {
+		background: #f5f0e64d;
+	}
+	.line {
+		position: absolute;
+		top: -8px;
+		bottom: -42px;
+		width: 2px;
+		background: var(--color-seam);
+		pointer-events: none;
+	}
+	.line.beat {
+		width: 4px;
+		margin-left: -1px;
+	}
+	.handle {
+		position: absolute;
+		top: 14px;
+		bottom: -5px;
+		width: 8px;
+		border-radius: 4px;
+		cursor: ew-resize;
+	}
+	/* Where there is room, the targets are wider than what is seen. */
+	.handle.before {
+		width: 24px;
+		margin-left: -22px;
+		border-right: 2px solid transparent;
+	}
+	.handle.after {
+		width: 24px;
+		margin-left: -2px;
+		border-left: 2px solid transparent;
+	}
+	.handle:hover,
+	.handle.held,
+	.handle:focus-visible {
+		border-color: var(--color-seam);
+		background: #f5f0e633;
+	}
+	.handle.seam {
+		top: -17px;
+		bottom: auto;
+		width: 24px;
+		height: 24px;
+		margin-left: -12px;
+	}
+	.handle.seam::after {
+		position: absolute;
+		inset: 4px 6px 8px;
+		border-radius: 3px 3px 50% 50%;
+		background: var(--color-seam);
+		content: '';
+	}
+	.tooltip {
+		position: absolute;
+		bottom: -34px;
+		z-index: 2;
+		padding: 2px 8px;
+		border: 1px solid var(--color-edge);
+		border-radius: 6px;
+		background: var(--color-panel);
+		font-size: 12px;
+		white-space: nowrap;
+		transform: translateX(-50%);
+		pointer-events: none;
+	}
+</style>

@@ -1,0 +1,208 @@
+<script lang="ts">
+	// The clips side by side to scale, each cut with its window over both, sound and beats under it.
+	// Only what is in sight is drawn.
+	import type { Placed } from '$lib/api/client';
+	import { pictureAddress } from '$lib/frames';
+	import { counted } from '$lib/ui/numbers';
+	import { beatsIn } from './beats';
+	import EditCut from './EditCut.svelte';
+	import type { EditDocument } from './editDocument.svelte';
+	import Waveform from './Waveform.svelte';
+
+	type Props = {
+		run: EditDocument;
+		zoom: number;
+		shown: string;
+		onshow: (placedId: string) => void;
+	};
+	let { run, zoom, shown, onshow }: Props = $props();
+
+	const FILM_PX = 72;
+	const SOUND_PX = 34;
+	const BEAT_ROOM_PX = 3;
+	const MOST_HATCHED_PX = 26;
+	/** Narrower clips share their neighbour's name. */
+	const NAME_ROOM_PX = 24;
+	/** Drawn beyond both edges, so that scrolling shows no gaps. */
+	const BEYOND_PX = 400;
+
+	let seen = $state(1000);
+	let scrolled = $state(0);
+	let scroller: HTMLElement;
+	let width = $derived(seen * zoom);
+	let scale = $derived(width / Math.max(1, run.edit.frame_count));
+	let beats = $derived(
+		run.beats ? beatsIn(run.beats, run.edit.frame_count, width / BEAT_ROOM_PX) : []
+	);
+	let pictureWidth = $derived((FILM_PX * run.edit.width) / run.edit.height);
+	let inSight = $derived({ from: scrolled - BEYOND_PX, to: scrolled + seen + BEYOND_PX });
+	let clips = $derived(
+		run.edit.placed
+			.map((placed, n) => ({ placed, n, left: place(n), right: place(n) + length(placed) }))
+			.filter(({ left, right }) => right > inSight.from && left < inSight.to)
+	);
+	let cuts = $derived(
+		run.edit.cuts
+			.map((cut, n) => ({ cut, n, at: place(n + 1) }))
+			.filter(({ at }) => at > inSight.from && at < inSight.to)
+	);
+
+	// Zooming keeps the chosen clip in sight.
+	$effect(() => {
+		const n = run.edit.placed.findIndex((each) => each.id === shown);
+		if (zoom > 1 && n >= 0) scroller.scrollTo({ left: place(n) - seen / 3 });
+	});
+
+	function place(n: number): number {
+		return (run.starts[n] ?? 0) * scale;
+	}
+
+	function length(placed: Placed): number {
+		return (placed.out_frame - placed.in_frame) * scale;
+	}
+
+	/** Addresses of the pictures that fill a clip's film, one for each picture's width. */
+	function film(placed: Placed): string[] {
+		const count = Math.max(1, Math.ceil(length(placed) / pictureWidth));
+		const frames = placed.out_frame - placed.in_frame;
+		return Array.from({ length: count }, (_, n) => {
+			const frame = Math.floor(placed.in_frame + ((n + 0.5) / count) * frames);
+			return pictureAddress(placed.clip, frame, run.rate, 144, true);
+		});
+	}
+
+	/** Spare frames at a clip's end, as wide as they are long but never hiding the film. */
+	function hatched(spare: number | null): number {
+		return spare === null ? 0 : Math.min(spare * scale, MOST_HATCHED_PX);
+	}
+</script>
+
+<div
+	class="scroller"
+	bind:this={scroller}
+	bind:clientWidth={seen}
+	onscroll={() => (scrolled = scroller.scrollLeft)}
+>
+	<div class="run" style:width="{width}px">
+		<div class="film" style:height="{FILM_PX}px">
+			{#each clips as { placed, left } (placed.id)}
+				<div class="footage" style:left="{left}px" style:width="{length(placed) - 1}px">
+					{#each film(placed) as address, n (n)}<img
+							src={address}
+							alt=""
+							loading="lazy"
+							draggable="false"
+						/>{/each}
+				</div>
+				<i class="spare" style:left="{left}px" style:width="{hatched(placed.spare_before)}px"></i>
+				<i
+					class="spare"
+					style:left="{left + length(placed) - 1 - hatched(placed.spare_after)}px"
+					style:width="{hatched(placed.spare_after)}px"
+				></i>
+			{/each}
+			{#each cuts as { cut, n } (cut.id)}
+				<EditCut {run} {cut} {n} {scale} />
+			{/each}
+		</div>
+		<div class="sound" style:height="{SOUND_PX}px">
+			{#each clips as { placed, left } (placed.id)}
+				<Waveform {placed} rate={run.rate} {left} width={length(placed) - 1} height={SOUND_PX} />
+			{/each}
+			{#each beats as beat (beat)}
+				{#if beat * scale > inSight.from && beat * scale < inSight.to}
+					<i class="beat" style:left="{beat * scale}px"></i>
+				{/if}
+			{/each}
+		</div>
+		<div class="names small">
+			{#each clips as { placed, left } (placed.id)}
+				{#if length(placed) >= NAME_ROOM_PX}
+					<button
+						style:left="{left}px"
+						style:width="{Math.max(24, length(placed) - 4)}px"
+						aria-pressed={shown === placed.id}
+						aria-label="{placed.name}: trim, split or move. Spare frames: {placed.spare_before ??
+							'unlimited'} before, {placed.spare_after ?? 'unlimited'} after"
+						onclick={() => onshow(shown === placed.id ? '' : placed.id)}>{placed.name}</button
+					>
+				{/if}
+			{/each}
+		</div>
+	</div>
+</div>
+<p class="sr-only">{counted(run.edit.placed.length, 'clip')}</p>
+
+<style>
+	.scroller {
+		flex: none;
+		padding: 18px 0 2px;
+		margin-top: -8px;
+		overflow-x: auto;
+		overflow-y: hidden;
+	}
+	.run {
+		position: relative;
+	}
+	.film {
+		position: relative;
+		border-radius: 6px;
+		background: var(--color-surround);
+	}
+	.footage {
+		position: absolute;
+		top: 0;
+		bottom: 0;
+		display: flex;
+		overflow: hidden;
+	}
+	.footage img {
+		flex: 1 0 auto;
+		height: 100%;
+		min-width: 0;
+		width: 0;
+		object-fit: cover;
+	}
+	.spare {
+		position: absolute;
+		bottom: 0;
+		height: 12px;
+		background: repeating-linear-gradient(135deg, #f5f0e6b0 0 2px, #1c1c1cb0 2px 5px);
+	}
+	.sound {
+		position: relative;
+		margin-top: 6px;
+	}
+	.beat {
+		position: absolute;
+		top: 0;
+		bottom: 0;
+		width: 1px;
+		background: #a8a49d90;
+		pointer-events: none;
+	}
+	.names {
+		position: relative;
+		height: 28px;
+	}
+	.names button {
+		position: absolute;
+		top: 2px;
+		height: 24px;
+		padding: 2px 4px;
+		border-radius: 4px;
+		overflow: hidden;
+		text-align: left;
+		color: var(--color-quiet);
+		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.names button:hover,
+	.names button[aria-pressed='true'] {
+		background: var(--color-surround);
+		color: var(--color-ink);
+	}
+	.names button[aria-pressed='true'] {
+		box-shadow: inset 0 -2px var(--color-seam);
+	}
+</style>

@@ -1,0 +1,128 @@
+<script lang="ts">
+	// The screen of an edit: its clips and cuts, and recipes for several cuts at once.
+	import { untrack } from 'svelte';
+	import { tinykeys } from 'tinykeys';
+	import type { Edit } from '$lib/api/client';
+	import { isTyping } from '$lib/bench/focus';
+	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import DropFiles from '$lib/edits/DropFiles.svelte';
+	import UploadList from '$lib/edits/UploadList.svelte';
+	import { Uploads } from '$lib/edits/uploads.svelte';
+	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import { counted } from '$lib/ui/numbers';
+	import BeatBar from './BeatBar.svelte';
+	import ClipPanel from './ClipPanel.svelte';
+	import CutRows from './CutRows.svelte';
+	import EditBar from './EditBar.svelte';
+	import { EditDocument, type Flip } from './editDocument.svelte';
+	import EditFilm from './EditFilm.svelte';
+
+	let { given }: { given: Edit } = $props();
+
+	const MOST_ZOOM = 40;
+	const run = untrack(() => new EditDocument(given));
+	const added = new Uploads();
+	let flips = $state<Flip>('');
+	let choosing = $state(false);
+	let shownClip = $state('');
+	let zoom = $state(1);
+	let edit = $derived(run.edit);
+	let panelled = $derived(edit.placed.find((each) => each.id === shownClip));
+
+	$effect(() => {
+		const unless = (work: () => unknown) => (event: KeyboardEvent) => {
+			if (isTyping(event)) return;
+			event.preventDefault();
+			work();
+		};
+		return tinykeys(window, {
+			'$mod+z': unless(() => edit.undo_label && run.undo()),
+			'$mod+Shift+z': unless(() => edit.redo_label && run.redo())
+		});
+	});
+
+	function add(files: File[]) {
+		void added.add(
+			files,
+			(clip) => run.add(clip.id),
+			() => edit.rate
+		);
+	}
+</script>
+
+<svelte:head><title>{edit.name}, Idle Shimmer</title></svelte:head>
+<UnsavedGuard saver={run.saver} what="This edit" />
+<EditBar {run} />
+<main class="screen">
+	<div class="tools">
+		<BeatBar {run} />
+		<span class="flex items-center gap-2 text-quiet">
+			<span class="small">Zoom</span>
+			<NumberField
+				label="Zoom"
+				value={zoom}
+				unit="×"
+				low={1}
+				high={MOST_ZOOM}
+				step={0.5}
+				rest={1}
+				onchange={(next) => (zoom = next)}
+			/>
+		</span>
+	</div>
+	<EditFilm {run} {zoom} shown={shownClip} onshow={(id) => (shownClip = id)} />
+	{#if panelled}
+		{@const placed = panelled}
+		<ClipPanel
+			{placed}
+			place={edit.placed.indexOf(placed)}
+			of={edit.placed.length}
+			rate={edit.rate}
+			onchange={(change) => run.changePlaced(placed, change)}
+			onsplit={(frame) => run.split(placed, frame)}
+			onremove={() => {
+				shownClip = '';
+				run.remove(placed);
+			}}
+		/>
+	{/if}
+	<CutRows {run} bind:flips onapply={() => (choosing = true)} />
+	<section class="add" aria-label="Add clips at the end">
+		<DropFiles label="Drop clips here to add them at the end" onfiles={add} />
+		<UploadList uploads={added} />
+	</section>
+</main>
+
+{#if run.chosen[0]}
+	<RecipeBook
+		bind:open={choosing}
+		cutId={run.chosen[0]}
+		rate={edit.rate}
+		version={edit.changed_at}
+		title="Recipe for {counted(run.chosen.length, 'cut')}"
+		onapply={(entry) => void run.apply(entry, flips)}
+	/>
+{/if}
+
+<style>
+	.screen {
+		display: flex;
+		flex: 1;
+		flex-direction: column;
+		min-height: 0;
+		gap: 8px;
+		padding: 12px 24px;
+		overflow: hidden auto;
+	}
+	.tools {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		justify-content: space-between;
+		gap: 4px 12px;
+	}
+	.add {
+		flex: none;
+	}
+</style>

@@ -1,0 +1,60 @@
+// What a change makes of an edit, before the server has answered: pure functions.
+import type { Edit, Placed } from '$lib/api/client';
+
+export type EditChange = { name?: string; beats_per_minute?: number; beat_offset_s?: number };
+export type PlacedChange = {
+	in_frame?: number;
+	out_frame?: number;
+	position?: number;
+	muted?: boolean;
+};
+
+export function withFacts(edit: Edit, change: EditChange): Edit {
+	const { beats_per_minute = edit.beats_per_minute, ...rest } = change;
+	return { ...edit, ...rest, beats_per_minute: beats_per_minute || null };
+}
+
+/** The edit with a clip trimmed, muted or at another place. */
+export function withPlaced(edit: Edit, id: string, change: PlacedChange): Edit {
+	const placed = edit.placed.map((each) => (each.id === id ? trimmed(each, change) : each));
+	if (change.position !== undefined) {
+		const from = placed.findIndex((each) => each.id === id);
+		const [moved] = placed.splice(from, 1);
+		if (moved) placed.splice(change.position, 0, moved);
+	}
+	return whole(edit, placed);
+}
+
+function trimmed(placed: Placed, change: PlacedChange): Placed {
+	const { in_frame = placed.in_frame, out_frame = placed.out_frame, muted = placed.muted } = change;
+	const { spare_before, spare_after } = placed;
+	return {
+		...placed,
+		in_frame,
+		out_frame,
+		muted,
+		spare_before: spare_before === null ? null : spare_before + in_frame - placed.in_frame,
+		spare_after: spare_after === null ? null : spare_after + placed.out_frame - out_frame
+	};
+}
+
+/** The edit with a cut later by frames: its two clips are trimmed against each other. */
+export function withMovedCut(edit: Edit, cutId: string, by: number): Edit {
+	const n = edit.cuts.findIndex((each) => each.id === cutId);
+	if (n < 0) return edit;
+	const placed = edit.placed.map((each, place) => {
+		if (place === n) return trimmed(each, { out_frame: each.out_frame + by });
+		return place === n + 1 ? trimmed(each, { in_frame: each.in_frame + by }) : each;
+	});
+	return whole(edit, placed);
+}
+
+export function withWindow(edit: Edit, cutId: string, before: number, after: number): Edit {
+	const cuts = edit.cuts.map((cut) => (cut.id === cutId ? { ...cut, before, after } : cut));
+	return { ...edit, cuts };
+}
+
+function whole(edit: Edit, placed: Placed[]): Edit {
+	const frame_count = placed.reduce((sum, each) => sum + each.out_frame - each.in_frame, 0);
+	return { ...edit, placed, frame_count };
+}

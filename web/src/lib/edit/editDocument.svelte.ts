@@ -1,0 +1,402 @@
+// An edit as it is arranged: changes are shown at once, saved in order, undone and redone.
+import {
+	api,
+	request,
+	Refusal,
+	type BookRecipe,
+	type Cut,
+	type CutSummary,
+	type Edit,
+	type Placed
+} from '$lib/api/client';
+import { Saver, type SendOptions } from '$lib/saving/saver.svelte';
+import { counted, rateNumber } from '$lib/ui/numbers';
+import { toast } from '$lib/ui/toast.svelte';
+import { toNearestBeat, type Beats } from './beats';
+import {
+	withFacts,
+	withMovedCut,
+	withPlaced,
+	withWindow,
+	type EditChange,
+	type PlacedChange
+} from './editChanges';
+import { heldShift, roomOf, type Shifted } from './room';
+
+export type Flip = '' | 'horizontal' | 'vertical';
+
+/** The version of the edit that a request saw, as its query. */
+type Seen = { version: number };
+type Pending = {
+	key: string;
+	/** What it makes of the edit, until the server has answered. */
+	show: (edit: Edit) => Edit;
+	ask: (seen: Seen, options: SendOptions) => Promise<Edit>;
+	/** What it is about: where that was changed elsewhere, it is not made. */
+	about: (edit: Edit) => unknown;
+	name: string;
+};
+
+export class EditDocument {
+	readonly saver = new Saver();
+	/** The edit as the server knows it, and the changes that it does not know yet. */
+	#base = $state.raw() as Edit;
+	#pending = $state.raw<Pending[]>([]);
+	#sending: Pending | null = null;
+	#operations = 0;
+	readonly edit: Edit = $derived(this.#pending.reduce((edit, each) => each.show(edit), this.#base));
+	/** Ids of the selected cuts. */
+	chosen = $state<string[]>([]);
+
+	constructor(edit: Edit) {
+		this.#base = edit;
+	}
+
+	get rate(): number {
+		return rateNumber(this.edit.rate);
+	}
+
+	/** The frame of the edit at which each clip begins. */
+	readonly starts: number[] = $derived.by(() => {
+		let at = 0;
+		return this.edit.placed.map((each) => {
+			at += each.out_frame - each.in_frame;
+			return at - (each.out_frame - each.in_frame);
+		});
+	});
+
+	get beats(): Beats | null {
+		const { beats_per_minute, beat_offset_s } = this.edit;
+		return beats_per_minute
+			? { perMinute: beats_per_minute, offsetS: beat_offset_s, rate: this.rate }
+			: null;
+	}
+
+	change(body: EditChange) {
+		const facts = Object.keys(body) as (keyof EditChange)[];
+		this.#put({
+			key: `edit ${facts.join()}`,
+			name: 'The edit',
+			show: (edit) => withFacts(edit, body),
+			ask: (query, options) =>
+				request(api.PATCH('/api/edits/{edit_id}', { params: this.#path(query), body, ...options })),
+			about: (edit) => facts.map((fact) => edit[fact])
+		});
+	}
+
+	changePlaced(placed: Placed, change: PlacedChange) {
+		const key = `placed ${placed.id}`;
+		const waiting = this.#waiting(key) as (Pending & { body?: PlacedChange }) | undefined;
+		const body = { ...waiting?.body, ...change };
+		this.#put({
+			key,
+			body,
+			name: placed.name,
+			show: (edit) => withPlaced(edit, placed.id, body),
+			ask: (query, options) =>
+				request(
+					api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', {
+						params: this.#placedPath(placed.id, query),
+						body,
+						...options
+					})
+				),
+			about: (edit) => placedFacts(edit, placed.id)
+		} as Pending);
+	}
+
+	split(placed: Placed, at_frame: number) {
+		this.#operate(placed.name, placed.id, (query) =>
+			request(
+				api.POST('/api/edits/{edit_id}/placed/{placed_id}/split', {
+					params: this.#placedPath(placed.id, query),
+					body: { at_frame }
+				})
+			)
+		);
+	}
+
+	remove(placed: Placed) {
+		this.#operate(placed.name, placed.id, (query) =>
+			request(
+				api.DELETE('/api/edits/{edit_id}/placed/{placed_id}', {
+					params: this.#placedPath(placed.id, query)
+				})
+			)
+		);
+	}
+
+	add(clip: string) {
+		this.#operate('The clip', null, (query) =>
+			request(api.POST('/api/edits/{edit_id}/clips', { params: this.#path(query), body: { clip } }))
+		);
+	}
+
+	/** Move a cut or an end of its window by frames, as far as there is room. */
+	shift(cutId: string, what: Shifted, by: number) {
+		const n = this.edit.cuts.findIndex((each) => each.id === cutId);
+		const cut = this.edit.cuts[n];
+		const held = cut ? heldShift(roomOf(this.edit, n), cut, what, by) : 0;
+		if (!cut || !held) return;
+		if (what === 'seam') this.#moveCut(n, cut, held);
+		else if (what === 'before') this.#setWindow(n, cut, cut.before - held, cut.after);
+		else this.#setWindow(n, cut, cut.before, cut.after + held);
+	}
+
+	#moveCut(n: number, cut: CutSummary, more: number) {
+		const key = `move ${cut.id}`;
+		const waiting = this.#waiting(key) as (Pending & { by?: number }) | undefined;
+		const by = (waiting?.by ?? 0) + more;
+		this.#put({
+			key,
+			by,
+			name: `Cut ${n + 1}`,
+			show: (edit) => withMovedCut(edit, cut.id, by),
+			ask: async (query) => (await this.#askMoves([{ cut: cut.id, by }], query)).edit,
+			about: (edit) => [edit.placed[n], edit.placed[n + 1]].map((each) => each && trimOf(each))
+		} as Pending);
+	}
+
+	#setWindow(n: number, cut: CutSummary, before: number, after: number) {
+		this.#put({
+			key: `window ${cut.id}`,
+			name: `Cut ${n + 1}`,
+			show: (edit) => withWindow(edit, cut.id, before, after),
+			ask: (query, options) =>
+				request(
+					api.PUT('/api/edits/{edit_id}/cuts/{cut_id}/window', {
+						params: { path: { edit_id: this.#base.id, cut_id: cut.id }, query },
+						body: { before, after },
+						...options
+					})
+				),
+			about: (edit) => edit.cuts.find((each) => each.id === cut.id)?.version
+		});
+	}
+
+	undo() {
+		return this.#step('/api/edits/{edit_id}/undo');
+	}
+
+	redo() {
+		return this.#step('/api/edits/{edit_id}/redo');
+	}
+
+	toggle(cutId: string) {
+		this.chosen = this.chosen.includes(cutId)
+			? this.chosen.filter((id) => id !== cutId)
+			: [...this.chosen, cutId];
+	}
+
+	toggleAll() {
+		const { cuts } = this.edit;
+		this.chosen = this.chosen.length === cuts.length ? [] : cuts.map((cut) => cut.id);
+	}
+
+	/** How many frames each of the chosen cuts (or of all) lies from its nearest beat. */
+	get offBeat(): { cut: CutSummary; by: number }[] {
+		const { beats } = this;
+		if (!beats) return [];
+		return this.edit.cuts
+			.map((cut, n) => ({ cut, by: toNearestBeat(beats, this.starts[n + 1] ?? 0) }))
+			.filter(({ cut, by }) => by && (!this.chosen.length || this.chosen.includes(cut.id)));
+	}
+
+	/** Move cuts to their nearest beats, in one step of the history. */
+	async snapToBeats() {
+		await this.#saved(async () => {
+			const moves = this.offBeat.map(({ cut, by }) => ({ cut: cut.id, by }));
+			const { edit, stayed } = await this.#askMoves(moves, { version: this.#base.version });
+			this.#take(edit);
+			const moved = counted(moves.length - stayed.length, 'cut');
+			toast.info([`Moved ${moved} to the nearest beat.`, ...stayed].join(' '));
+		});
+	}
+
+	/** Apply a recipe to the chosen cuts, in one step that can be undone. */
+	apply(entry: BookRecipe, flips: Flip) {
+		// The server validates the recipe; its type there is a union of every filter.
+		const recipe = { ...entry.recipe, name: entry.name } as never;
+		const window = { before: entry.before, after: entry.after, rate: this.edit.rate };
+		return this.#apply(entry.name, recipe, window, flips);
+	}
+
+	/** Copy the transition of a cut, with its window, to the chosen cuts. */
+	async copyFrom(cut: CutSummary) {
+		const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: cut.id } } });
+		try {
+			const { before, after, recipe } = await request<Cut>(asked);
+			await this.#apply(cutName(cut), recipe as never, { before, after, rate: this.edit.rate }, '');
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+
+	async #apply(
+		name: string,
+		recipe: never,
+		window: { before: number; after: number; rate: string },
+		flips: Flip
+	) {
+		await this.#saved(async () => {
+			const cuts = this.#base.cuts
+				.filter((cut) => this.chosen.includes(cut.id))
+				.map((cut) => ({ cut: cut.id, version: cut.version }));
+			const params = this.#path({ version: this.#base.version });
+			const body = { cuts, recipe, window, flip_alternate: flips || null };
+			this.#take(await request(api.POST('/api/edits/{edit_id}/apply', { params, body })));
+			const label = this.#base.undo_label;
+			toast.info(`Applied “${name}” to ${counted(cuts.length, 'cut')}`, {
+				label: 'Undo',
+				run: () => {
+					if (this.#base.undo_label === label) void this.undo();
+					else toast.info('The edit was changed since. Undo steps back through its history.');
+				}
+			});
+		});
+	}
+
+	async #step(path: '/api/edits/{edit_id}/undo' | '/api/edits/{edit_id}/redo') {
+		await this.#saved(async () => {
+			const params = this.#path({ version: this.#base.version });
+			this.#take(await request(api.POST(path, { params })));
+		});
+	}
+
+	/** Do something once everything is saved; where the edit was changed elsewhere, show that. */
+	async #saved(work: () => Promise<void>) {
+		try {
+			const done = await this.saver.afterSaving(async () => {
+				await work();
+				return true;
+			});
+			if (!done) toast.error(`Not done: there are unsaved changes. ${this.saver.problem}`);
+		} catch (error) {
+			toast.error(error);
+			if (error instanceof Refusal && error.status === 409) await this.#reload();
+		}
+	}
+
+	async #reload() {
+		try {
+			this.#take(await this.#newest());
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+
+	#newest(): Promise<Edit> {
+		const path = { edit_id: this.#base.id };
+		return request(api.GET('/api/edits/{edit_id}', { params: { path } }));
+	}
+
+	#askMoves(moves: { cut: string; by: number }[], query: Seen) {
+		const params = this.#path(query);
+		return request(api.POST('/api/edits/{edit_id}/cuts/move', { params, body: { moves } }));
+	}
+
+	#path(query: Seen) {
+		return { path: { edit_id: this.#base.id }, query };
+	}
+
+	#placedPath(placed_id: string, query: Seen) {
+		return { path: { edit_id: this.#base.id, placed_id }, query };
+	}
+
+	#take(edit: Edit) {
+		this.#base = edit;
+		this.chosen = this.chosen.filter((id) => edit.cuts.some((cut) => cut.id === id));
+	}
+
+	/** A change that cannot be shown before the server has answered. */
+	#operate(name: string, placedId: string | null, ask: (seen: Seen) => Promise<Edit>) {
+		this.#operations += 1;
+		this.#put({
+			key: `operation ${this.#operations}`,
+			name,
+			show: (edit) => edit,
+			ask,
+			about: (edit) => (placedId ? placedFacts(edit, placedId) : null)
+		});
+	}
+
+	#waiting(key: string): Pending | undefined {
+		return this.#pending.find((each) => each.key === key && each !== this.#sending);
+	}
+
+	#put(change: Pending) {
+		const waiting = this.#waiting(change.key);
+		this.#pending = waiting
+			? this.#pending.map((each) => (each === waiting ? change : each))
+			: [...this.#pending, change];
+		this.saver.put({
+			key: change.key,
+			send: (options) => this.#send(change.key, options),
+			refused: (error) => {
+				this.#drop(this.#sending);
+				toast.error(error);
+			}
+		});
+	}
+
+	async #send(key: string, options: SendOptions) {
+		const change = this.#waiting(key);
+		if (!change) return;
+		this.#sending = change;
+		try {
+			this.#take(await this.#ask(change, options));
+			this.#drop(change);
+		} catch (error) {
+			// It waits to be sent again, or is dropped by `refused`.
+			const status = error instanceof Refusal ? error.status : 0;
+			if (status < 400 || status >= 500 || status === 429) this.#sending = null;
+			throw error;
+		}
+	}
+
+	/** An edit that was changed elsewhere is no conflict where what the change is about was not. */
+	async #ask(change: Pending, options: SendOptions): Promise<Edit> {
+		const seen = this.#base;
+		try {
+			return await change.ask({ version: seen.version }, options);
+		} catch (error) {
+			if (!(error instanceof Refusal && error.status === 409)) throw error;
+			const newest = await this.#newest();
+			const same = JSON.stringify(change.about(newest)) === JSON.stringify(change.about(seen));
+			if (same) return this.#askAgain(change, newest, options);
+			toast.error(
+				`${change.name} was changed in another window, so your change was not made. The newest state is shown.`
+			);
+			return newest;
+		}
+	}
+
+	/** Changed once more meanwhile: it is tried again after a pause. */
+	async #askAgain(change: Pending, newest: Edit, options: SendOptions): Promise<Edit> {
+		try {
+			return await change.ask({ version: newest.version }, options);
+		} catch (error) {
+			if (!(error instanceof Refusal && error.status === 409)) throw error;
+			throw new Refusal('The edit is being changed in another window.', 503);
+		}
+	}
+
+	#drop(change: Pending | null) {
+		this.#pending = this.#pending.filter((each) => each !== change);
+		this.#sending = null;
+	}
+}
+
+function trimOf({ id, in_frame, out_frame, muted }: Placed) {
+	return { id, in_frame, out_frame, muted };
+}
+
+function placedFacts(edit: Edit, id: string) {
+	const placed = edit.placed.find((each) => each.id === id);
+	return placed ? trimOf(placed) : null;
+}
+
+/** The name of a cut: that of its recipe. */
+export function cutName(cut: CutSummary): string {
+	return cut.recipe_name === 'Untitled' && !cut.filter_count ? 'Hard cut' : cut.recipe_name;
+}

@@ -1,0 +1,26 @@
+<script lang="ts">
+	// Whether everything is saved; only what went wrong is announced.
+	import type { Saver } from './saver.svelte';
+
+	let { saver }: { saver: Saver } = $props();
+
+	let since = $derived(
+		saver.since?.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) ?? ''
+	);
+</script>
+
+{#if saver.state === 'failed'}
+	<span class="text-failed" role="alert" data-testid="saved" title={saver.problem}
+		><span aria-hidden="true">▮</span> Not saved since {since}. {saver.problem}</span
+	>
+{:else if saver.state !== 'conflict'}
+	<span class="text-quiet" data-testid="saved">{saver.isSaved ? 'Saved' : 'Saving…'}</span>
+{/if}
+
+<style>
+	span[role='alert'] {
+		max-width: 420px;
+		overflow: hidden;
+		text-overflow: ellipsis;
+	}
+</style>

@@ -1,0 +1,59 @@
+<script lang="ts">
+	// A button, or a link that looks like one. `tip` says what it does, with its key.
+	import type { HTMLButtonAttributes } from 'svelte/elements';
+	import { Button } from 'flowbite-svelte';
+	import Tip from './Tip.svelte';
+
+	type Props = Omit<HTMLButtonAttributes, 'class' | 'type'> & {
+		/** Makes it a link. */
+		href?: string;
+		download?: boolean | string;
+		class?: string;
+		/** Strong for the main action; bare without an edge, for lists and rows. */
+		kind?: 'plain' | 'strong' | 'bare';
+		/** Whether a button that stays down is down. */
+		pressed?: boolean;
+		tip?: string;
+		/** Lower, for rows of controls. */
+		low?: boolean;
+	};
+	let {
+		kind = 'plain',
+		pressed,
+		tip = '',
+		low = false,
+		class: extra,
+		children,
+		...rest
+	}: Props = $props();
+
+	const LOOKS = {
+		plain: 'border border-edge bg-surround text-ink hover:bg-line hover:text-ink px-2.5',
+		strong: 'border border-seam bg-seam font-semibold text-page hover:bg-primary-800 px-2.5',
+		bare: 'border border-transparent bg-transparent px-1.5 text-quiet hover:bg-line hover:text-ink focus-within:text-ink'
+	};
+	const DOWN = 'border-quiet bg-quiet text-page hover:bg-quiet hover:text-page';
+	const DISABLED =
+		'disabled:cursor-default disabled:border-line disabled:bg-transparent disabled:text-[#8a8781] disabled:opacity-100 disabled:hover:bg-transparent';
+	let look = $derived(
+		[
+			'min-w-6 gap-1.5 rounded-md py-0 text-[12px] font-normal whitespace-nowrap focus-within:ring-0 focus-within:outline-none focus-visible:outline-2',
+			low ? 'h-6' : 'h-[26px]',
+			LOOKS[kind],
+			DISABLED,
+			pressed ? DOWN : '',
+			extra
+		]
+			.filter(Boolean)
+			.join(' ')
+	);
+</script>
+
+<Button
+	color="alternative"
+	aria-pressed={pressed}
+	{...{ 'aria-description': tip || undefined }}
+	{...rest as object}
+	class={look}>{@render children?.()}</Button
+>
+{#if tip}<Tip>{tip}</Tip>{/if}

@@ -1,0 +1,17 @@
+// What screen readers are told, once, without a message on the screen (WCAG 4.1.3).
+class Announcer {
+	text = $state('');
+	#again = false;
+
+	say(text: string) {
+		// The same text twice is told twice.
+		this.#again = !this.#again;
+		this.text = this.#again ? text : `${text}\u00a0`;
+	}
+}
+
+export const announcer = new Announcer();
+
+export function announce(text: string) {
+	announcer.say(text);
+}

@@ -1,0 +1,57 @@
+// A drag by pointer: from pressing to releasing, wherever the pointer goes meanwhile.
+import type { Attachment } from 'svelte/attachments';
+
+export type Drag = {
+	/** The press; return false to leave it alone. */
+	start?: (event: PointerEvent) => boolean | void;
+	/** A move, with the distance from the press in pixels. */
+	move: (event: PointerEvent, right: number, down: number) => void;
+	/** The end: released, or taken away by the system. */
+	end?: (event: PointerEvent, moved: boolean) => void;
+};
+
+/** Moves of less than this are a click. */
+const STARTS_PX = 3;
+
+/** Makes an element draggable; `options` are read anew at each press. */
+export function draggable(options: () => Drag): Attachment<Element> {
+	return (node) => {
+		const element = node as HTMLElement;
+		let held: { id: number; x: number; y: number; moved: boolean; drag: Drag } | null = null;
+
+		const down = (event: PointerEvent) => {
+			if (event.button !== 0 || held) return;
+			const drag = options();
+			if (drag.start?.(event) === false) return;
+			event.preventDefault();
+			event.stopPropagation();
+			element.setPointerCapture(event.pointerId);
+			held = { id: event.pointerId, x: event.clientX, y: event.clientY, moved: false, drag };
+		};
+		const move = (event: PointerEvent) => {
+			if (event.pointerId !== held?.id) return;
+			const [right, low] = [event.clientX - held.x, event.clientY - held.y];
+			held.moved ||= Math.hypot(right, low) >= STARTS_PX;
+			if (held.moved) held.drag.move(event, right, low);
+		};
+		const end = (event: PointerEvent) => {
+			if (event.pointerId !== held?.id) return;
+			const { drag, moved } = held;
+			held = null;
+			drag.end?.(event, moved);
+		};
+		element.style.touchAction = 'none';
+		element.addEventListener('pointerdown', down);
+		element.addEventListener('pointermove', move);
+		element.addEventListener('pointerup', end);
+		element.addEventListener('pointercancel', end);
+		element.addEventListener('lostpointercapture', end);
+		return () => {
+			element.removeEventListener('pointerdown', down);
+			element.removeEventListener('pointermove', move);
+			element.removeEventListener('pointerup', end);
+			element.removeEventListener('pointercancel', end);
+			element.removeEventListener('lostpointercapture', end);
+		};
+	};
+}
