@@ -51,6 +51,7 @@ class BenchPage:
         self.page.keyboard.press("n")
         self.page.get_by_label("Search filters").fill(name)
         self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("dialog", name="Add filter")).to_be_hidden()
 
     def lane(self, title: str) -> Locator:
         return self.page.get_by_role("article", name=re.compile(rf"^Filter \d+: {title}$"))

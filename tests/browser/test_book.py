@@ -57,8 +57,8 @@ def test_a_recipe_on_three_cuts_with_alternate_ones_flipped(
         for n in (0, 1, 3)
     ]
     assert amounts == [-1, 1, -1]
-    page.get_by_role("alert").get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("link", name="Cut 1: Soft focus dissolve")).to_be_visible()
+    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("link", name="Cut 1 Soft focus dissolve")).to_be_visible()
     names = [cut["recipe_name"] for cut in api.get(f"/api/edits/{demo['id']}").json()["cuts"]]
     assert "Whip left" not in names
 
@@ -70,7 +70,7 @@ def test_a_transition_is_saved_as_a_recipe_and_deleted(
     page.keyboard.press("r")
     page.get_by_role("button", name="Save as recipe").click()
     expect(page.get_by_role("heading", name="Saved", exact=True)).to_be_visible()
-    page.get_by_role("button", name="Delete").click()
+    page.get_by_role("button", name="Delete Four rolls up").click()
     expect(page.get_by_role("heading", name="Saved", exact=True)).to_be_hidden()
 
 

@@ -19,7 +19,7 @@ def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path:
     junk.write_text("not a video at all\n" * 200)
     page.goto(address)
     page.get_by_role("button", name="New edit").click()
-    page.get_by_placeholder("New edit").fill("Gulls")
+    page.get_by_label("Name", exact=True).fill("Gulls")
     page.get_by_label("Clips", exact=True).set_input_files([files[0], junk, files[1]])
     listed = page.get_by_role("list", name="Files").get_by_role("listitem")
     expect(listed.nth(0)).to_contain_text("320×180, 60 frames")
@@ -28,7 +28,7 @@ def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path:
     page.get_by_role("button", name="Create edit").click()
     page.wait_for_url("**/edits/*")
     expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
-    page.get_by_role("link", name="Cut 1: Hard cut").click()
+    page.get_by_role("link", name="Cut 1 Hard cut").click()
     expect(page.get_by_test_id("picture")).to_be_visible()
     expect(page.get_by_text("Quay", exact=True)).to_be_visible()
 

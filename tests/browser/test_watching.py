@@ -130,7 +130,7 @@ def test_a_question_mark_lists_the_shortcuts(
     BenchPage(page, address, demo["cuts"][0]["id"])
     page.keyboard.press("?")
     keys = page.get_by_role("dialog")
-    for text in ("Play or stop the loop", "Previous and next cut", "Show the original while held"):
+    for text in ("Play or stop the loop", "Previous cut", "Show the original while held"):
         expect(keys.get_by_text(text)).to_be_visible()
     page.keyboard.press("Escape")
     expect(keys).to_be_hidden()

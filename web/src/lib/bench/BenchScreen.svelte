@@ -70,6 +70,7 @@
 
 {#if !view.large}<BenchBar {bench} {actions} />{/if}
 <main class="bench" class:large={view.large}>
+	{#if view.large}<h1 class="sr-only">{transition.cut.edit_name}, large picture</h1>{/if}
 	<div
 		class="picture-row"
 		style:height={view.large || !view.pictureShare.value

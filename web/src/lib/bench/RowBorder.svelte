@@ -41,7 +41,7 @@
 <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
 <div
 	bind:this={border}
-	class="border"
+	class="divider"
 	role="separator"
 	tabindex="0"
 	aria-orientation="horizontal"
@@ -56,7 +56,7 @@
 <Tip>Drag for a larger picture or more lanes; double-click for the usual height</Tip>
 
 <style>
-	.border {
+	.divider {
 		position: relative;
 		z-index: 2;
 		flex: none;
@@ -66,17 +66,17 @@
 		cursor: row-resize;
 	}
 	/* A wider target than the line that is seen. */
-	.border::after {
+	.divider::after {
 		position: absolute;
 		inset: -10px 0 -9px;
 		content: '';
 	}
-	.border:hover,
-	.border:focus-visible {
+	.divider:hover,
+	.divider:focus-visible {
 		background: var(--color-seam);
 	}
 	@container (max-width: 900px) {
-		.border {
+		.divider {
 			display: none;
 		}
 	}

@@ -122,7 +122,7 @@ export function benchActions(bench: Bench, screen: Screen) {
 		paste: action('Ctrl V', ['$mod+v'], 'Paste on this cut', () => paste(bench)),
 		undo: action('Ctrl Z', ['$mod+z'], 'Undo', () => void transition.step('undo')),
 		redo: action('Ctrl Shift Z', ['$mod+Shift+z'], 'Redo', () => void transition.step('redo')),
-		shortcuts: action('?', ['Shift+?'], 'Show the shortcuts', screen.showShortcuts)
+		shortcuts: action('?', ['Shift+?', '?'], 'Show the shortcuts', screen.showShortcuts)
 	} satisfies Record<string, Action>;
 }
 

@@ -82,6 +82,7 @@
 		<TextField
 			label="Search recipes"
 			placeholder="Search recipes"
+			class="w-56"
 			autofocus
 			bind:value={book.sought}
 		/>

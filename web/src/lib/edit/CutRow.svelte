@@ -14,13 +14,12 @@
 	let outgoing = $derived(run.edit.placed[n]);
 	let incoming = $derived(run.edit.placed[n + 1]);
 	let chosen = $derived(run.chosen.includes(cut.id));
-	let name = $derived(cutName(cut));
 </script>
 
 <div class="row" class:chosen style:height="{height}px">
 	<Check label="Select cut {n + 1}" checked={chosen} onchange={() => run.toggle(cut.id)} />
-	<a href="/cuts/{cut.id}" aria-label="Cut {n + 1}: {name}">
-		<span class="figures number">{n + 1}</span>
+	<a href="/cuts/{cut.id}">
+		<span class="figures number"><span class="sr-only">Cut</span> {n + 1}</span>
 		{#if outgoing && incoming}
 			<span class="pair">
 				<img
@@ -31,7 +30,7 @@
 			</span>
 		{/if}
 		<span class="text">
-			<b>{name}</b>
+			<b>{cutName(cut)}</b>
 			<span class="small text-quiet">{outgoing?.name} to {incoming?.name}</span>
 		</span>
 		<span class="check small">

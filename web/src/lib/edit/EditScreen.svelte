@@ -55,6 +55,7 @@
 <UnsavedGuard saver={run.saver} what="This edit" />
 <EditBar {run} />
 <main class="screen">
+	<h1 class="sr-only">{edit.name}</h1>
 	<div class="tools">
 		<BeatBar {run} />
 		<span class="flex items-center gap-2 text-quiet">

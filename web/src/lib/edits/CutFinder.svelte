@@ -13,6 +13,7 @@
 	let { clip, name, ondone }: { clip: Clip; name: string; ondone: () => void } = $props();
 
 	const POLL_MS = 400;
+	let started = $state(false);
 	const client = useQueryClient();
 	const path = $derived({ params: { path: { clip_id: clip.id } } });
 	const key = $derived(['detection', clip.id]);
@@ -28,7 +29,6 @@
 		enabled: started,
 		refetchInterval: ({ state }) => (isRunning(state.data) ? POLL_MS : false)
 	}));
-	let started = $state(false);
 	let detection = $derived(found.data);
 	let threshold = $state(0.5);
 	let byHand = $state<number[]>([]);

@@ -111,6 +111,7 @@
 		min-width: 0;
 	}
 	.title a {
+		min-height: 24px;
 		overflow: hidden;
 		font-size: 15px;
 		font-weight: 600;

@@ -34,13 +34,14 @@
 	};
 	const DOWN = 'border-quiet bg-quiet text-page hover:bg-quiet hover:text-page';
 	const DISABLED =
-		'disabled:cursor-default disabled:border-line disabled:bg-transparent disabled:text-[#8a8781] disabled:opacity-100 disabled:hover:bg-transparent';
+		'disabled:cursor-default disabled:bg-transparent disabled:text-[#8a8781] disabled:opacity-100 disabled:hover:bg-transparent';
 	let look = $derived(
 		[
 			'min-w-6 gap-1.5 rounded-md py-0 text-[12px] font-normal whitespace-nowrap focus-within:ring-0 focus-within:outline-none focus-visible:outline-2',
 			low ? 'h-6' : 'h-[26px]',
 			LOOKS[kind],
 			DISABLED,
+			kind === 'bare' ? '' : 'disabled:border-line',
 			pressed ? DOWN : '',
 			extra
 		]

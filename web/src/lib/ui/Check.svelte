@@ -6,12 +6,12 @@
 	let { label, checked, onchange }: Props = $props();
 </script>
 
-<span class="target">
+<label class="target">
 	<Checkbox
 		aria-label={label}
 		bind:checked={() => checked, (next) => next !== checked && onchange(next ?? false)}
 	/>
-</span>
+</label>
 
 <style>
 	.target {

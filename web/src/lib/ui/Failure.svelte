@@ -11,7 +11,7 @@
 </script>
 
 <div class="m-auto flex max-w-lg flex-col items-center gap-3 p-10 text-center" role="alert">
-	<p class="text-[15px]"><span class="text-failed" aria-hidden="true">▮</span> {text}</p>
+	<h1 class="text-[15px]"><span class="text-failed" aria-hidden="true">▮</span> {text}</h1>
 	<div class="flex gap-2">
 		<Button onclick={() => location.reload()}>Try again</Button>
 		<Button href="/">All edits</Button>

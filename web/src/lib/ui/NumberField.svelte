@@ -133,7 +133,7 @@
 	.field {
 		display: inline-flex;
 		align-items: center;
-		height: 24px;
+		height: 26px;
 		border: 1px solid var(--color-edge);
 		border-radius: 6px;
 		background: var(--color-page);

@@ -9,7 +9,7 @@
 		maxlength?: number;
 		class?: string;
 		autofocus?: boolean;
-		invalid?: string;
+		invalid?: boolean;
 		onenter?: () => void;
 		onchange?: (value: string) => void;
 		oninput?: () => void;
@@ -20,39 +20,31 @@
 		value = $bindable(''),
 		class: extra = '',
 		autofocus = false,
-		invalid = '',
+		invalid = false,
 		onenter,
 		onchange,
-		oninput,
-		onblur,
 		...rest
 	}: Props = $props();
 
-	function onkeydown(event: KeyboardEvent) {
-		if (event.key === 'Enter') onenter?.();
-	}
-	function focused(element: HTMLElement) {
-		if (autofocus) element.focus();
-	}
+	let field = $state<HTMLInputElement>();
+
+	$effect(() => {
+		if (autofocus) field?.focus();
+	});
 </script>
 
-<Input {...rest} bind:value>
-	{#snippet children(attributes)}
-		<input
-			{...attributes}
-			type="text"
-			class="{attributes.class ??
-				''} h-[26px] rounded-md border-edge bg-page px-2 py-0 text-[12px] text-ink placeholder:text-quiet focus:border-seam focus:ring-0 {invalid
-				? 'border-failed'
-				: ''} {extra}"
-			aria-label={label}
-			aria-invalid={invalid ? 'true' : undefined}
-			bind:value
-			{oninput}
-			{onblur}
-			onchange={(event) => onchange?.(event.currentTarget.value)}
-			{onkeydown}
-			{@attach focused}
-		/>
-	{/snippet}
-</Input>
+<span class="inline-block max-w-full {extra}">
+	<Input
+		{...rest}
+		type="text"
+		aria-label={label}
+		aria-invalid={invalid ? 'true' : undefined}
+		class="font-[inherit] placeholder:text-quiet focus:border-seam focus:ring-0 {invalid
+			? 'border-failed'
+			: ''}"
+		bind:value
+		bind:elementRef={field}
+		onchange={(event) => onchange?.(event.currentTarget.value)}
+		onkeydown={(event) => event.key === 'Enter' && onenter?.()}
+	/>
+</span>

@@ -22,6 +22,7 @@
 </script>
 
 <header class="bar">
+	<h1 class="sr-only">{cut.edit_name}, cut {cut.number}</h1>
 	<a href="/" class="brand"><img src="/mark.svg" alt="Idle Shimmer, all edits" /></a>
 	<a href="/edits/{cut.edit_id}" class="edit" aria-label="Edit {cut.edit_name}">{cut.edit_name}</a>
 	<span class="place"

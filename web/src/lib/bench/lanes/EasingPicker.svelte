@@ -85,7 +85,7 @@
 					label="Easing as text"
 					class="w-48"
 					placeholder="cubic-bezier(0.8, 0, 0.2, 1.2)"
-					invalid={problem}
+					invalid={problem !== ''}
 					bind:value={typed}
 					oninput={() => (problem = '')}
 					onenter={setTyped}

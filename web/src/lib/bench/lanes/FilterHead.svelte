@@ -153,11 +153,15 @@
 		align-items: center;
 		justify-content: space-between;
 		height: var(--row);
-		margin: 2px 0 0 8px;
+		margin: 2px 0 0 2px;
 	}
 	.buttons,
 	.sides {
 		display: flex;
+	}
+	.buttons :global(button) {
+		min-width: 24px;
+		padding: 0 3px;
 	}
 	.sides button {
 		display: flex;

@@ -18,9 +18,12 @@
 	let { label, filter, open, height, onselect, left, curve, right }: Props = $props();
 
 	let article: HTMLElement;
+	// A lane that is opened comes into sight; the one that is open at first leaves the page at its top.
+	let first = true;
 	$effect(() => {
 		void height;
-		if (open) article.scrollIntoView({ block: 'nearest' });
+		if (open && !first) article.scrollIntoView({ block: 'nearest' });
+		first = false;
 	});
 </script>
 

@@ -28,7 +28,7 @@
 	<div class="part">
 		<span class="text-quiet">Window</span>
 		<span class="figures">{transition.before} | {transition.after}</span>
-		<span class="figures small text-quiet"
+		<span class="figures small seconds text-quiet"
 			>{seconds.toFixed(2)} s{transition.cut.beats_per_minute ? `, ${beats} beats` : ''}</span
 		>
 		<Button
@@ -99,7 +99,7 @@
 	</div>
 	<div class="part end">
 		{#if !inWindow}<span class="small text-quiet">Run-up: outside the window</span>{/if}
-		<span class="small text-quiet">View</span>
+		<span class="small seconds text-quiet">View</span>
 		<Select
 			label="View"
 			tip="What the picture shows. Hold H for the original, G for split"
@@ -144,6 +144,11 @@
 		border-radius: 6px;
 		background: var(--color-page);
 		font-size: 12px;
+	}
+	@container (max-width: 1200px) {
+		.seconds {
+			display: none;
+		}
 	}
 	@container (max-width: 1000px) {
 		.transport {

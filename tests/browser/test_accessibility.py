@@ -1,0 +1,351 @@
+"""Open to everyone: WCAG 2.2 AA.
+
+axe-core on every screen, with every dialog and every popover open; work by keyboard alone; 200 %
+zoom; keys that can be switched off. Sources: WCAG 2.2; the rules of axe-core.
+"""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.bench_page import BenchPage
+from tests.browser.test_edit import new_edit
+from tests.browser.test_shaping import cut_of
+from tests.conftest import ROOT
+from tests.media.finished import write_finished
+
+AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
+# The smallest target of WCAG 2.5.8, in CSS pixels.
+LEAST_TARGET = 24
+
+
+def violations(page: Page) -> list[tuple[str, list[str]]]:
+    """Return what axe-core finds: the rule, and the elements that break it."""
+    page.add_script_tag(path=AXE)
+    found = page.evaluate("async () => (await axe.run({ rules: {} })).violations")
+    return [(each["id"], [node["html"][:140] for node in each["nodes"][:4]]) for each in found]
+
+
+State = Callable[[Page, str, dict[str, Any]], None]
+
+
+def _home(page: Page, address: str, _: dict[str, Any]) -> None:
+    page.goto(address)
+    expect(page.get_by_role("link", name="Lantern night", exact=True)).to_be_visible()
+
+
+def _new_edit(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _home(page, address, demo)
+    page.get_by_role("button", name="New edit").click()
+    expect(page.get_by_role("dialog", name="New edit")).to_be_visible()
+
+
+def _activity(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _home(page, address, demo)
+    page.get_by_role("button", name="Activity").click()
+    expect(page.get_by_role("dialog", name="Activity")).to_be_visible()
+
+
+def _edit(page: Page, address: str, demo: dict[str, Any]) -> None:
+    page.goto(f"{address}/edits/{demo['id']}")
+    expect(page.get_by_role("list", name="Cuts")).to_be_visible()
+
+
+def _clip_panel(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _edit(page, address, demo)
+    page.get_by_role("button", name="Dusk water: trim").click()
+    page.get_by_label("Select cut 1").check()
+    expect(page.get_by_role("region", name="Clip Dusk water")).to_be_visible()
+
+
+def _copy_from(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _edit(page, address, demo)
+    page.get_by_label("Select cut 1").check()
+    page.get_by_role("button", name="Copy from another cut").click()
+    expect(page.get_by_role("dialog", name="Copy from another cut")).to_be_visible()
+
+
+def _export(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _edit(page, address, demo)
+    page.get_by_role("button", name="Export…").click()
+    expect(page.get_by_role("dialog", name="Export")).to_be_visible()
+
+
+def _bench(page: Page, address: str, demo: dict[str, Any], cut: int = 1) -> BenchPage:
+    bench = BenchPage(page, address, demo["cuts"][cut]["id"])
+    page.keyboard.press("1")
+    return bench
+
+
+def _opened(button: str, name: str) -> State:
+    def state(page: Page, address: str, demo: dict[str, Any]) -> None:
+        _bench(page, address, demo)
+        page.get_by_role("button", name=re.compile(button)).first.click()
+        expect(page.get_by_role("dialog", name=name)).to_be_visible()
+
+    return state
+
+
+def _keyed(key: str, name: str) -> State:
+    def state(page: Page, address: str, demo: dict[str, Any]) -> None:
+        _bench(page, address, demo)
+        page.keyboard.press(key)
+        expect(page.get_by_role("dialog", name=name)).to_be_visible()
+
+    return state
+
+
+def _keyframes(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo, cut=0)
+    page.get_by_label("Animation of Radius").select_option("keyframes")
+    expect(page.get_by_label("Time of keyframe 1, frames from the cut")).to_be_visible()
+
+
+def _split(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo)
+    page.keyboard.press("g")
+    expect(page.get_by_role("slider", name="Split line")).to_be_visible()
+
+
+def _large(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo)
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="Whole bench")).to_be_visible()
+
+
+def _mix(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo)
+    page.get_by_role("button", name="Mix").click()
+    page.get_by_label("Kind of mix").select_option("wipe")
+    expect(page.get_by_label("Matte", exact=True)).to_be_visible()
+
+
+def _renders(page: Page, address: str, _: dict[str, Any]) -> None:
+    page.goto(f"{address}/renders")
+    expect(page.get_by_role("heading", name="enders")).to_be_attached()
+
+
+def _help(page: Page, address: str, _: dict[str, Any]) -> None:
+    page.goto(f"{address}/help")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+
+
+def _missing(page: Page, address: str, _: dict[str, Any]) -> None:
+    page.goto(f"{address}/cuts/00000000-0000-4000-8000-000000000000")
+    expect(page.get_by_role("link", name="All edits")).to_be_visible()
+
+
+STATES: dict[str, State] = {
+    "home": _home,
+    "new edit": _new_edit,
+    "activity": _activity,
+    "edit": _edit,
+    "clip panel": _clip_panel,
+    "copy from another cut": _copy_from,
+    "export": _export,
+    "bench": lambda page, address, demo: (_bench(page, address, demo), None)[1],
+    "history": _opened("^History", "History of this cut"),
+    "speed": _opened("speed of the outgoing", "Speed of the outgoing clip"),
+    "framing": _opened("framing of the incoming", "Framing of the incoming clip"),
+    "easing": _opened(": rise", "Rise"),
+    "check": _opened("^Landing", "Check: Landing"),
+    "recipe book": _keyed("r", "Recipe book"),
+    "add filter": _keyed("n", "Add filter"),
+    "shortcuts": _keyed("?", "Shortcuts"),
+    "keyframes": _keyframes,
+    "split": _split,
+    "large picture": _large,
+    "mix": _mix,
+    "renders": _renders,
+    "help": _help,
+    "missing cut": _missing,
+}
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_axe_finds_nothing(page: Page, address: str, demo: dict[str, Any], state: str) -> None:
+    STATES[state](page, address, demo)
+    assert violations(page) == []
+
+
+@pytest.mark.parametrize("state", ["home", "clip panel", "keyframes", "easing", "framing"])
+def test_targets_are_large_enough(
+    page: Page, address: str, demo: dict[str, Any], state: str
+) -> None:
+    """Every button, link and field is 24 px high and wide, or stands in a line of text (2.5.8)."""
+    STATES[state](page, address, demo)
+    small = page.evaluate(
+        """(least) => [...document.querySelectorAll('button, a, input, select, [role=slider]')]
+            .filter((one) => one.checkVisibility({ visibilityProperty: true }))
+            .filter((one) => !one.closest('.film, svg, p, .sr-only, label'))
+            .map((one) => [one, one.getBoundingClientRect()])
+            .filter(([, box]) => box.width > 1 && (box.width < least || box.height < least - 0.5))
+            .map(([one, box]) => `${one.outerHTML.slice(0, 120)} ${box.width}×${box.height}`)""",
+        LEAST_TARGET,
+    )
+    assert small == []
+
+
+def test_popovers_open_on_enter_not_on_focus_and_give_the_focus_back(
+    page: Page, address: str, demo: dict[str, Any]
+) -> None:
+    _bench(page, address, demo)
+    button = page.get_by_role("button", name="Original: framing of the incoming clip")
+    panel = page.get_by_role("dialog", name="Framing of the incoming clip")
+    button.focus()
+    expect(panel).to_be_hidden()
+    expect(page.get_by_text("Cut frames overlaid at 50 %")).to_be_hidden()
+    page.keyboard.press("Enter")
+    expect(panel).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(panel).to_be_hidden()
+    expect(button).to_be_focused()
+    book = page.get_by_role("button", name="Recipe book")
+    book.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog", name="Recipe book")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(book).to_be_focused()
+
+
+def test_single_letter_keys_can_be_switched_off(
+    page: Page, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, demo["cuts"][3]["id"])
+    page.keyboard.press("?")
+    page.get_by_role("switch", name="Single-letter keys").press("Space")
+    page.keyboard.press("Escape")
+    for key in ("n", "r", "e", "="):
+        page.keyboard.press(key)
+    expect(page.get_by_role("dialog", name=re.compile("Add filter|Recipe book"))).to_be_hidden()
+    expect(page.get_by_test_id("saved")).to_have_text("Saved")
+    page.keyboard.press("ArrowRight")
+    expect(bench.picture).to_have_attribute("data-shown", "1")
+    page.get_by_role("button", name="Shortcuts (?)").click()
+    page.get_by_role("switch", name="Single-letter keys").press("Space")
+    page.keyboard.press("Escape")
+    page.keyboard.press("n")
+    expect(page.get_by_role("dialog", name="Add filter")).to_be_visible()
+
+
+def test_a_text_field_keeps_its_own_keys(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    """Ctrl C, V and Z in a field belong to the field: the cut stays as it is."""
+    bench = BenchPage(page, address, demo["cuts"][2]["id"])
+    page.keyboard.press("Shift+Equal")
+    bench.wait_saved()
+    before = cut_of(api, demo, 2)
+    name = page.get_by_label("Recipe name")
+    name.click()
+    name.press("Control+a")
+    for key in ("Control+c", "End", "Control+v", "Control+z"):
+        name.press(key)
+    expect(page.get_by_test_id("saved")).to_have_text("Saved")
+    after = cut_of(api, demo, 2)
+    assert (after["before"], after["version"]) == (before["before"], before["version"])
+
+
+def test_a_transition_is_built_by_keyboard_alone(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    """Two filters, keyframes edited, order changed, rendered: no pointer at all."""
+    cut = demo["cuts"][6]["id"]
+    bench = BenchPage(page, address, cut)
+    keys = page.keyboard
+    while cut_of(api, demo, 6)["recipe"]["filters"]:
+        keys.press("1")
+        keys.press("Delete")
+        bench.wait_saved()
+    bench.add_filter("gaussian")
+    bench.add_filter("vignette")
+    page.get_by_label(re.compile("^Animation of")).focus()
+    keys.type("Keyframes")
+    bench.wait_saved()
+    page.get_by_role("button", name="Next keyframe").focus()
+    keys.press("Enter")
+    value = page.get_by_label("Value of keyframe 2")
+    value.focus()
+    keys.press("ArrowUp")
+    keys.press("Shift+ArrowUp")
+    bench.wait_saved()
+    handle = bench.lane("Vignette").locator("[data-handle=keyframe-2]")
+    handle.focus()
+    keys.press("ArrowRight")
+    bench.wait_saved()
+    keys.press("Control+ArrowUp")
+    bench.wait_saved()
+    filters = cut_of(api, demo, 6)["recipe"]["filters"]
+    assert [each["kind"] for each in filters] == ["vignette", "gaussian_blur"]
+    frames = next(
+        each["keyframes"]
+        for each in filters[0].values()
+        if isinstance(each, dict) and each.get("kind") == "keyframes"
+    )
+    assert len(frames) == 3
+    assert frames[1]["at"] > 0
+    page.get_by_role("button", name="Render", exact=True).focus()
+    keys.press("Enter")
+    expect(page.get_by_role("link", name="Download")).to_be_visible(timeout=90_000)
+
+
+def test_cuts_are_detected_and_moved_by_keyboard_alone(
+    page: Page, address: str, tmp_path: Any
+) -> None:
+    video = tmp_path / "Regatta.mp4"
+    write_finished(video)
+    new_edit(page, address, "Regatta", [video])
+    detect = page.get_by_role("button", name="Detect cuts")
+    detect.focus()
+    page.keyboard.press("Enter")
+    create = page.get_by_role("button", name=re.compile("^Create edit with"))
+    create.focus()
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/edits/*")
+    cut = page.get_by_role("slider", name="Position of the cut, cut 1")
+    cut.focus()
+    page.keyboard.press("ArrowUp")
+    expect(page.get_by_role("slider", name="Start of the window, cut 1")).to_be_focused()
+    page.keyboard.press("ArrowDown")
+    expect(cut).to_be_focused()
+    # One tab stop a cut.
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("slider", name="Position of the cut, cut 2")).to_be_focused()
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/cuts/*")
+    expect(page.get_by_text("2 of")).to_be_visible()
+
+
+@pytest.mark.parametrize("size", [(640, 400), (1100, 800)])
+def test_nothing_is_lost_at_200_percent_and_at_1100_px(
+    browser: Browser, address: str, demo: dict[str, Any], size: tuple[int, int]
+) -> None:
+    """1280 by 800 at 200 % is 640 by 400: no sideways scrolling, and every control can be reached."""
+    context = browser.new_context(viewport={"width": size[0], "height": size[1]})
+    page = context.new_page()
+    for path in ("/", f"/edits/{demo['id']}", f"/cuts/{demo['cuts'][1]['id']}", "/renders"):
+        page.goto(address + path)
+        page.wait_for_load_state("networkidle")
+        assert page.evaluate(
+            "document.documentElement.scrollWidth <= innerWidth"
+            " && [...document.querySelectorAll('main, header')].every("
+            " (one) => one.scrollWidth <= one.clientWidth + 1)"
+        ), path
+    page.goto(f"{address}/cuts/{demo['cuts'][1]['id']}")
+    page.keyboard.press("1")
+    controls = (
+        page.get_by_role("button", name="Render", exact=True),
+        page.get_by_label("Strength", exact=True),
+        page.get_by_label("Directional blur: Length"),
+        page.get_by_role("button", name="Add filter").last,
+        page.get_by_role("button", name="Landing: ok"),
+    )
+    for control in controls:
+        control.scroll_into_view_if_needed()
+        expect(control).to_be_in_viewport()
+        control.click(trial=True)
+    context.close()
