@@ -1,16 +1,28 @@
-"""The worst status of each cut, as the edit screen shows it: checks of the recipe alone, cached."""
+"""The worst status of each cut, as the edit screen shows it: checks of the recipe alone, stored."""
 
+import time
+import uuid
 from functools import lru_cache
+from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
+from sqlalchemy.orm import Session
 
 from idle_shimmer.checking import check_transition
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.checks.base import Status, worst
-from idle_shimmer.store import cuts as cut_store
-from idle_shimmer.store import edits as edit_store
-from idle_shimmer.store.models import Cut
+from idle_shimmer.core.errors import RecipeError
+from idle_shimmer.core.recipe import problems_of
+from idle_shimmer.store.cut_rows import CutRow, store_statuses
+from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.edits import conformed_count
+from idle_shimmer.store.models import Edit
 from idle_shimmer.transition import Transition
+
+# Grows when checks change what they find: what was stored before is found anew.
+_CHECKS_VERSION = 1
+# How long one request runs checks; the page asks again while some are left.
+_RUN_S = 0.4
 
 
 class StatusOut(BaseModel):
@@ -19,6 +31,28 @@ class StatusOut(BaseModel):
     id: str
     status: Status
     message: str
+
+
+class KnownStatus(BaseModel):
+    """What the checks of a cut found; ``problem`` is why its recipe cannot be read."""
+
+    worst: StatusOut
+    problem: str | None = None
+
+
+class CutStatusOut(BaseModel):
+    """A cut and the worst finding of its checks; null until they have run."""
+
+    cut: uuid.UUID
+    worst: StatusOut | None
+    problem: str | None
+
+    @classmethod
+    def of(cls, cut: uuid.UUID, status: KnownStatus | None) -> "CutStatusOut":
+        """Return the answer for a cut."""
+        if status is None:
+            return cls(cut=cut, worst=None, problem=None)
+        return cls(cut=cut, worst=status.worst, problem=status.problem)
 
 
 class ClipLength:
@@ -32,44 +66,95 @@ class ClipLength:
         raise AssertionError(f"frame {number} of {self.name} was asked for")
 
 
-def status_of(cut: Cut) -> StatusOut:
-    """Return the worst that the checks of the recipe find."""
-    document = cut_store.read_document(cut)
-    if isinstance(document, cut_store.UnreadableDocument):
-        return StatusOut(id="recipe", status="failed", message=f"Cannot be read: {document.reason}")
-    outgoing, incoming = edit_store.sides_of(cut)
-    edit = outgoing.edit
+class Surroundings(BaseModel):
+    """What the checks of a cut depend on besides its document.
+
+    ``outgoing`` and ``incoming`` are the clips' lengths (None for a still) and the frames at the cut.
+    """
+
+    version: int
+    size: tuple[int, int]
+    rate: str
+    outgoing: tuple[int | None, int]
+    incoming: tuple[int | None, int]
+    source_scale: float
+
+
+def known_statuses(edit: Edit, rows: list[CutRow]) -> dict[uuid.UUID, KnownStatus]:
+    """Return what was found in the state in which each cut is; others are left out."""
+    known = {}
+    for row, around in zip(rows, _surroundings(edit), strict=False):
+        if row.status is not None and row.status.get("state") == _state_of(row, around):
+            known[row.id] = KnownStatus.model_validate(row.status["found"])
+    return known
+
+
+def run_checks(
+    session: Session, edit: Edit, rows: list[CutRow], run_s: float = _RUN_S
+) -> dict[uuid.UUID, KnownStatus]:
+    """Run the checks that have not run, for about ``run_s``, and store what they find."""
+    known, fresh = known_statuses(edit, rows), {}
+    end = time.monotonic() + run_s
+    for row, around in zip(rows, _surroundings(edit), strict=False):
+        if row.id not in known and time.monotonic() < end:
+            found = known[row.id] = _found(row, around)
+            fresh[row.id] = {
+                "state": _state_of(row, around),
+                "found": found.model_dump(mode="json"),
+            }
+    store_statuses(session, fresh)
+    return known
+
+
+def _state_of(row: CutRow, around: Surroundings) -> str:
+    return row.fingerprint(around.model_dump(mode="json"))
+
+
+def _surroundings(edit: Edit) -> list[Surroundings]:
     rate = parse_rate(edit.rate)
-    counts = [edit_store.conformed_count(each.clip, rate) for each in (outgoing, incoming)]
-    scale = max(edit.width / side.clip.width for side in (outgoing, incoming))
-    return _status(
-        document.model_dump_json(by_alias=True, exclude_none=True),
-        (edit.width, edit.height),
-        edit.rate,
-        (counts[0], outgoing.out_frame),
-        (counts[1], incoming.in_frame),
-        scale,
-    )
+    counts = [conformed_count(each.clip, rate) for each in edit.placed]
+    return [
+        Surroundings(
+            version=_CHECKS_VERSION,
+            size=(edit.width, edit.height),
+            rate=edit.rate,
+            outgoing=(counts[n], outgoing.out_frame),
+            incoming=(counts[n + 1], incoming.in_frame),
+            source_scale=max(edit.width / side.clip.width for side in (outgoing, incoming)),
+        )
+        for n, (outgoing, incoming) in enumerate(zip(edit.placed, edit.placed[1:], strict=False))
+    ]
+
+
+def _found(row: CutRow, around: Surroundings) -> KnownStatus:
+    try:
+        document = CutDocument.model_validate(row.document)
+    except ValidationError as error:
+        reason = row.problem or RecipeError(problems_of(error.errors())).messages()
+        message = f"Cannot be read: {reason}"
+        return KnownStatus(
+            worst=StatusOut(id="recipe", status="failed", message=message), problem=reason
+        )
+    text = document.model_dump_json(by_alias=True, exclude_none=True)
+    return KnownStatus(worst=_worst(text, around.model_dump_json()))
 
 
 @lru_cache(maxsize=2048)
-def _status(
-    document: str,
-    size: tuple[int, int],
-    rate: str,
-    outgoing: tuple[int | None, int],
-    incoming: tuple[int | None, int],
-    source_scale: float,
-) -> StatusOut:
-    cut = cut_store.CutDocument.model_validate_json(document)
+def _worst(document: str, surroundings: str) -> StatusOut:
+    cut = CutDocument.model_validate_json(document)
+    around = Surroundings.model_validate_json(surroundings)
+    clips: list[Any] = [
+        ClipLength("outgoing", around.outgoing[0]),
+        ClipLength("incoming", around.incoming[0]),
+    ]
     transition = Transition(
-        ClipLength("outgoing", outgoing[0]),  # type: ignore[arg-type]
-        ClipLength("incoming", incoming[0]),  # type: ignore[arg-type]
-        outgoing[1],
-        incoming[1],
+        clips[0],
+        clips[1],
+        around.outgoing[1],
+        around.incoming[1],
         Window(cut.before, cut.after),
         cut.recipe,
-        rate=parse_rate(rate),
+        rate=parse_rate(around.rate),
     )
-    found = worst(check_transition(transition, size, source_scale=source_scale))
+    found = worst(check_transition(transition, around.size, source_scale=around.source_scale))
     return StatusOut(id=found.id, status=found.status, message=found.message)

@@ -7,8 +7,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
-from sqlalchemy.orm import Session, object_session
 
+from idle_shimmer.api.cut_status import CutStatusOut, run_checks
 from idle_shimmer.api.cuts import require_room
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import DeletedEditOut, EditOut
@@ -19,8 +19,9 @@ from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
 from idle_shimmer.store import clips, cuts, edit_history, edits, placed_clips
+from idle_shimmer.store.cut_rows import cut_rows
 from idle_shimmer.store.cuts import CutDocument
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Edit, PlacedClip
 
@@ -137,14 +138,6 @@ def changing(edit_id: uuid.UUID, seen_version: int | None, label: str) -> Iterat
         edits.touch(session, edit)
 
 
-def session_of(edit: Edit) -> Session:
-    """Return the session that ``edit`` is read in."""
-    session = object_session(edit)
-    if session is None:
-        raise RuntimeError("the edit is not read in a session")
-    return session
-
-
 @router.get("")
 def list_edits() -> list[EditOut]:
     """Return every edit, last changed first."""
@@ -180,6 +173,16 @@ def get_edit(edit_id: uuid.UUID) -> EditOut:
     """Return one edit."""
     with session_scope() as session:
         return EditOut.of(edits.edit_by_id(session, edit_id))
+
+
+@router.get("/{edit_id}/checks")
+def edit_checks(edit_id: uuid.UUID) -> list[CutStatusOut]:
+    """Run checks that have not run since their cut changed, for a while; return what is known."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        rows = cut_rows(session, edit)
+        known = run_checks(session, edit, rows)
+        return [CutStatusOut.of(row.id, known.get(row.id)) for row in rows]
 
 
 @router.patch("/{edit_id}")

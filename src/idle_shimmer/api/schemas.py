@@ -6,18 +6,21 @@ from fractions import Fraction
 from typing import Any
 
 from pydantic import BaseModel
-from sqlalchemy.orm import object_session
 
-from idle_shimmer.api.cut_status import StatusOut, status_of
+from idle_shimmer.api.cut_status import KnownStatus, StatusOut, run_checks
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.store import cuts as cut_store
 from idle_shimmer.store import edit_history, placed_clips
 from idle_shimmer.store import edits as edit_store
+from idle_shimmer.store.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts import CutDocument
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
+
+# Checks of a few cuts are ready at once; the page asks for those of many afterwards.
+_CHECKED_AT_ONCE_S = 0.25
 
 
 class ClipOut(BaseModel):
@@ -76,7 +79,10 @@ class PlacedOut(BaseModel):
 
 
 class CutSummary(BaseModel):
-    """A cut as the edit screen shows it; ``problem`` is why its recipe cannot be read."""
+    """A cut as the edit screen shows it; ``problem`` is why its recipe cannot be read.
+
+    ``worst`` is null until its checks have run.
+    """
 
     id: uuid.UUID
     before: int
@@ -84,23 +90,23 @@ class CutSummary(BaseModel):
     recipe_name: str
     filter_count: int
     version: int
-    worst: StatusOut
+    worst: StatusOut | None
     problem: str | None
 
     @classmethod
-    def of(cls, cut: Cut) -> "CutSummary":
-        """Return the answer for a row."""
-        document, window = cut_store.read_document(cut), cut_store.window_of(cut)
-        readable = document if isinstance(document, CutDocument) else None
+    def of(cls, row: CutRow, status: KnownStatus | None) -> "CutSummary":
+        """Return the answer for a row, with what its checks found."""
+        window = row.window()
+        problem = status.problem if status is not None else row.problem
         return cls(
-            id=cut.id,
+            id=row.id,
             before=window.before,
             after=window.after,
-            recipe_name=readable.recipe.name if readable else "Cannot be read",
-            filter_count=len(readable.recipe.filters) if readable else 0,
-            version=cut.version,
-            worst=status_of(cut),
-            problem=None if isinstance(document, CutDocument) else document.reason,
+            recipe_name=row.recipe_name() if problem is None else "Cannot be read",
+            filter_count=row.filter_count() if problem is None else 0,
+            version=row.version,
+            worst=status.worst if status is not None else None,
+            problem=problem,
         )
 
 
@@ -135,9 +141,9 @@ class EditOut(BaseModel):
     def of(cls, edit: Edit) -> "EditOut":
         """Return the answer for a row."""
         rate, names = parse_rate(edit.rate), placed_clips.names_in(edit)
-        session = object_session(edit)
-        undo = edit_history.next_undo(session, edit.id) if session is not None else None
-        redo = edit_history.next_redo(session, edit.id) if session is not None else None
+        session = session_of(edit)
+        rows = cut_rows(session, edit)
+        known = run_checks(session, edit, rows, _CHECKED_AT_ONCE_S)
         return cls(
             id=edit.id,
             name=edit.name,
@@ -149,10 +155,10 @@ class EditOut(BaseModel):
             frame_count=sum(each.out_frame - each.in_frame for each in edit.placed),
             beats_per_minute=edit.beats_per_minute,
             beat_offset_s=edit.beat_offset_s,
-            undo_label=undo.label if undo else None,
-            redo_label=redo.label if redo else None,
+            undo_label=edit_history.undo_label(session, edit.id),
+            redo_label=edit_history.redo_label(session, edit.id),
             placed=[PlacedOut.of(each, rate, names[each.id]) for each in edit.placed],
-            cuts=[CutSummary.of(cut) for cut in edit_store.cuts_of(edit)],
+            cuts=[CutSummary.of(row, known.get(row.id)) for row in rows],
         )
 
 

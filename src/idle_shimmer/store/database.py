@@ -5,7 +5,7 @@ from contextlib import contextmanager
 from functools import lru_cache
 
 from sqlalchemy import Engine, create_engine
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from idle_shimmer.settings import settings
 
@@ -14,6 +14,14 @@ from idle_shimmer.settings import settings
 def engine() -> Engine:
     """Return the connection pool of this process."""
     return create_engine(settings().database(), pool_pre_ping=True, pool_size=10)
+
+
+def session_of(row: object) -> Session:
+    """Return the session that ``row`` was read in."""
+    session = object_session(row)
+    if session is None:
+        raise RuntimeError("the row was not read in a session")
+    return session
 
 
 @contextmanager

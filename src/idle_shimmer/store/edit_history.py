@@ -77,24 +77,34 @@ def recorded(session: Session, edit: Edit, label: str) -> Iterator[None]:
 
 def rename_latest(session: Session, edit: Edit, label: str) -> None:
     """Name the step that is being recorded, once what it does is known."""
-    step = next_undo(session, edit.id)
+    step = session.scalar(_next_undo(edit.id))
     if step is not None:
         step.label = label
 
 
-def next_undo(session: Session, edit_id: uuid.UUID) -> EditHistoryStep | None:
-    """Return the step that ``undo`` would undo."""
-    return session.scalar(_steps(edit_id, undone=False).order_by(EditHistoryStep.id.desc()))
+def undo_label(session: Session, edit_id: uuid.UUID) -> str | None:
+    """Return the label of the step that ``undo`` would undo."""
+    step = _next_undo(edit_id).with_only_columns(EditHistoryStep.label)
+    return session.scalar(step)
 
 
-def next_redo(session: Session, edit_id: uuid.UUID) -> EditHistoryStep | None:
-    """Return the step that ``redo`` would redo."""
-    return session.scalar(_steps(edit_id, undone=True).order_by(EditHistoryStep.id))
+def redo_label(session: Session, edit_id: uuid.UUID) -> str | None:
+    """Return the label of the step that ``redo`` would redo."""
+    step = _next_redo(edit_id).with_only_columns(EditHistoryStep.label)
+    return session.scalar(step)
+
+
+def _next_undo(edit_id: uuid.UUID) -> Any:
+    return _steps(edit_id, undone=False).order_by(EditHistoryStep.id.desc())
+
+
+def _next_redo(edit_id: uuid.UUID) -> Any:
+    return _steps(edit_id, undone=True).order_by(EditHistoryStep.id)
 
 
 def undo(session: Session, edit: Edit) -> None:
     """Undo the last step. Raises NotFound where there is none."""
-    step = next_undo(session, edit.id)
+    step = session.scalar(_next_undo(edit.id))
     if step is None:
         raise NotFound("there is nothing to undo", field="edit")
     step.after, step.undone = _state_of(edit), True
@@ -105,7 +115,7 @@ def undo(session: Session, edit: Edit) -> None:
 
 def redo(session: Session, edit: Edit) -> None:
     """Redo the step that was undone last. Raises NotFound where there is none."""
-    step = next_redo(session, edit.id)
+    step = session.scalar(_next_redo(edit.id))
     if step is None:
         raise NotFound("there is nothing to redo", field="edit")
     step.undone = False

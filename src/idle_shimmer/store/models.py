@@ -103,6 +103,7 @@ class Cut(Base):
     """The boundary after a placed clip. ``current`` numbers its revision in force.
 
     ``version`` grows with every change, undo and redo included: a save must name the one it saw.
+    ``status`` is the worst finding of its checks, and the state of the cut that it was found in.
     """
 
     __tablename__ = "cut"
@@ -112,6 +113,7 @@ class Cut(Base):
     outgoing_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("placed_clip.id", ondelete="CASCADE"))
     current: Mapped[int] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
+    status: Mapped[dict[str, Any] | None]
 
     outgoing: Mapped[PlacedClip] = relationship(back_populates="cut")
     revisions: Mapped[list["CutRevision"]] = relationship(

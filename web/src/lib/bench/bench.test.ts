@@ -35,7 +35,7 @@ class Server {
 		await this.#arrive();
 		if (body.version !== this.cut.version) return refused(409, 'another window saved first');
 		this.saves.push(body);
-		this.cut = { ...this.cut, ...body, version: this.cut.version + 1 } as unknown as Cut;
+		this.cut = { ...this.cut, ...body, version: this.cut.version + 1 };
 		return answered(this.cut);
 	}
 
@@ -62,7 +62,7 @@ class Server {
 	/** What a second window does. */
 	savedElsewhere(recipe: Partial<Recipe>) {
 		const version = this.cut.version + 1;
-		this.cut = { ...this.cut, version, recipe: { ...this.cut.recipe, ...recipe } } as Cut;
+		this.cut = { ...this.cut, version, recipe: { ...this.cut.recipe, ...recipe } };
 	}
 
 	async #arrive() {
@@ -239,7 +239,7 @@ describe('reshapes', () => {
 	it('are dropped where another state was loaded meanwhile', async () => {
 		const { transition } = opened();
 		void transition.reshape('Flip', flipped);
-		server.cut = { ...server.cut, version: 5, recipe: { name: 'theirs', filters: [] } as never };
+		server.cut = { ...server.cut, version: 5, recipe: { name: 'theirs', filters: [] } };
 		await transition.resolve('theirs', async () => true);
 		await vi.runAllTimersAsync();
 		expect(transition.recipe.name).toBe('theirs');

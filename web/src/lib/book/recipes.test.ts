@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import type { Book, BookRecipe } from '$lib/api/client';
+import type { BookRecipe } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { RecipeBook } from './recipes.svelte';
@@ -26,7 +26,7 @@ let shelf: Shelf;
 vi.mock('$lib/api/client', async (original) => ({
 	...(await original<object>()),
 	api: {
-		GET: async () => answered({ own: [...shelf.own], built_in: shelf.built_in } as Partial<Book>),
+		GET: async () => answered({ own: [...shelf.own], built_in: shelf.built_in }),
 		POST: async (_: string, { body }: { body: Parameters<Shelf['post']>[0] }) => shelf.post(body),
 		PUT: async (
 			_: string,

@@ -23,8 +23,9 @@ export class Stills {
 			const there = await loaded(src);
 			if (this.#asked !== asked) return;
 			if (!there) continue;
-			const found = together.map((key, place) => [key, { src, place, among: together.length }]);
-			this.of = { ...this.of, ...Object.fromEntries(found) };
+			const among = together.length;
+			const found = together.map((key, place): [string, Still] => [key, { src, place, among }]);
+			this.of = { ...this.of, ...Object.fromEntries<Still>(found) };
 		}
 	}
 }

@@ -36,6 +36,8 @@
 		<span class="check small">
 			{#if cut.problem}
 				<span class="text-failed"><span aria-hidden="true">▮</span> {cut.problem}</span>
+			{:else if !cut.worst}
+				<span class="text-quiet">… Checking</span>
 			{:else if cut.worst.status !== 'ok'}
 				<span class={cut.worst.status === 'failed' ? 'text-failed' : 'text-warning'}
 					><span aria-hidden="true">{STATUS_MARK[cut.worst.status]}</span>

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// The screen of an edit: its clips and cuts, and recipes for several cuts at once.
 	import { untrack } from 'svelte';
+	import { createQuery } from '@tanstack/svelte-query';
 	import { tinykeys } from 'tinykeys';
 	import type { Edit } from '$lib/api/client';
 	import { isTyping } from '$lib/bench/focus';
@@ -41,6 +42,17 @@
 			'$mod+Shift+z': unless(() => edit.redo_label && run.redo())
 		});
 	});
+
+	// Checks that have not run yet follow, some at a time.
+	const CHECKS_AFTER_MS = 250;
+	let unchecked = $derived(edit.cuts.some((cut) => !cut.worst));
+	createQuery(() => ({
+		queryKey: ['checks', edit.id, edit.version],
+		queryFn: () => run.readChecks(),
+		enabled: unchecked,
+		refetchInterval: ({ state }) => (state.data ? false : CHECKS_AFTER_MS),
+		gcTime: 0
+	}));
 
 	function add(files: File[]) {
 		void added.add(

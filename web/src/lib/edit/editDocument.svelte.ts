@@ -35,6 +35,9 @@ type Pending = {
 	/** What it is about: where that was changed elsewhere, it is not made. */
 	about: (edit: Edit) => unknown;
 	name: string;
+	/** What a later change of the same key adds to. */
+	body?: PlacedChange;
+	by?: number;
 };
 
 export class EditDocument {
@@ -86,8 +89,7 @@ export class EditDocument {
 
 	changePlaced(placed: Placed, change: PlacedChange) {
 		const key = `placed ${placed.id}`;
-		const waiting = this.#waiting(key) as (Pending & { body?: PlacedChange }) | undefined;
-		const body = { ...waiting?.body, ...change };
+		const body = { ...this.#waiting(key)?.body, ...change };
 		this.#put({
 			key,
 			body,
@@ -102,7 +104,7 @@ export class EditDocument {
 					})
 				),
 			about: (edit) => placedFacts(edit, placed.id)
-		} as Pending);
+		});
 	}
 
 	split(placed: Placed, at_frame: number) {
@@ -145,8 +147,7 @@ export class EditDocument {
 
 	#moveCut(n: number, cut: CutSummary, more: number) {
 		const key = `move ${cut.id}`;
-		const waiting = this.#waiting(key) as (Pending & { by?: number }) | undefined;
-		const by = (waiting?.by ?? 0) + more;
+		const by = (this.#waiting(key)?.by ?? 0) + more;
 		this.#put({
 			key,
 			by,
@@ -154,7 +155,7 @@ export class EditDocument {
 			show: (edit) => withMovedCut(edit, cut.id, by),
 			ask: async (query) => (await this.#askMoves([{ cut: cut.id, by }], query)).edit,
 			about: (edit) => [edit.placed[n], edit.placed[n + 1]].map((each) => each && trimOf(each))
-		} as Pending);
+		});
 	}
 
 	#setWindow(n: number, cut: CutSummary, before: number, after: number) {
@@ -283,6 +284,20 @@ export class EditDocument {
 		} catch (error) {
 			toast.error(error);
 		}
+	}
+
+	/** Take what the checks of cuts found that had not run when the edit was read. */
+	async readChecks(): Promise<boolean> {
+		const asked = api.GET('/api/edits/{edit_id}/checks', {
+			params: { path: { edit_id: this.#base.id } }
+		});
+		const found = new Map((await request(asked)).map((each) => [each.cut, each]));
+		const cuts = this.#base.cuts.map((cut) => {
+			const { worst = null, problem = null } = found.get(cut.id) ?? {};
+			return cut.worst || !worst ? cut : { ...cut, worst, problem };
+		});
+		this.#base = { ...this.#base, cuts };
+		return cuts.every((cut) => cut.worst);
 	}
 
 	#newest(): Promise<Edit> {

@@ -23,7 +23,7 @@
 			onfiles([...(event.dataTransfer?.files ?? [])]);
 		}}
 		onChange={(event) => {
-			const field = event.currentTarget as HTMLInputElement;
+			const field = event.currentTarget;
 			onfiles([...(field.files ?? [])]);
 			field.value = '';
 		}}

@@ -15,7 +15,9 @@
 	let more = $derived(edit.placed.length - shown.length);
 	let problems = $derived(edit.cuts.filter((cut) => cut.problem).length);
 	let unresolved = $derived(
-		edit.cuts.filter((cut) => !cut.problem && cut.worst.status !== 'ok').map((cut) => cut.worst)
+		edit.cuts.flatMap(({ problem, worst }) =>
+			!problem && worst && worst.status !== 'ok' ? [worst] : []
+		)
 	);
 	let worst = $derived(unresolved.find((each) => each.status === 'failed') ?? unresolved[0]);
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Catalogue, Parameter, FilterKind } from '$lib/api/client';
+import type { Parameter, FilterKind } from '$lib/api/client';
 import {
 	leadingParameter,
 	mainValue,
@@ -86,7 +86,7 @@ describe('a new filter', () => {
 
 describe('values as text', () => {
 	it('carry their unit, in the singular where there is one', () => {
-		const [, , length, x] = kind.parameters as Catalogue['filters'][0]['parameters'];
+		const [, , length, x] = kind.parameters;
 		expect(valueText(length!, { ...(withMoves(0.06, 'swell', length!) as object) } as never)).toBe(
 			'6 % h'
 		);

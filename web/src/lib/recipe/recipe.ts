@@ -46,7 +46,7 @@ export type Filter = {
 	side: Side;
 	enabled: boolean;
 	name?: string | null;
-	[parameter: string]: Envelope | boolean | null | undefined;
+	[parameter: string]: Envelope | null | undefined;
 };
 export type Mix = {
 	kind: string;

@@ -38,7 +38,7 @@ export function inPixels(
 export function valueText(parameter: Parameter, envelope: Envelope): string {
 	if (typeof envelope === 'string') return envelope;
 	if (typeof envelope === 'boolean') return envelope ? 'on' : 'off';
-	if (movesOf(envelope) === 'follow') return `follows, ${mainValue(envelope)}°`;
+	if (movesOf(envelope) === 'follow') return `follows, ${String(mainValue(envelope))}°`;
 	const { scale, unit, step } = shownAs(parameter);
 	const value = mainValue(envelope);
 	if (Array.isArray(value)) return value.map((part) => rounded(part, 0.01)).join(', ');

@@ -22,4 +22,4 @@ export const theme: ThemeConfig = {
 	kbd: 'rounded border-edge bg-page px-1.5 py-0.5 font-mono text-[11px] font-normal text-ink',
 	toolbar: { base: 'rounded-none bg-panel p-0', content: 'w-full' },
 	toast: { base: 'w-full max-w-none border border-edge bg-panel p-3 text-ink shadow-lg' }
-} as ThemeConfig;
+};

@@ -1,4 +1,4 @@
-"""Edits have a version, and the steps of their history can be redone."""
+"""Edits have a version, steps of their history can be redone, cuts keep the status of their checks."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -22,3 +22,5 @@ def upgrade() -> None:
         "edit_history_step",
         sa.Column("undone", sa.Boolean, nullable=False, server_default=sa.text("false")),
     )
+    # The worst finding of a cut's checks, kept with the state that it was found in.
+    op.add_column("cut", sa.Column("status", JSONB, nullable=True))

@@ -353,6 +353,26 @@ export interface paths {
         patch: operations["change_edit_api_edits__edit_id__patch"];
         trace?: never;
     };
+    "/api/edits/{edit_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edit Checks
+         * @description Run checks that have not run since their cut changed, for a while; return what is known.
+         */
+        get: operations["edit_checks_api_edits__edit_id__checks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}/clips": {
         parameters: {
             query?: never;
@@ -1592,8 +1612,24 @@ export interface components {
             label: string;
         };
         /**
+         * CutStatusOut
+         * @description A cut and the worst finding of its checks; null until they have run.
+         */
+        CutStatusOut: {
+            /**
+             * Cut
+             * Format: uuid
+             */
+            cut: string;
+            worst: components["schemas"]["StatusOut"] | null;
+            /** Problem */
+            problem: string | null;
+        };
+        /**
          * CutSummary
          * @description A cut as the edit screen shows it; ``problem`` is why its recipe cannot be read.
+         *
+         *     ``worst`` is null until its checks have run.
          */
         CutSummary: {
             /**
@@ -1611,7 +1647,7 @@ export interface components {
             filter_count: number;
             /** Version */
             version: number;
-            worst: components["schemas"]["StatusOut"];
+            worst: components["schemas"]["StatusOut"] | null;
             /** Problem */
             problem: string | null;
         };
@@ -4745,6 +4781,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    edit_checks_api_edits__edit_id__checks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutStatusOut"][];
                 };
             };
             /** @description Not Found */

@@ -137,7 +137,7 @@
 			{label}
 			{easing}
 			catalogue={bench.catalogue}
-			onchange={(next) => onchange({ ...(envelope as Swell), [name]: next } as Envelope)}
+			onchange={(next) => onchange({ ...(envelope as Swell), [name]: next })}
 		/>
 	{/each}
 	<div class="row curve">

@@ -97,7 +97,7 @@
 			return;
 		}
 		const counted = kind.parameters.filter((each) => each.unit_when?.parameter === parameter.name);
-		const label = `${kind.title} ${parameter.label.toLowerCase()} ${String(next)}`;
+		const label = `${kind.title} ${parameter.label.toLowerCase()} ${valueText(parameter, next)}`;
 		transition.changeFilter(filter.id, label, (old) => {
 			const made = { ...old, [parameter.name]: next };
 			for (const each of counted) {

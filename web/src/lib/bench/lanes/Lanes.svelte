@@ -59,7 +59,6 @@
 			{/if}
 		</div>
 	</div>
-	<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 	<div class="lanes" role="group" aria-label="Lanes" tabindex="-1" {@attach inSight.watch}>
 		<MixLane {bench} {axis} />
 		{#each SIDES as one (one)}

@@ -3,7 +3,7 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { draggable } from '$lib/ui/drag';
 	import { filterHandles, wipeHandle, type Changes, type PictureHandle } from './handlePlaces';
-	import { kindOf, type Mix } from '$lib/recipe/recipe';
+	import { kindOf } from '$lib/recipe/recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
 
@@ -56,7 +56,7 @@
 		} else {
 			bench.transition.change(`${label} the mix`, (recipe) => ({
 				...recipe,
-				mix: { ...recipe.mix, ...changes } as Mix
+				mix: { ...recipe.mix, ...changes }
 			}));
 		}
 	}

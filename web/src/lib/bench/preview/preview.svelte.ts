@@ -75,7 +75,9 @@ export class Preview {
 		);
 		this.#socket.binaryType = 'arraybuffer';
 		this.#socket.addEventListener('open', () => this.#opened());
-		this.#socket.addEventListener('message', ({ data }) => this.#take(data));
+		this.#socket.addEventListener('message', ({ data }) =>
+			this.#take(data as ArrayBuffer | string)
+		);
 		this.#socket.addEventListener('close', ({ code }) => this.#lost(code));
 	}
 
