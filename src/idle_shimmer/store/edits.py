@@ -6,7 +6,7 @@ from datetime import timedelta
 from fractions import Fraction
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
@@ -191,7 +191,8 @@ def edit_for_change(session: Session, edit_id: uuid.UUID, seen_version: int | No
 
     Raises NotFound, and ChangedMeanwhile where ``seen_version`` is not the current one.
     """
-    query = select(Edit).where(Edit.id == edit_id, Edit.deleted_at.is_(None))
+    whole = selectinload(Edit.placed).selectinload(PlacedClip.cut).selectinload(Cut.revisions)
+    query = select(Edit).where(Edit.id == edit_id, Edit.deleted_at.is_(None)).options(whole)
     edit = session.scalar(query.with_for_update().execution_options(populate_existing=True))
     if edit is None:
         raise NotFound("there is no such edit: it may have been deleted", field="edit")

@@ -81,6 +81,7 @@
 		<VirtualList
 			items={cuts}
 			minItemHeight={ROW_PX}
+			overscan={2}
 			height={room}
 			ariaLabel="Cuts"
 			class="rounded-md border border-line bg-panel"

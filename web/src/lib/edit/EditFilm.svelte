@@ -23,6 +23,10 @@
 	const MOST_HATCHED_PX = 26;
 	/** Narrower clips share their neighbour's name. */
 	const NAME_ROOM_PX = 24;
+	/** Cuts closer together than this are drawn as lines alone: zoom in to move them. */
+	const CUT_ROOM_PX = 12;
+	/** Clips narrower than this share one picture. */
+	const PICTURE_ROOM_PX = 16;
 	/** Drawn beyond both edges, so that scrolling shows no gaps. */
 	const BEYOND_PX = 400;
 
@@ -41,10 +45,25 @@
 			.map((placed, n) => ({ placed, n, left: place(n), right: place(n) + length(placed) }))
 			.filter(({ left, right }) => right > inSight.from && left < inSight.to)
 	);
+	let dense = $derived(width / Math.max(1, run.edit.cuts.length) < CUT_ROOM_PX);
+	/** The clips that have a picture, each as wide as up to the next that has one. */
+	let pictured = $derived.by(() => {
+		const found: { placed: Placed; left: number; width: number }[] = [];
+		for (const { placed, left, right } of clips) {
+			const last = found.at(-1);
+			if (last && last.width < PICTURE_ROOM_PX) last.width = right - last.left - 1;
+			else found.push({ placed, left, width: right - left - 1 });
+		}
+		return found;
+	});
 	let cuts = $derived(
 		run.edit.cuts
 			.map((cut, n) => ({ cut, n, at: place(n + 1) }))
 			.filter(({ at }) => at > inSight.from && at < inSight.to)
+	);
+
+	let lines = $derived(
+		dense ? cuts.map(({ at }) => `M${at.toFixed(1)},0V${FILM_PX}`).join('') : ''
 	);
 
 	// Zooming keeps the chosen clip in sight.
@@ -85,8 +104,8 @@
 >
 	<div class="run" style:width="{width}px">
 		<div class="film" style:height="{FILM_PX}px">
-			{#each clips as { placed, left } (placed.id)}
-				<div class="footage" style:left="{left}px" style:width="{length(placed) - 1}px">
+			{#each pictured as { placed, left, width: wide } (placed.id)}
+				<div class="footage" style:left="{left}px" style:width="{wide}px">
 					{#each film(placed) as address, n (n)}<img
 							src={address}
 							alt=""
@@ -94,21 +113,29 @@
 							draggable="false"
 						/>{/each}
 				</div>
-				<i class="spare" style:left="{left}px" style:width="{hatched(placed.spare_before)}px"></i>
-				<i
-					class="spare"
-					style:left="{left + length(placed) - 1 - hatched(placed.spare_after)}px"
-					style:width="{hatched(placed.spare_after)}px"
-				></i>
 			{/each}
-			{#each cuts as { cut, n } (cut.id)}
-				<EditCut {run} {cut} {n} {scale} />
-			{/each}
+			{#if dense}
+				<svg class="lines" {width} height={FILM_PX} aria-hidden="true"><path d={lines} /></svg>
+			{:else}
+				{#each clips as { placed, left } (placed.id)}
+					<i class="spare" style:left="{left}px" style:width="{hatched(placed.spare_before)}px"></i>
+					<i
+						class="spare"
+						style:left="{left + length(placed) - 1 - hatched(placed.spare_after)}px"
+						style:width="{hatched(placed.spare_after)}px"
+					></i>
+				{/each}
+				{#each cuts as { cut, n } (cut.id)}
+					<EditCut {run} {cut} {n} {scale} />
+				{/each}
+			{/if}
 		</div>
 		<div class="sound" style:height="{SOUND_PX}px">
-			{#each clips as { placed, left } (placed.id)}
-				<Waveform {placed} rate={run.rate} {left} width={length(placed) - 1} height={SOUND_PX} />
-			{/each}
+			{#if !dense}
+				{#each clips as { placed, left } (placed.id)}
+					<Waveform {placed} rate={run.rate} {left} width={length(placed) - 1} height={SOUND_PX} />
+				{/each}
+			{/if}
 			{#each beats as beat (beat)}
 				{#if beat * scale > inSight.from && beat * scale < inSight.to}
 					<i class="beat" style:left="{beat * scale}px"></i>
@@ -131,7 +158,11 @@
 		</div>
 	</div>
 </div>
-<p class="sr-only">{counted(run.edit.placed.length, 'clip')}</p>
+{#if dense}
+	<p class="small text-quiet">
+		{counted(run.edit.cuts.length, 'cut')} in sight: zoom in to move them
+	</p>
+{/if}
 
 <style>
 	.scroller {
@@ -168,6 +199,15 @@
 		bottom: 0;
 		height: 12px;
 		background: repeating-linear-gradient(135deg, #f5f0e6b0 0 2px, #1c1c1cb0 2px 5px);
+	}
+	.lines {
+		position: absolute;
+		inset: 0;
+		pointer-events: none;
+	}
+	.lines path {
+		stroke: var(--color-seam);
+		stroke-width: 1;
 	}
 	.sound {
 		position: relative;

@@ -21,13 +21,15 @@
 
 	let { given }: { given: Edit } = $props();
 
-	const MOST_ZOOM = 40;
+	const MOST_ZOOM = 200;
+	/** A clip is at first about this wide on the film, in an edit of many clips. */
+	const CLIP_SHARE = 1 / 16;
 	const run = untrack(() => new EditDocument(given));
 	const added = new Uploads();
 	let flips = $state<Flip>('');
 	let choosing = $state(false);
 	let shownClip = $state('');
-	let zoom = $state(1);
+	let zoom = $state(untrack(() => Math.max(1, Math.round(given.placed.length * CLIP_SHARE))));
 	let edit = $derived(run.edit);
 	let panelled = $derived(edit.placed.find((each) => each.id === shownClip));
 
