@@ -18,7 +18,7 @@
 	import type { Preview } from './preview/preview.svelte';
 	import RowBorder from './RowBorder.svelte';
 	import Shortcuts, { characterKeys } from './Shortcuts.svelte';
-	import Dials from './transport/Dials.svelte';
+	import DialRow from './transport/DialRow.svelte';
 	import Transport from './transport/Transport.svelte';
 
 	let { cut, catalogue, preview }: { cut: Cut; catalogue: Catalogue; preview: Preview } = $props();
@@ -84,7 +84,7 @@
 	{#if !view.large}<RowBorder share={view.pictureShare} />{/if}
 	<Transport {bench} {actions} />
 	{#if !view.large}
-		<Dials {bench} {actions} />
+		<DialRow {bench} {actions} />
 		<Hints untouched={transition.cut.undo_label === null && transition.saver.isSaved} />
 		<Lanes {bench} {actions} />
 		<CheckRow {bench} {actions} />

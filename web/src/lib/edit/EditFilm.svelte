@@ -208,6 +208,7 @@
 	.lines path {
 		stroke: var(--color-seam);
 		stroke-width: 1;
+		opacity: 0.4;
 	}
 	.sound {
 		position: relative;

@@ -58,3 +58,14 @@ function whole(edit: Edit, placed: Placed[]): Edit {
 	const frame_count = placed.reduce((sum, each) => sum + each.out_frame - each.in_frame, 0);
 	return { ...edit, placed, frame_count };
 }
+
+/** What trims of a clip are about. */
+export function trimOf({ id, in_frame, out_frame, muted }: Placed) {
+	return { id, in_frame, out_frame, muted };
+}
+
+/** What changes of a clip are about; null where it has gone. */
+export function placedFacts(edit: Edit, id: string) {
+	const placed = edit.placed.find((each) => each.id === id);
+	return placed ? trimOf(placed) : null;
+}

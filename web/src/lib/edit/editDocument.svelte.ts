@@ -9,11 +9,13 @@ import {
 	type Edit,
 	type Placed
 } from '$lib/api/client';
-import { Saver, type SendOptions } from '$lib/saving/saver.svelte';
+import type { Saver } from '$lib/saving/saver.svelte';
 import { counted, rateNumber } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
 import { toNearestBeat, type Beats } from './beats';
 import {
+	placedFacts,
+	trimOf,
 	withFacts,
 	withMovedCut,
 	withPlaced,
@@ -21,38 +23,38 @@ import {
 	type EditChange,
 	type PlacedChange
 } from './editChanges';
+import { PendingChanges, type Seen } from './pendingChanges.svelte';
 import { heldShift, roomOf, type Shifted } from './room';
 
 export type Flip = '' | 'horizontal' | 'vertical';
 
-/** The version of the edit that a request saw, as its query. */
-type Seen = { version: number };
-type Pending = {
-	key: string;
-	/** What it makes of the edit, until the server has answered. */
-	show: (edit: Edit) => Edit;
-	ask: (seen: Seen, options: SendOptions) => Promise<Edit>;
-	/** What it is about: where that was changed elsewhere, it is not made. */
-	about: (edit: Edit) => unknown;
-	name: string;
-	/** What a later change of the same key adds to. */
-	body?: PlacedChange;
-	by?: number;
-};
-
 export class EditDocument {
-	readonly saver = new Saver();
-	/** The edit as the server knows it, and the changes that it does not know yet. */
-	#base = $state.raw() as Edit;
-	#pending = $state.raw<Pending[]>([]);
-	#sending: Pending | null = null;
+	readonly #changes: PendingChanges;
 	#operations = 0;
-	readonly edit: Edit = $derived(this.#pending.reduce((edit, each) => each.show(edit), this.#base));
-	/** Ids of the selected cuts. */
-	chosen = $state<string[]>([]);
+	#chosen = $state.raw<string[]>([]);
 
 	constructor(edit: Edit) {
-		this.#base = edit;
+		this.#changes = new PendingChanges(edit, () => this.#newest());
+	}
+
+	/** Ids of the selected cuts. */
+	get chosen(): string[] {
+		const here = new Set(this.edit.cuts.map((cut) => cut.id));
+		return this.#chosen.filter((id) => here.has(id));
+	}
+
+	/** The edit with the changes that are not saved yet. */
+	get edit(): Edit {
+		return this.#changes.edit;
+	}
+
+	get saver(): Saver {
+		return this.#changes.saver;
+	}
+
+	/** The edit as the server knows it. */
+	get #base(): Edit {
+		return this.#changes.base;
 	}
 
 	get rate(): number {
@@ -77,7 +79,7 @@ export class EditDocument {
 
 	change(body: EditChange) {
 		const facts = Object.keys(body) as (keyof EditChange)[];
-		this.#put({
+		this.#changes.put({
 			key: `edit ${facts.join()}`,
 			name: 'The edit',
 			show: (edit) => withFacts(edit, body),
@@ -89,8 +91,8 @@ export class EditDocument {
 
 	changePlaced(placed: Placed, change: PlacedChange) {
 		const key = `placed ${placed.id}`;
-		const body = { ...this.#waiting(key)?.body, ...change };
-		this.#put({
+		const body = { ...this.#changes.waiting(key)?.body, ...change };
+		this.#changes.put({
 			key,
 			body,
 			name: placed.name,
@@ -147,8 +149,8 @@ export class EditDocument {
 
 	#moveCut(n: number, cut: CutSummary, more: number) {
 		const key = `move ${cut.id}`;
-		const by = (this.#waiting(key)?.by ?? 0) + more;
-		this.#put({
+		const by = (this.#changes.waiting(key)?.by ?? 0) + more;
+		this.#changes.put({
 			key,
 			by,
 			name: `Cut ${n + 1}`,
@@ -159,7 +161,7 @@ export class EditDocument {
 	}
 
 	#setWindow(n: number, cut: CutSummary, before: number, after: number) {
-		this.#put({
+		this.#changes.put({
 			key: `window ${cut.id}`,
 			name: `Cut ${n + 1}`,
 			show: (edit) => withWindow(edit, cut.id, before, after),
@@ -184,14 +186,15 @@ export class EditDocument {
 	}
 
 	toggle(cutId: string) {
-		this.chosen = this.chosen.includes(cutId)
-			? this.chosen.filter((id) => id !== cutId)
-			: [...this.chosen, cutId];
+		const { chosen } = this;
+		this.#chosen = chosen.includes(cutId)
+			? chosen.filter((id) => id !== cutId)
+			: [...chosen, cutId];
 	}
 
 	toggleAll() {
 		const { cuts } = this.edit;
-		this.chosen = this.chosen.length === cuts.length ? [] : cuts.map((cut) => cut.id);
+		this.#chosen = this.chosen.length === cuts.length ? [] : cuts.map((cut) => cut.id);
 	}
 
 	/** How many frames each of the chosen cuts (or of all) lies from its nearest beat. */
@@ -296,7 +299,7 @@ export class EditDocument {
 			const { worst = null, problem = null } = found.get(cut.id) ?? {};
 			return cut.worst || !worst ? cut : { ...cut, worst, problem };
 		});
-		this.#base = { ...this.#base, cuts };
+		this.#changes.base = { ...this.#base, cuts };
 		return cuts.every((cut) => cut.worst);
 	}
 
@@ -319,14 +322,13 @@ export class EditDocument {
 	}
 
 	#take(edit: Edit) {
-		this.#base = edit;
-		this.chosen = this.chosen.filter((id) => edit.cuts.some((cut) => cut.id === id));
+		this.#changes.base = edit;
 	}
 
 	/** A change that cannot be shown before the server has answered. */
 	#operate(name: string, placedId: string | null, ask: (seen: Seen) => Promise<Edit>) {
 		this.#operations += 1;
-		this.#put({
+		this.#changes.put({
 			key: `operation ${this.#operations}`,
 			name,
 			show: (edit) => edit,
@@ -334,81 +336,6 @@ export class EditDocument {
 			about: (edit) => (placedId ? placedFacts(edit, placedId) : null)
 		});
 	}
-
-	#waiting(key: string): Pending | undefined {
-		return this.#pending.find((each) => each.key === key && each !== this.#sending);
-	}
-
-	#put(change: Pending) {
-		const waiting = this.#waiting(change.key);
-		this.#pending = waiting
-			? this.#pending.map((each) => (each === waiting ? change : each))
-			: [...this.#pending, change];
-		this.saver.put({
-			key: change.key,
-			send: (options) => this.#send(change.key, options),
-			refused: (error) => {
-				this.#drop(this.#sending);
-				toast.error(error);
-			}
-		});
-	}
-
-	async #send(key: string, options: SendOptions) {
-		const change = this.#waiting(key);
-		if (!change) return;
-		this.#sending = change;
-		try {
-			this.#take(await this.#ask(change, options));
-			this.#drop(change);
-		} catch (error) {
-			// It waits to be sent again, or is dropped by `refused`.
-			const status = error instanceof Refusal ? error.status : 0;
-			if (status < 400 || status >= 500 || status === 429) this.#sending = null;
-			throw error;
-		}
-	}
-
-	/** An edit that was changed elsewhere is no conflict where what the change is about was not. */
-	async #ask(change: Pending, options: SendOptions): Promise<Edit> {
-		const seen = this.#base;
-		try {
-			return await change.ask({ version: seen.version }, options);
-		} catch (error) {
-			if (!(error instanceof Refusal && error.status === 409)) throw error;
-			const newest = await this.#newest();
-			const same = JSON.stringify(change.about(newest)) === JSON.stringify(change.about(seen));
-			if (same) return this.#askAgain(change, newest, options);
-			toast.error(
-				`${change.name} was changed in another window, so your change was not made. The newest state is shown.`
-			);
-			return newest;
-		}
-	}
-
-	/** Changed once more meanwhile: it is tried again after a pause. */
-	async #askAgain(change: Pending, newest: Edit, options: SendOptions): Promise<Edit> {
-		try {
-			return await change.ask({ version: newest.version }, options);
-		} catch (error) {
-			if (!(error instanceof Refusal && error.status === 409)) throw error;
-			throw new Refusal('The edit is being changed in another window.', 503);
-		}
-	}
-
-	#drop(change: Pending | null) {
-		this.#pending = this.#pending.filter((each) => each !== change);
-		this.#sending = null;
-	}
-}
-
-function trimOf({ id, in_frame, out_frame, muted }: Placed) {
-	return { id, in_frame, out_frame, muted };
-}
-
-function placedFacts(edit: Edit, id: string) {
-	const placed = edit.placed.find((each) => each.id === id);
-	return placed ? trimOf(placed) : null;
 }
 
 /** The name of a cut: that of its recipe. */

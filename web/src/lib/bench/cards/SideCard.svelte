@@ -141,7 +141,7 @@
 		display: flex;
 		align-items: center;
 		justify-content: space-between;
-		min-height: 26px;
+		min-height: 28px;
 		gap: 8px;
 	}
 	.incoming dl > div {

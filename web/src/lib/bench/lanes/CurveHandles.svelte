@@ -4,7 +4,7 @@
 	import type { Envelope } from '$lib/recipe/recipe';
 	import { draggable } from '$lib/ui/drag';
 	import { clamped, rounded } from '$lib/ui/numbers';
-	import type { Handle } from './curveHandles';
+	import type { Handle } from './envelopeHandles';
 	import { heightScale, type Bounds } from './curvePaths';
 
 	type Props = {

@@ -7,7 +7,7 @@
 	import { withNewKeyframe } from '$lib/recipe/envelopes';
 	import { movesOf, type Envelope, type Keyframes } from '$lib/recipe/recipe';
 	import { clamped, rounded } from '$lib/ui/numbers';
-	import { handlesOf } from './curveHandles';
+	import { handlesOf } from './envelopeHandles';
 	import CurveHandles from './CurveHandles.svelte';
 	import { boundsOf, halfPaths, heightScale, speedPath, type Bounds } from './curvePaths';
 

@@ -9,7 +9,7 @@ import {
 	withoutKeyframe
 } from '$lib/recipe/envelopes';
 import type { Parameter as Described } from '$lib/api/client';
-import { handlesOf } from './curveHandles';
+import { handlesOf } from './envelopeHandles';
 import { changeLabel } from '$lib/recipe/labels';
 import { swellTo, travelBy, type Keyframes, type Swell } from '$lib/recipe/recipe';
 
