@@ -60,7 +60,7 @@ def keyframes(page: Page, address: str, cut_id: str) -> None:
 def framing(page: Page, address: str, cut_id: str) -> None:
     """The framing of the incoming clip, with the cut frames overlaid."""
     bench(page, address, cut_id)
-    page.get_by_label("Framing of the incoming clip: Original").click()
+    page.get_by_label("Original: framing of the incoming clip").click()
     page.get_by_label("Framing of the incoming clip: Scale").fill("118")
     page.keyboard.press("Enter")
     page.wait_for_timeout(SETTLED_MS)
@@ -70,7 +70,7 @@ def framing(page: Page, address: str, cut_id: str) -> None:
 def speed(page: Page, address: str, cut_id: str) -> None:
     """The outgoing clip at three times its speed at the cut."""
     bench(page, address, cut_id)
-    page.get_by_role("button", name="Speed of the outgoing clip").click()
+    page.get_by_role("button", name="Normal: speed of the outgoing clip").click()
     page.get_by_label("Speed of the outgoing clip at the cut").fill("300")
     page.keyboard.press("Enter")
     page.locator("body").click(position={"x": 640, "y": 60})
@@ -85,7 +85,7 @@ def variants(page: Page, address: str, cut_id: str) -> None:
     page.get_by_role("button", name="Pin variant").click()
     page.get_by_label("Strength", exact=True).fill("250")
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="Compare with variant A").click()
+    page.get_by_role("button", name="A: compare with this variant").click()
     page.locator("body").click(position={"x": 640, "y": 60})
     page.keyboard.press("ArrowLeft")
     page.wait_for_timeout(2 * SETTLED_MS)
@@ -121,11 +121,17 @@ def main() -> None:
             page.keyboard.press("r")
             page.get_by_label("Apply Blur into blur").wait_for()
             take(page, "recipe-book")
+            page.keyboard.press("Escape")
+            page.keyboard.press("f")
+            page.wait_for_timeout(SETTLED_MS)
+            take(page, "large-picture")
             client.post("/api/renders", json={"cut": edit["cuts"][3]["id"]})
             client.post("/api/renders", json={"edit": edit["id"]})
             page.goto(f"{address}/renders")
             page.get_by_role("link", name="Download").first.wait_for(timeout=60_000)
             take(page, "renders")
+            page.goto(f"{address}/help")
+            take(page, "help")
         browser.close()
 
 

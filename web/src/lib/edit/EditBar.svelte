@@ -79,7 +79,7 @@
 		label="Edit name"
 		class="w-56 font-semibold"
 		maxlength={200}
-		bind:value={() => edit.name, () => {}}
+		value={edit.name}
 		onchange={rename}
 	/>
 	<span class="figures small text-quiet">

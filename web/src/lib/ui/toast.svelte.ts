@@ -7,13 +7,14 @@ export type Notice = {
 };
 
 const SHOWN_MS = 7000;
-// A message with an action stays longer.
-const SHOWN_WITH_ACTION_MS = 20_000;
+/** Messages that stay until they are closed: at most so many, the newest. */
+const MOST_KEPT = 4;
 
 class Toasts {
 	list = $state<Notice[]>([]);
 	#last = 0;
 
+	/** A message with an action stays until it is closed: nobody has to be quick (WCAG 2.2.1). */
 	info(text: string, action?: Notice['action']) {
 		if (this.list.some((notice) => notice.text === text)) return;
 		this.#add({ kind: 'info', text, action });
@@ -32,9 +33,8 @@ class Toasts {
 
 	#add(notice: Omit<Notice, 'id'>) {
 		const id = ++this.#last;
-		this.list = [...this.list, { ...notice, id }];
-		const shown = notice.action ? SHOWN_WITH_ACTION_MS : SHOWN_MS;
-		if (notice.kind === 'info') setTimeout(() => this.close(id), shown);
+		this.list = [...this.list.slice(1 - MOST_KEPT), { ...notice, id }];
+		if (notice.kind === 'info' && !notice.action) setTimeout(() => this.close(id), SHOWN_MS);
 	}
 }
 

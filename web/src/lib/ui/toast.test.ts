@@ -9,13 +9,13 @@ beforeEach(() => {
 });
 afterEach(() => vi.useRealTimers());
 
-it('goes by itself, later where something can be taken back', () => {
+it('goes by itself, but stays where something can be taken back', () => {
 	toast.info('Saved.');
 	toast.info('The edit is deleted.', { label: 'Undo', run: () => {} });
 	vi.advanceTimersByTime(8000);
 	expect(texts()).toEqual(['The edit is deleted.']);
-	vi.advanceTimersByTime(13_000);
-	expect(texts()).toEqual([]);
+	vi.advanceTimersByTime(3_600_000);
+	expect(texts()).toEqual(['The edit is deleted.']);
 });
 
 it('stays until it is closed where something went wrong', () => {
@@ -29,4 +29,9 @@ it('stays until it is closed where something went wrong', () => {
 it('is shown once however often it happens', () => {
 	for (let n = 0; n < 5; n += 1) toast.error('The server does not answer.');
 	expect(texts()).toEqual(['The server does not answer.']);
+});
+
+it('keeps the newest of many', () => {
+	for (const name of 'abcdef') toast.error(name);
+	expect(texts()).toEqual(['c', 'd', 'e', 'f']);
 });

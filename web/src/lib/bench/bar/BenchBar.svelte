@@ -72,7 +72,7 @@
 			label="Recipe name"
 			class="w-40"
 			maxlength={200}
-			bind:value={() => transition.recipe.name, () => {}}
+			value={transition.recipe.name}
 			onchange={rename}
 		/>
 	</label>
