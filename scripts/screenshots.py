@@ -130,8 +130,6 @@ def main() -> None:
             page.goto(f"{address}/renders")
             page.get_by_role("link", name="Download").first.wait_for(timeout=60_000)
             take(page, "renders")
-            page.goto(f"{address}/help")
-            take(page, "help")
         browser.close()
 
 

@@ -67,6 +67,14 @@ def page(browser: Browser) -> Iterator[Page]:
 
 
 @pytest.fixture
+def own_demo(api: httpx.Client, demo: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """A copy of the demo edit, for tests that change what others rely on."""
+    made = api.post(f"/api/edits/{demo['id']}/duplicate").json()
+    yield made
+    api.delete(f"/api/edits/{made['id']}")
+
+
+@pytest.fixture
 def demo(api: httpx.Client) -> dict[str, Any]:
     """The demo edit."""
     return next(edit for edit in api.get("/api/edits").json() if edit["name"] == "Lantern night")

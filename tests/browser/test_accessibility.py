@@ -124,6 +124,49 @@ def _mix(page: Page, address: str, demo: dict[str, Any]) -> None:
     expect(page.get_by_label("Matte", exact=True)).to_be_visible()
 
 
+def _variant(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo, cut=4)
+    page.get_by_role("button", name="Pin variant").click()
+    page.get_by_role("button", name="A: compare with this variant").click()
+    expect(page.get_by_test_id("beside")).to_be_visible()
+
+
+def _unsaved(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo, cut=5)
+    page.route(
+        "**/api/cuts/*",
+        lambda route: route.abort() if route.request.method == "PUT" else route.continue_(),
+    )
+    page.keyboard.press("=")
+    expect(page.get_by_role("alert").filter(has_text="Not saved since")).to_be_visible()
+    page.keyboard.press("PageDown")
+    expect(page.get_by_role("dialog", name="Leave without saving?")).to_be_visible()
+
+
+def _conflict(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo, cut=5)
+    page.route(
+        "**/api/cuts/*",
+        lambda route: (
+            route.fulfill(status=409, json={"problems": []})
+            if route.request.method == "PUT"
+            else route.continue_()
+        ),
+    )
+    page.keyboard.press("=")
+    expect(page.get_by_role("button", name="Keep my version")).to_be_visible()
+
+
+def _missing_media(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _home(page, address, demo)
+    timeline = {"edit": None, "missing": ["Anchor.mp4", "Buoy.mp4"]}
+    page.route("**/api/edits/import*", lambda route: route.fulfill(json=timeline))
+    page.get_by_label("Import edit").set_input_files(
+        {"name": "mouth.otio", "mimeType": "application/json", "buffer": b"{}"}
+    )
+    expect(page.get_by_role("list", name="Missing files")).to_be_visible()
+
+
 def _renders(page: Page, address: str, _: dict[str, Any]) -> None:
     page.goto(f"{address}/renders")
     expect(page.get_by_role("heading", name="enders")).to_be_attached()
@@ -152,6 +195,7 @@ STATES: dict[str, State] = {
     "speed": _opened("speed of the outgoing", "Speed of the outgoing clip"),
     "framing": _opened("framing of the incoming", "Framing of the incoming clip"),
     "easing": _opened(": rise", "Rise"),
+    "times": _opened("^Times of", "Times of Directional blur, length"),
     "check": _opened("^Landing", "Check: Landing"),
     "recipe book": _keyed("r", "Recipe book"),
     "add filter": _keyed("n", "Add filter"),
@@ -160,6 +204,10 @@ STATES: dict[str, State] = {
     "split": _split,
     "large picture": _large,
     "mix": _mix,
+    "variant": _variant,
+    "unsaved": _unsaved,
+    "conflict": _conflict,
+    "missing media": _missing_media,
     "renders": _renders,
     "help": _help,
     "missing cut": _missing,
@@ -167,17 +215,17 @@ STATES: dict[str, State] = {
 
 
 @pytest.mark.parametrize("state", STATES)
-def test_axe_finds_nothing(page: Page, address: str, demo: dict[str, Any], state: str) -> None:
-    STATES[state](page, address, demo)
+def test_axe_finds_nothing(page: Page, address: str, own_demo: dict[str, Any], state: str) -> None:
+    STATES[state](page, address, own_demo)
     assert violations(page) == []
 
 
 @pytest.mark.parametrize("state", ["home", "clip panel", "keyframes", "easing", "framing"])
 def test_targets_are_large_enough(
-    page: Page, address: str, demo: dict[str, Any], state: str
+    page: Page, address: str, own_demo: dict[str, Any], state: str
 ) -> None:
     """Every button, link and field is 24 px high and wide, or stands in a line of text (2.5.8)."""
-    STATES[state](page, address, demo)
+    STATES[state](page, address, own_demo)
     small = page.evaluate(
         """(least) => [...document.querySelectorAll('button, a, input, select, [role=slider]')]
             .filter((one) => one.checkVisibility({ visibilityProperty: true }))
@@ -190,10 +238,44 @@ def test_targets_are_large_enough(
     assert small == []
 
 
-def test_popovers_open_on_enter_not_on_focus_and_give_the_focus_back(
-    page: Page, address: str, demo: dict[str, Any]
+def test_every_drag_has_another_way(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    _bench(page, address, demo)
+    """Order of filters, times of a swell, split line, position of a cut: by click and typed (2.5.7)."""
+    bench = BenchPage(page, address, own_demo["cuts"][3]["id"])
+    page.keyboard.press("2")
+    first = [each["id"] for each in cut_of(api, own_demo, 3)["recipe"]["filters"]]
+    bench.lane("Directional blur").get_by_role("button", name="Move Directional blur up").click()
+    page.get_by_role("button", name=re.compile("^Times of")).click()
+    field = page.get_by_role("spinbutton", name="Start of Directional blur")
+    field.fill("-3")
+    field.press("Enter")
+    page.keyboard.press("Escape")
+    bench.wait_saved()
+    cut = cut_of(api, own_demo, 3)
+    filters = cut["recipe"]["filters"]
+    assert [each["id"] for each in filters] == first[::-1]
+    assert filters[0]["length"]["start"] == pytest.approx(-3 / cut["before"], abs=1e-3)
+    page.keyboard.press("g")
+    split = page.get_by_label("Position of the split line")
+    split.fill("25")
+    split.press("Enter")
+    expect(page.get_by_role("slider", name="Split line")).to_have_attribute("aria-valuenow", "25")
+    page.goto(f"{address}/edits/{own_demo['id']}")
+    seam = page.get_by_role("slider", name="Position of the cut, cut 2")
+    at = int(seam.get_attribute("aria-valuenow") or 0)
+    page.get_by_label("Select cut 2").check()
+    page.get_by_role("button", name="Move the selected cuts one frame later").click()
+    expect(seam).to_have_attribute("aria-valuenow", str(at + 1))
+    page.get_by_role("button", name="Move the selected cuts one frame earlier").click()
+    expect(seam).to_have_attribute("aria-valuenow", str(at))
+    expect(page.get_by_test_id("saved")).to_have_text("Saved")
+
+
+def test_popovers_open_on_enter_not_on_focus_and_give_the_focus_back(
+    page: Page, address: str, own_demo: dict[str, Any]
+) -> None:
+    _bench(page, address, own_demo)
     button = page.get_by_role("button", name="Original: framing of the incoming clip")
     panel = page.get_by_role("dialog", name="Framing of the incoming clip")
     button.focus()
@@ -213,9 +295,9 @@ def test_popovers_open_on_enter_not_on_focus_and_give_the_focus_back(
 
 
 def test_single_letter_keys_can_be_switched_off(
-    page: Page, address: str, demo: dict[str, Any]
+    page: Page, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][3]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][3]["id"])
     page.keyboard.press("?")
     page.get_by_role("switch", name="Single-letter keys").press("Space")
     page.keyboard.press("Escape")
@@ -233,31 +315,31 @@ def test_single_letter_keys_can_be_switched_off(
 
 
 def test_a_text_field_keeps_its_own_keys(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
     """Ctrl C, V and Z in a field belong to the field: the cut stays as it is."""
-    bench = BenchPage(page, address, demo["cuts"][2]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][2]["id"])
     page.keyboard.press("Shift+Equal")
     bench.wait_saved()
-    before = cut_of(api, demo, 2)
+    before = cut_of(api, own_demo, 2)
     name = page.get_by_label("Recipe name")
     name.click()
     name.press("Control+a")
     for key in ("Control+c", "End", "Control+v", "Control+z"):
         name.press(key)
     expect(page.get_by_test_id("saved")).to_have_text("Saved")
-    after = cut_of(api, demo, 2)
+    after = cut_of(api, own_demo, 2)
     assert (after["before"], after["version"]) == (before["before"], before["version"])
 
 
 def test_a_transition_is_built_by_keyboard_alone(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
     """Two filters, keyframes edited, order changed, rendered: no pointer at all."""
-    cut = demo["cuts"][6]["id"]
+    cut = own_demo["cuts"][6]["id"]
     bench = BenchPage(page, address, cut)
     keys = page.keyboard
-    while cut_of(api, demo, 6)["recipe"]["filters"]:
+    while cut_of(api, own_demo, 6)["recipe"]["filters"]:
         keys.press("1")
         keys.press("Delete")
         bench.wait_saved()
@@ -279,7 +361,7 @@ def test_a_transition_is_built_by_keyboard_alone(
     bench.wait_saved()
     keys.press("Control+ArrowUp")
     bench.wait_saved()
-    filters = cut_of(api, demo, 6)["recipe"]["filters"]
+    filters = cut_of(api, own_demo, 6)["recipe"]["filters"]
     assert [each["kind"] for each in filters] == ["vignette", "gaussian_blur"]
     frames = next(
         each["keyframes"]
@@ -322,12 +404,12 @@ def test_cuts_are_detected_and_moved_by_keyboard_alone(
 
 @pytest.mark.parametrize("size", [(640, 400), (1100, 800)])
 def test_nothing_is_lost_at_200_percent_and_at_1100_px(
-    browser: Browser, address: str, demo: dict[str, Any], size: tuple[int, int]
+    browser: Browser, address: str, own_demo: dict[str, Any], size: tuple[int, int]
 ) -> None:
     """1280 by 800 at 200 % is 640 by 400: no sideways scrolling, and every control can be reached."""
     context = browser.new_context(viewport={"width": size[0], "height": size[1]})
     page = context.new_page()
-    for path in ("/", f"/edits/{demo['id']}", f"/cuts/{demo['cuts'][1]['id']}", "/renders"):
+    for path in ("/", f"/edits/{own_demo['id']}", f"/cuts/{own_demo['cuts'][1]['id']}", "/renders"):
         page.goto(address + path)
         page.wait_for_load_state("networkidle")
         assert page.evaluate(
@@ -335,7 +417,7 @@ def test_nothing_is_lost_at_200_percent_and_at_1100_px(
             " && [...document.querySelectorAll('main, header')].every("
             " (one) => one.scrollWidth <= one.clientWidth + 1)"
         ), path
-    page.goto(f"{address}/cuts/{demo['cuts'][1]['id']}")
+    page.goto(f"{address}/cuts/{own_demo['cuts'][1]['id']}")
     page.keyboard.press("1")
     controls = (
         page.get_by_role("button", name="Render", exact=True),

@@ -26,12 +26,12 @@ class Outage:
 
 
 def test_a_failed_save_is_kept_said_plainly_and_repeated(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
     """Undo, the next cut and leaving wait for it; then it is saved by itself."""
-    cut = demo["cuts"][3]["id"]
+    cut = own_demo["cuts"][3]["id"]
     bench = BenchPage(page, address, cut)
-    before = cut_of(api, demo, 3)
+    before = cut_of(api, own_demo, 3)
     outage = Outage(page)
     bench.add_filter("vignette")
     page.get_by_label("Original: framing of the incoming clip").click()
@@ -49,27 +49,27 @@ def test_a_failed_save_is_kept_said_plainly_and_repeated(
     expect(bench.lane("Vignette")).to_be_visible()
     outage.lasts = False
     expect(saved).to_have_text("Saved")
-    after = cut_of(api, demo, 3)
+    after = cut_of(api, own_demo, 3)
     assert len(after["recipe"]["filters"]) == len(before["recipe"]["filters"]) + 1
     assert after["incoming"]["framing"]["scale"] == pytest.approx(1.2)
 
 
 def test_leaving_saves_what_is_not_saved_yet(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    BenchPage(page, address, demo["cuts"][0]["id"])
-    was = cut_of(api, demo, 0)
+    BenchPage(page, address, own_demo["cuts"][0]["id"])
+    was = cut_of(api, own_demo, 0)
     page.keyboard.press("Shift+Equal")
     page.keyboard.press("PageDown")
-    page.wait_for_url(f"**/cuts/{demo['cuts'][1]['id']}")
-    assert cut_of(api, demo, 0)["before"] == was["before"] + 1
+    page.wait_for_url(f"**/cuts/{own_demo['cuts'][1]['id']}")
+    assert cut_of(api, own_demo, 0)["before"] == was["before"] + 1
 
 
 def test_closing_the_tab_asks_and_makes_a_last_attempt(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    BenchPage(page, address, demo["cuts"][2]["id"])
-    was = cut_of(api, demo, 2)
+    BenchPage(page, address, own_demo["cuts"][2]["id"])
+    was = cut_of(api, own_demo, 2)
     # The browser asks only where the page has been used.
     page.mouse.click(640, 60)
     page.keyboard.press("Alt+Equal")
@@ -78,28 +78,30 @@ def test_closing_the_tab_asks_and_makes_a_last_attempt(
     assert asked.value.type == "beforeunload"
     with page.expect_event("close"):
         asked.value.accept()
-    assert cut_of(api, demo, 2)["after"] == was["after"] + 1
+    # The request outlives the page; it may arrive a moment later.
+    tries = (cut_of(api, own_demo, 2)["after"] for _ in range(200))
+    assert was["after"] + 1 in tries
 
 
 def test_a_render_waits_for_what_is_unsaved(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    BenchPage(page, address, demo["cuts"][5]["id"])
-    was = cut_of(api, demo, 5)
+    BenchPage(page, address, own_demo["cuts"][5]["id"])
+    was = cut_of(api, own_demo, 5)
     page.keyboard.press("Shift+Equal")
     page.get_by_role("button", name="Render", exact=True).click()
     expect(
         page.get_by_label("Cancel render").or_(page.get_by_role("link", name="Download"))
     ).to_be_visible()
     render = api.get("/api/renders").json()[0]
-    assert cut_of(api, demo, 5)["before"] == was["before"] + 1
+    assert cut_of(api, own_demo, 5)["before"] == was["before"] + 1
     assert render["total_frames"] == was["before"] + was["after"] + 1 + 2 * 12
 
 
 def test_a_cut_that_was_deleted_says_so(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    copy = api.post(f"/api/edits/{demo['id']}/duplicate").json()
+    copy = api.post(f"/api/edits/{own_demo['id']}/duplicate").json()
     path = f"/api/edits/{copy['id']}"
     bench = BenchPage(page, address, copy["cuts"][0]["id"])
     api.delete(f"{path}/placed/{copy['placed'][0]['id']}")
@@ -112,10 +114,10 @@ def test_a_cut_that_was_deleted_says_so(
 
 
 def test_pictures_are_shown_while_a_key_is_held(
-    page: Page, address: str, demo: dict[str, Any]
+    page: Page, address: str, own_demo: dict[str, Any]
 ) -> None:
     """A held arrow key on Strength: the picture follows, state by state."""
-    BenchPage(page, address, demo["cuts"][1]["id"])
+    BenchPage(page, address, own_demo["cuts"][1]["id"])
     page.keyboard.press("0")
     page.evaluate(
         """() => {
@@ -127,10 +129,11 @@ def test_pictures_are_shown_while_a_key_is_held(
     )
     strength = page.get_by_label("Strength", exact=True)
     strength.focus()
-    for _ in range(40):
-        page.keyboard.down("ArrowUp")
-    page.keyboard.up("ArrowUp")
-    expect(strength).to_have_value("300")
+    for key in ("ArrowUp", "ArrowDown", "ArrowUp"):
+        for _ in range(50):
+            page.keyboard.down(key)
+        page.keyboard.up(key)
+    expect(strength).to_have_value("350")
     page.wait_for_function(
         "() => { const c = document.querySelector('[data-testid=picture]');"
         " return c.dataset.shownId === c.dataset.askedId }"
@@ -139,23 +142,23 @@ def test_pictures_are_shown_while_a_key_is_held(
 
 
 def test_two_quick_flips_are_two(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][3]["id"])
-    was = cut_of(api, demo, 3)["recipe"]["filters"]
+    bench = BenchPage(page, address, own_demo["cuts"][3]["id"])
+    was = cut_of(api, own_demo, 3)["recipe"]["filters"]
     page.keyboard.press("Shift+d")
     page.keyboard.press("Shift+d")
     page.keyboard.press("d")
     page.keyboard.press("d")
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     bench.wait_saved()
-    assert cut_of(api, demo, 3)["recipe"]["filters"] == was
+    assert cut_of(api, own_demo, 3)["recipe"]["filters"] == was
 
 
 def test_the_original_is_let_go_when_the_window_loses_the_focus(
-    page: Page, address: str, demo: dict[str, Any]
+    page: Page, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][1]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][1]["id"])
     page.keyboard.press("0")
     bench.wait_for_newest()
     page.keyboard.down("h")
@@ -165,9 +168,9 @@ def test_the_original_is_let_go_when_the_window_loses_the_focus(
 
 
 def test_a_drag_that_the_system_takes_away_ends(
-    page: Page, address: str, demo: dict[str, Any]
+    page: Page, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][1]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][1]["id"])
     strip = page.get_by_test_id("strip").bounding_box()
     assert strip is not None
     x, y = strip["x"] + strip["width"] / 2 + 60, strip["y"] + 10
@@ -184,28 +187,28 @@ def test_a_drag_that_the_system_takes_away_ends(
 
 
 def test_an_easing_that_is_none_is_refused_where_it_is_typed(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][4]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][4]["id"])
     bench.add_filter("gaussian")
     bench.wait_saved()
-    version = cut_of(api, demo, 4)["version"]
+    version = cut_of(api, own_demo, 4)["version"]
     page.get_by_role("button", name=re.compile(": rise$")).click()
     field = page.get_by_label("Easing as text")
     field.fill("cubic-bezier(2,0,0,1)")
     field.press("Enter")
     expect(page.get_by_role("alert").filter(has_text="is not an easing")).to_be_visible()
-    assert cut_of(api, demo, 4)["version"] == version
+    assert cut_of(api, own_demo, 4)["version"] == version
     field.fill("cubic-bezier(0.9,0,0.2,1)")
     field.press("Enter")
     bench.wait_saved()
-    assert cut_of(api, demo, 4)["version"] == version + 1
+    assert cut_of(api, own_demo, 4)["version"] == version + 1
 
 
 def test_everything_done_on_an_edit_is_undone_and_redone(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    copy = api.post(f"/api/edits/{demo['id']}/duplicate").json()
+    copy = api.post(f"/api/edits/{own_demo['id']}/duplicate").json()
     page.goto(f"{address}/edits/{copy['id']}")
     page.get_by_label("Edit name").fill("Late tide")
     page.keyboard.press("Enter")

@@ -40,7 +40,7 @@ export class View {
 		this.selected = transition.recipe.filters[0]?.id ?? 'mix';
 	}
 
-	/** Untreated frames before and after the window, as many as both clips have. */
+	/** Frames shown before and after the window, as many as both clips have. */
 	get runUp(): number {
 		const { cut, before, after } = this.transition;
 		const room = Math.min(

@@ -57,6 +57,19 @@
 					{/each}
 				</ul>
 			</Popover>
+			<span class="small flex items-center gap-1 text-quiet"
+				>Move
+				<Button
+					aria-label="Move the selected cuts one frame earlier"
+					tip="One frame earlier"
+					onclick={() => run.shiftChosen(-1)}>‹</Button
+				>
+				<Button
+					aria-label="Move the selected cuts one frame later"
+					tip="One frame later"
+					onclick={() => run.shiftChosen(1)}>›</Button
+				></span
+			>
 			<span class="small flex items-center gap-2 text-quiet"
 				>Flip alternate cuts
 				<Select

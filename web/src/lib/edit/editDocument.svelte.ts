@@ -147,6 +147,11 @@ export class EditDocument {
 		else this.#setWindow(n, cut, cut.before, cut.after + held);
 	}
 
+	/** Move every selected cut by frames, each as far as there is room. */
+	shiftChosen(by: number) {
+		for (const id of this.chosen) this.shift(id, 'seam', by);
+	}
+
 	#moveCut(n: number, cut: CutSummary, more: number) {
 		const key = `move ${cut.id}`;
 		const by = (this.#changes.waiting(key)?.by ?? 0) + more;

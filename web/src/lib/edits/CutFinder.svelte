@@ -2,10 +2,10 @@
 	// Cut detection in a finished video: the cuts with their confidence, above a chosen minimum.
 	import Button from '$lib/ui/Button.svelte';
 	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
-	import { Range } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { api, request, type Clip } from '$lib/api/client';
 	import Progress from '$lib/ui/Progress.svelte';
+	import RangeField from '$lib/ui/RangeField.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import { counted, rateNumber, timecode } from '$lib/ui/numbers';
@@ -123,13 +123,12 @@
 	<div class="flex items-center gap-3">
 		<span class="small text-quiet">Minimum confidence</span>
 		<span class="w-40"
-			><Range
-				size="sm"
-				min="0.05"
-				max="1"
-				step="0.01"
-				aria-label="Minimum confidence"
-				aria-valuetext="{Math.round(threshold * 100)} %"
+			><RangeField
+				label="Minimum confidence"
+				low={0.05}
+				high={1}
+				step={0.01}
+				text="{Math.round(threshold * 100)} %"
 				bind:value={threshold}
 			/></span
 		>

@@ -39,21 +39,22 @@
 		...RATES.map((each) => ({ value: each, name: `${rateText(each)} fps` }))
 	];
 	const uploads = new Uploads();
-	let name = $state('');
+	/** The name, once one has been typed. */
+	let typed = $state<string | null>(null);
 	let making = $state(false);
 	let finding = $state(false);
 	let size = $state('');
 	let rate = $state('');
 	let clips = $derived(given ? [given] : uploads.clips);
 	let single = $derived(clips.length === 1 ? clips[0] : undefined);
-	/** The name of the first clip, where none is typed. */
-	let suggested = $derived(clips[0]?.name ?? 'New edit');
+	/** That of the first clip, until another is typed. */
+	let name = $derived(typed ?? clips[0]?.name ?? '');
 	let ready = $derived(clips.length > 0 && !uploads.busy && !making);
 
 	function close() {
 		open = false;
 		finding = false;
-		name = '';
+		typed = null;
 		uploads.clear();
 	}
 
@@ -62,7 +63,7 @@
 		try {
 			const [width = 0, height = 0] = size.split('x').map(Number);
 			const body = {
-				name: name.trim() || suggested,
+				name: name.trim() || 'New edit',
 				clips: clips.map(({ id }) => id),
 				size: size ? { width, height } : null,
 				rate: rate || null
@@ -85,9 +86,9 @@
 			<TextField
 				label="Name"
 				class="w-80"
-				placeholder={suggested}
+				placeholder="New edit"
 				maxlength={200}
-				bind:value={name}
+				bind:value={() => name, (next) => (typed = next)}
 			/>
 		</label>
 		<div class="flex flex-wrap items-center gap-3">
@@ -104,7 +105,7 @@
 		<UploadList {uploads} />
 		{#if single && !single.still}
 			{#if finding || given}
-				<CutFinder clip={single} name={name.trim() || suggested} ondone={close} />
+				<CutFinder clip={single} name={name.trim() || 'New edit'} ondone={close} />
 			{:else}
 				<p class="flex items-center gap-2 text-quiet">
 					Is this a finished video?

@@ -57,4 +57,4 @@
 	{...rest as object}
 	class={look}>{@render children?.()}</Button
 >
-{#if tip}<Tip>{tip}</Tip>{/if}
+{#if tip && rest['aria-expanded'] !== true}<Tip>{tip}</Tip>{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-	// Messages that come and go, and what screen readers are told.
+	// Messages that come and go, and announcements for screen readers.
 	import { Toast } from 'flowbite-svelte';
 	import { announcer } from './announce.svelte';
 	import Button from './Button.svelte';

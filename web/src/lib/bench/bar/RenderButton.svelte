@@ -24,11 +24,11 @@
 		refetchInterval: ({ state }) => (!state.data || isActive(state.data) ? POLL_MS : false)
 	}));
 	let render = $derived(id ? found.data : undefined);
-	let told = '';
+	let announced = '';
 
 	$effect(() => {
-		if (render?.state !== 'failed' || told === render.id) return;
-		told = render.id;
+		if (render?.state !== 'failed' || announced === render.id) return;
+		announced = render.id;
 		toast.error(new Error(`The render failed: ${render.message}`));
 	});
 

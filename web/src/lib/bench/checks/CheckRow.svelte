@@ -23,11 +23,11 @@
 			.join(', ')
 	);
 
-	// A check that begins to fail is told once; the details are in the row.
-	let told = '';
+	// A check that begins to fail is announced once; the details are in the row.
+	let announced = '';
 	$effect(() => {
-		if (failed && failed !== told) announce(`Checks that fail: ${failed}`);
-		told = failed;
+		if (failed && failed !== announced) announce(`Checks that fail: ${failed}`);
+		announced = failed;
 	});
 </script>
 

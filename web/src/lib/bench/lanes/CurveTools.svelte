@@ -21,6 +21,7 @@
 	import Select from '$lib/ui/Select.svelte';
 	import EasingPicker from './EasingPicker.svelte';
 	import { canMirror, mirrored, fittedTo } from '$lib/recipe/envelopes';
+	import TimesField from './TimesField.svelte';
 	import KeyframeRows from './KeyframeRows.svelte';
 	import {
 		ANIMATIONS,
@@ -104,6 +105,13 @@
 			value={movesOf(envelope)}
 			items={moves}
 			onchange={(next) => onchange(withMoves(envelope, next, parameter, movers[0]?.id))}
+		/>
+		<TimesField
+			{axis}
+			{envelope}
+			rest={parameter.rest ?? 0}
+			name="{owner}, {parameter.label.toLowerCase()}"
+			{onchange}
 		/>
 	</div>
 	{#if followed}

@@ -98,7 +98,6 @@
 		max-width: 100%;
 		max-height: 100%;
 		height: 100%;
-		background: #000;
 		object-fit: contain;
 	}
 	.two {

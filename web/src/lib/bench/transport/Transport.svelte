@@ -89,7 +89,7 @@
 		>
 		<span class="small text-quiet">Run-up</span>
 		<NumberField
-			label="Run-up: untreated frames before and after the window"
+			label="Run-up: frames before and after the window"
 			value={view.wantedRunUp}
 			low={0}
 			high={MOST_RUN_UP}
@@ -107,6 +107,19 @@
 			items={VIEWS}
 			onchange={(compare) => view.setCompare(compare)}
 		/>
+		{#if view.compare === 'split'}
+			<NumberField
+				label="Position of the split line"
+				value={view.splitAt}
+				unit="%"
+				scale={100}
+				low={0}
+				high={1}
+				step={0.01}
+				rest={0.5}
+				onchange={(share) => (view.splitAt = share)}
+			/>
+		{/if}
 		<Button low pressed={view.large} tip={actions.large.tip} onclick={() => actions.large.run()}
 			>{view.large ? 'Whole bench' : 'Large picture'}</Button
 		>
