@@ -21,11 +21,11 @@
 	let picker: HTMLInputElement;
 	let lacking = $state.raw<{ file: File; missing: string[] } | null>(null);
 
-	async function changed(asked: () => Promise<unknown>, told = '') {
+	async function changed(asked: () => Promise<unknown>, message = '') {
 		try {
 			await asked();
 			await client.invalidateQueries({ queryKey: ['edits'] });
-			if (told) toast.info(told);
+			if (message) toast.info(message);
 		} catch (error) {
 			toast.error(error);
 		}

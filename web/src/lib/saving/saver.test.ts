@@ -5,7 +5,7 @@ import { RETRY_AFTER_MS, Saver } from './saver.svelte';
 beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
 
-/** A server that keeps what it is sent, and fails as told. */
+/** A server that keeps what it is sent, and fails as asked. */
 function server() {
 	const kept: string[] = [];
 	const faults: (Error | null)[] = [];

@@ -12,7 +12,7 @@
 	transitionParams={{ duration: 0 }}
 	triggerDelay={450}
 	aria-hidden="true"
-	class="max-w-80 rounded-md border border-edge bg-page px-2 py-1 text-[12px] font-normal whitespace-normal text-ink"
+	class="pointer-events-auto max-w-80 rounded-md border border-edge bg-page px-2 py-1 text-[12px] font-normal whitespace-normal text-ink"
 >
 	{@render children()}
 </Tooltip>
