@@ -7,14 +7,20 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.api.app import create_app
+from idle_shimmer.api.protection import LOOPBACK_HOSTS
 from tests.media.clips import numbered, write_clip
 from tests.server import empty_database
+
+# The content type of a file as the body.
+BYTES = {"Content-Type": "application/octet-stream"}
 
 
 @pytest.fixture(scope="module")
 def client() -> Iterator[TestClient]:
     empty_database()
-    with TestClient(create_app()) as made:
+    # The test client names its WebSockets so.
+    hosts = (*LOOPBACK_HOSTS, "testserver")
+    with TestClient(create_app(hosts=hosts), base_url="http://localhost") as made:
         yield made
 
 
@@ -34,7 +40,8 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
 def clip_ids(client: TestClient, files: list[Path]) -> list[str]:
     """The files imported."""
     answers = [
-        client.post("/api/clips", params={"name": f.name}, content=f.read_bytes()) for f in files
+        client.post("/api/clips", params={"name": f.name}, content=f.read_bytes(), headers=BYTES)
+        for f in files
     ]
     assert [answer.status_code for answer in answers] == [201] * 3
     return [answer.json()["id"] for answer in answers]

@@ -7,6 +7,7 @@ from fastapi.testclient import TestClient
 
 from idle_shimmer.jobs.tasks import detect_cuts
 from idle_shimmer.media.cuts import cuts_above, score_cuts
+from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 from tests.media.finished import write_finished
 
@@ -37,7 +38,9 @@ def test_a_finished_video_becomes_an_edit_with_its_cuts(
     client: TestClient, finished: tuple[Path, list[int]]
 ) -> None:
     path, cuts = finished
-    clip = client.post("/api/clips", params={"name": path.name}, content=path.read_bytes()).json()
+    clip = client.post(
+        "/api/clips", params={"name": path.name}, content=path.read_bytes(), headers=BYTES
+    ).json()
     assert client.get(f"/api/clips/{clip['id']}/cuts").status_code == 404
     assert client.post(f"/api/clips/{clip['id']}/cuts").json()["state"] == "waiting"
     detect_cuts(Steady(), clip["id"])  # type: ignore[arg-type]

@@ -5,11 +5,14 @@ import io
 
 from fastapi.testclient import TestClient
 
+from tests.api.conftest import BYTES
 from tests.api.test_resources import BLUR, messages, save
 
 
 def send(client: TestClient, name: str, text: str, **more: str) -> object:
-    return client.post("/api/edits/import", params={"name": name, **more}, content=text.encode())
+    return client.post(
+        "/api/edits/import", params={"name": name, **more}, content=text.encode(), headers=BYTES
+    )
 
 
 def test_an_edit_comes_back_from_its_own_file(client: TestClient, edit: dict) -> None:
@@ -56,3 +59,11 @@ def test_curves_are_numbers_by_frame(client: TestClient, edit: dict) -> None:
     assert [int(row["frame"]) for row in rows] == list(range(-cut["before"], cut["after"]))
     values = [float(row["value"]) for row in rows]
     assert max(values) == max(values[cut["before"] - 1], values[cut["before"]])
+
+
+def test_nested_brackets_do_not_end_the_server(client: TestClient) -> None:
+    """50 kB of them overflow the stack of the native parser."""
+    answer = send(client, "deep.otio", "[" * 25_000 + "]" * 25_000)
+    assert answer.status_code == 422
+    assert "levels deep" in messages(answer)[0][1]
+    assert client.get("/api/health").status_code == 200

@@ -6,6 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.settings import settings
+from tests.api.conftest import BYTES
 from tests.media.clips import number_in, numbered, png
 
 BLUR = {"id": "b", "kind": "gaussian_blur", "radius": 0.02}
@@ -32,7 +33,9 @@ def test_a_clip_tells_its_facts_and_its_pictures_by_number(
 
 
 def test_the_same_file_is_stored_once(client: TestClient, files: list, clip_ids: list[str]) -> None:
-    again = client.post("/api/clips", params={"name": "copy.mp4"}, content=files[0].read_bytes())
+    again = client.post(
+        "/api/clips", params={"name": "copy.mp4"}, content=files[0].read_bytes(), headers=BYTES
+    )
     assert again.json()["id"] == clip_ids[0]
     assert len(client.get("/api/clips").json()) == 3
 
@@ -49,7 +52,7 @@ def test_a_file_that_is_no_video_is_refused_and_leaves_nothing(
     client: TestClient, name: str, content: bytes, message: str
 ) -> None:
     before = sorted(settings().media.rglob("*"))
-    answer = client.post("/api/clips", params={"name": name}, content=content)
+    answer = client.post("/api/clips", params={"name": name}, content=content, headers=BYTES)
     assert answer.status_code == 422
     assert message in messages(answer)[0][1]
     assert sorted(settings().media.rglob("*")) == before
@@ -105,9 +108,9 @@ def test_an_edit_is_made_at_a_chosen_size_and_rate(client: TestClient, clip_ids:
 def test_numbered_pictures_become_one_clip(client: TestClient) -> None:
     pictures = b"".join(png(numbered(n)) for n in range(12))
     asked = {"name": "lanterns", "rate": "12"}
-    clip = client.post("/api/clips/sequence", params=asked, content=pictures).json()
+    clip = client.post("/api/clips/sequence", params=asked, content=pictures, headers=BYTES).json()
     assert (clip["name"], clip["rate"], clip["frame_count"]) == ("lanterns", "12", 12)
-    broken = client.post("/api/clips/sequence", params=asked, content=pictures[:-9])
+    broken = client.post("/api/clips/sequence", params=asked, content=pictures[:-9], headers=BYTES)
     assert broken.status_code == 422
     assert "picture 12 of the sequence is truncated" in messages(broken)[0][1]
 

@@ -17,6 +17,7 @@ import pytest
 
 from idle_shimmer.demo.build import build_clips
 from idle_shimmer.media.reader import VideoReader
+from tests.api.conftest import BYTES
 from tests.browser.conftest import address, api  # noqa: F401
 from tests.conftest import ROOT
 
@@ -61,7 +62,9 @@ def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, report: Any) -
     write_long(path, gop)
     begun = time.perf_counter()
     with path.open("rb") as file:
-        clip = api.post("/api/clips", params={"name": path.name}, content=file).json()
+        clip = api.post(
+            "/api/clips", params={"name": path.name}, content=file, headers=BYTES
+        ).json()
     took = time.perf_counter() - begun
     assert clip["frame_count"] == FRAMES_A_ROUND * ROUNDS
     megabytes = path.stat().st_size / 1e6

@@ -1,5 +1,6 @@
 """The application: every resource, the preview, and the built pages."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import uvicorn
@@ -16,6 +17,7 @@ from idle_shimmer.api import (
     cuts,
     edits,
     errors,
+    faults,
     interchange,
     matching,
     recipes,
@@ -24,6 +26,7 @@ from idle_shimmer.api import (
     variants,
 )
 from idle_shimmer.api.preview import socket
+from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
 from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.media.decoder_client import prepare
 from idle_shimmer.settings import settings
@@ -31,12 +34,17 @@ from idle_shimmer.settings import settings
 _LOOPBACK = "127.0.0.1"
 
 
-def create_app(pages: Path | None = None) -> FastAPI:
-    """The application; ``pages`` is the folder of the built front end."""
+def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS) -> FastAPI:
+    """The application; ``pages`` is the folder of the built front end.
+
+    ``hosts`` are the names under which it may be addressed.
+    """
     app = FastAPI(
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
     )
     errors.install(app)
+    faults.install(app)
+    app.add_middleware(Protection, hosts=hosts)
     for resource in (
         activity,
         catalogue,
@@ -65,6 +73,11 @@ def create_app(pages: Path | None = None) -> FastAPI:
 
 
 def _serve_pages(app: FastAPI, pages: Path) -> None:
+    index = pages / "index.html"
+    headers = {
+        "Cache-Control": "no-cache",
+        "Content-Security-Policy": page_policy(index.read_text(encoding="utf-8")),
+    }
     app.mount("/_app", StaticFiles(directory=pages / "_app"), name="app")
 
     @app.get("/{path:path}", include_in_schema=False, response_model=None)
@@ -78,7 +91,7 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
         file = (pages / path).resolve()
         if path and file.is_file() and file.is_relative_to(pages.resolve()):
             return FileResponse(file)
-        return FileResponse(pages / "index.html", headers={"Cache-Control": "no-cache"})
+        return FileResponse(index, headers=headers)
 
 
 def serve(port: int) -> None:

@@ -41,6 +41,11 @@ def _answer(status: int, problems: list[Problem]) -> JSONResponse:
     return JSONResponse(Problems(problems=problems).model_dump(), status_code=status)
 
 
+def refusal(status: int, message: str) -> JSONResponse:
+    """Return a refusal with one message."""
+    return _answer(status, [Problem(field=None, message=message)])
+
+
 def install(app: FastAPI) -> None:
     """Make ``app`` answer errors in this form."""
 

@@ -19,8 +19,9 @@ from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.curves import curves_of
-from idle_shimmer.interchange.decision_lists import edl_losses, edl_text, read_edl
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text, read_timeline
+from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
+from idle_shimmer.interchange.guarded import MAX_BYTES, read_edit
+from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 from idle_shimmer.store import clips, cuts, edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -28,7 +29,6 @@ from idle_shimmer.store.edits import Placement
 from idle_shimmer.store.models import Clip, Edit
 
 router = APIRouter(prefix="/api", tags=["interchange"], responses=REFUSALS)
-_MOST_BYTES = 20_000_000
 Format = Literal["otio", "edl"]
 
 
@@ -70,20 +70,11 @@ async def import_edit(
 ) -> ImportOut:
     """Create an edit from an .otio or .edl file (the body), whose media must have been imported."""
     body = await request.body()
-    if len(body) > _MOST_BYTES:
+    if len(body) > MAX_BYTES:
         raise InvalidValue(f"{name} is too large: edits have at most 20 MB", field="file")
     text = body.decode("utf-8", errors="replace")
-    document = await run_in_threadpool(_read, text, name, parse_rate(rate))
+    document = await run_in_threadpool(read_edit, text, name, parse_rate(rate))
     return await run_in_threadpool(_make, document)
-
-
-def _read(text: str, name: str, rate: Fraction) -> EditDocument:
-    match name.rsplit(".", 1)[-1].lower():
-        case "otio":
-            return read_timeline(text, name)
-        case "edl":
-            return read_edl(text, name, rate)
-    raise InvalidValue(f"{name} is not an .otio or .edl file: choose one", field="file")
 
 
 @router.get("/cuts/{cut_id}/curves.csv", response_class=Response)

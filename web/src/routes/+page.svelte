@@ -45,6 +45,7 @@
 		try {
 			const answer = await fetch(`/api/edits/import?name=${encodeURIComponent(file.name)}`, {
 				method: 'POST',
+				headers: { 'Content-Type': 'application/octet-stream' },
 				body: file
 			});
 			const body = (await answer.json()) as { edit: { id: string } | null; missing: string[] };

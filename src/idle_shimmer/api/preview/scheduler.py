@@ -1,6 +1,6 @@
 """What is made when: shown frame first, then the strip, then the frames for playing, then checks.
 
-Only the latest request counts: a newer one makes the server drop what it has not begun.
+A newer request makes the server drop what it has not begun; what it has begun is completed and sent.
 """
 
 import asyncio
@@ -92,9 +92,11 @@ class Scheduler:
             # The next picture's sources may be decoded meanwhile.
             for task in tasks[1:]:
                 _ahead.submit(work.fetch, task)
-            message = await asyncio.to_thread(work.make, tasks[0])
-            if work is self._work:
-                await self._connection.send_bytes(message)
+            # A picture that is finished is sent, however many newer states have come: while a value is
+            # dragged there is always a newer one. It carries the id of its state.
+            await self._connection.send_bytes(await asyncio.to_thread(work.make, tasks[0]))
+            if work is not self._work:
+                return
             if self._described is not work:
                 self._described = work
                 await self._connection.send_json(await asyncio.to_thread(work.curves))

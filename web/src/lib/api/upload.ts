@@ -26,6 +26,7 @@ export function upload(sent: Sent, onProgress: (share: number) => void): Upload 
 		request.onerror = () =>
 			reject(new Refusal(`${name} did not arrive: the server does not answer.`, 0));
 		request.onabort = () => reject(new Refusal(`${name} was cancelled.`, 0));
+		request.setRequestHeader('Content-Type', 'application/octet-stream');
 		request.send(new Blob(files));
 	});
 	return { done, cancel: () => request.abort() };

@@ -1,0 +1,61 @@
+"""What goes wrong below the API, as answers: the database, simultaneous changes, a full disk."""
+
+import errno
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.responses import JSONResponse
+from psycopg.errors import DeadlockDetected, SerializationFailure
+from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, StatementError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
+from sqlalchemy.orm.exc import StaleDataError
+
+from idle_shimmer.api.errors import refusal
+
+_log = logging.getLogger(__name__)
+_RETRY_AFTER_S = "2"
+_SIMULTANEOUS = (
+    "another request changed this at the same moment, so your change was not made: load the newest"
+    " state and do it again"
+)
+
+
+def install(app: FastAPI) -> None:
+    """Make ``app`` answer faults of the database and the disk in words."""
+
+    @app.exception_handler(IntegrityError)
+    @app.exception_handler(StaleDataError)
+    def on_simultaneous(_: Request, error: Exception) -> JSONResponse:
+        _log.warning("simultaneous change: %s", error)
+        return refusal(409, _SIMULTANEOUS)
+
+    @app.exception_handler(DataError)
+    @app.exception_handler(StatementError)
+    def on_value(_: Request, error: Exception) -> JSONResponse:
+        _log.warning("a value that cannot be stored: %s", error)
+        return refusal(
+            422,
+            "a text has a character, or a number a size, that cannot be stored: change it",
+        )
+
+    @app.exception_handler(DBAPIError)
+    @app.exception_handler(PoolTimeout)
+    def on_database(_: Request, error: Exception) -> JSONResponse:
+        if isinstance(getattr(error, "orig", None), DeadlockDetected | SerializationFailure):
+            return refusal(409, _SIMULTANEOUS)
+        _log.error("the database does not answer: %s", error)
+        answer = refusal(503, "the database does not answer: try again in a moment")
+        answer.headers["Retry-After"] = _RETRY_AFTER_S
+        return answer
+
+    @app.exception_handler(OSError)
+    def on_disk(_: Request, error: OSError) -> JSONResponse:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return refusal(507, "the disk is full: free some space, then try again")
+        _log.exception("a file cannot be used", exc_info=error)
+        return refusal(500, f"a file cannot be used: {error.strerror or error}")
+
+    @app.exception_handler(Exception)
+    def on_any(_: Request, error: Exception) -> JSONResponse:
+        _log.exception("a fault of the program", exc_info=error)
+        return refusal(500, "the server could not do this: try again; its log has the details")

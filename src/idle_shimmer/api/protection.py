@@ -1,0 +1,131 @@
+"""Keeps strangers' pages out: hosts, origins, content types and the headers of every answer.
+
+A page of another website can send requests to this server through its visitor's browser. Such a
+request is refused before anything runs. Sources: Fetch Standard (Origin, Sec-Fetch-Site), Content
+Security Policy Level 3, RFC 9110 section 7.2 (Host).
+"""
+
+import base64
+import hashlib
+import json
+import re
+from collections.abc import Iterable
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+LOOPBACK_HOSTS = ("127.0.0.1", "localhost", "[::1]")
+_BODY_TYPES = ("application/json", "application/octet-stream")
+_CHANGING = ("POST", "PUT", "PATCH", "DELETE")
+_INLINE_SCRIPT = re.compile(r"<script>(.*?)</script>", re.DOTALL)
+# The close code of a WebSocket that is refused by policy (RFC 6455 section 7.4.1).
+_POLICY_VIOLATION = 1008
+
+
+def page_policy(html: str) -> str:
+    """Return the Content-Security-Policy of a page: its own files, and its inline scripts by hash."""
+    hashes = [
+        "'sha256-" + base64.b64encode(hashlib.sha256(script.encode()).digest()).decode() + "'"
+        for script in _INLINE_SCRIPT.findall(html)
+    ]
+    return "; ".join(
+        [
+            "default-src 'self'",
+            " ".join(["script-src 'self'", *hashes]),
+            # The page places handles and curves by their style attributes.
+            "style-src 'self' 'unsafe-inline'",
+            "img-src 'self' data: blob:",
+            "font-src 'self' data:",
+            "connect-src 'self'",
+            "object-src 'none'",
+            "base-uri 'none'",
+            "form-action 'self'",
+            "frame-ancestors 'none'",
+        ]
+    )
+
+
+class Protection:
+    """Refuses requests of foreign hosts and origins, and sets the headers of every answer.
+
+    ``hosts`` are the names under which the server may be addressed, without port.
+    """
+
+    def __init__(self, app: ASGIApp, hosts: Iterable[str] = LOOPBACK_HOSTS) -> None:
+        self._app = app
+        self._hosts = frozenset(host.lower() for host in hosts)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer a request or refuse it."""
+        if scope["type"] not in ("http", "websocket"):
+            await self._app(scope, receive, send)
+            return
+        refusal = self._refusal(scope)
+        if refusal is None:
+            await self._app(scope, receive, _with_headers(scope, send))
+        elif scope["type"] == "websocket":
+            await receive()
+            await send({"type": "websocket.close", "code": _POLICY_VIOLATION, "reason": refusal[1]})
+        else:
+            await _refuse(_with_headers(scope, send), *refusal)
+
+    def _refusal(self, scope: Scope) -> tuple[int, str] | None:
+        """Return status and message of a request that is refused."""
+        headers = Headers(scope=scope)
+        host = headers.get("host", "")
+        if _name_of(host) not in self._hosts:
+            return (
+                421,
+                f"this server does not answer to the name {_name_of(host) or 'in the request'}",
+            )
+        if self._is_foreign(headers, host):
+            return 403, "a page of another website sent this request: it is refused"
+        if scope["type"] == "http" and scope["method"] in _CHANGING and _has_body(headers):
+            kind = headers.get("content-type", "").split(";")[0].strip().lower()
+            if kind not in _BODY_TYPES:
+                wanted = " or ".join(_BODY_TYPES)
+                return 415, f"the content type must be {wanted}, not {kind or 'left out'}"
+        return None
+
+    @staticmethod
+    def _is_foreign(headers: Headers, host: str) -> bool:
+        """Whether a browser says that the request comes from another website's page."""
+        origin = headers.get("origin")
+        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+            return True
+        return headers.get("sec-fetch-site") == "cross-site" and (
+            headers.get("sec-fetch-mode") != "navigate"
+        )
+
+
+def _name_of(host: str) -> str:
+    """Return a Host header without its port."""
+    return re.sub(r":\d+$", "", host.strip().lower())
+
+
+def _has_body(headers: Headers) -> bool:
+    return headers.get("content-length", "0") != "0" or "transfer-encoding" in headers
+
+
+def _with_headers(scope: Scope, send: Send) -> Send:
+    """Return ``send`` with the headers that every answer carries."""
+
+    async def sending(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers = MutableHeaders(scope=message)
+            headers.setdefault("X-Content-Type-Options", "nosniff")
+            headers.setdefault("Referrer-Policy", "same-origin")
+            headers.setdefault("Cross-Origin-Resource-Policy", "same-origin")
+            if scope["path"].startswith("/api/"):
+                headers.setdefault("Cache-Control", "no-store")
+        await send(message)
+
+    return sending
+
+
+async def _refuse(send: Send, status: int, message: str) -> None:
+    body = json.dumps({"problems": [{"field": None, "message": message}]}).encode()
+    headers = [(b"content-type", b"application/json"), (b"connection", b"close")]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": body})

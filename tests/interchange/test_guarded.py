@@ -1,0 +1,139 @@
+"""Timelines that are not trusted: each is refused in words, and nothing outlives it.
+
+Sources: RFC 8259 (JSON; NaN and infinities are not numbers), OpenTimelineIO's schema.
+"""
+
+import json
+from contextlib import suppress
+from fractions import Fraction
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.interchange.guarded import read_edit
+from idle_shimmer.interchange.timelines import KEY, EditDocument, Join, Shot, otio_text
+
+RATE = Fraction(25)
+WHOLE = EditDocument(
+    "Harbour", RATE, (1280, 720), [Shot("quay.mp4", 5, 50), Shot("sail.mp4", 0, 40)], [Join(4, 6)]
+)
+
+
+def read(document: Any) -> EditDocument:
+    text = document if isinstance(document, str) else json.dumps(document)
+    return read_edit(text, "night.otio", RATE)
+
+
+def changed(**facts: Any) -> dict[str, Any]:
+    """Return a timeline with other facts of ours."""
+    document = json.loads(otio_text(WHOLE))
+    document["metadata"][KEY].update(facts)
+    return document
+
+
+def test_what_is_written_is_read() -> None:
+    assert read(otio_text(WHOLE)) == EditDocument(
+        WHOLE.name, RATE, WHOLE.size, WHOLE.shots, WHOLE.joins
+    )
+
+
+@pytest.mark.parametrize(
+    "text", ["[" * 25_000 + "]" * 25_000, '{"a":' * 25_000 + "1" + "}" * 25_000]
+)
+def test_nested_brackets_are_refused(text: str) -> None:
+    """50 kB of them overflow the stack of the native parser."""
+    with pytest.raises(ShimmerError, match="levels deep"):
+        read(text)
+
+
+def test_brackets_in_a_name_are_no_nesting() -> None:
+    named = EditDocument('[{"' * 100, RATE, None, WHOLE.shots, WHOLE.joins)
+    assert read(otio_text(named)).name == named.name[:200]
+
+
+@pytest.mark.parametrize("number", ["NaN", "Infinity", "-Infinity", "1e300", "9" * 400])
+def test_numbers_that_no_edit_has_are_refused(number: str) -> None:
+    text = otio_text(WHOLE).replace('"value": 45.0', f'"value": {number}')
+    assert number in text
+    with pytest.raises(ShimmerError, match=r"that no edit has|cannot be read"):
+        read(text)
+
+
+@pytest.mark.parametrize(
+    ("facts", "message"),
+    [
+        ({"size": [0, 720]}, "frame size"),
+        ({"size": [-1280, 720]}, "frame size"),
+        ({"size": [200_000, 200_000]}, "frame size"),
+        ({"size": [1280]}, "frame size"),
+        ({"rate": "0"}, "fps|frame rate"),
+        ({"rate": "1000000000"}, "fps|frame rate"),
+        ({"rate": 25}, "cannot be read"),
+        ({"size": "large"}, "cannot be read|frame size"),
+    ],
+)
+def test_our_own_facts_are_checked_as_well(facts: dict[str, Any], message: str) -> None:
+    with pytest.raises((ShimmerError), match=message):
+        read(changed(**facts))
+
+
+@pytest.mark.parametrize(
+    "cut", [{"before": 10**9, "after": 1}, {"before": 4}, [], "no", {"recipe": 5}]
+)
+def test_a_foreign_cut_is_refused(cut: Any) -> None:
+    document = json.loads(otio_text(WHOLE))
+    clip = document["tracks"]["children"][0]["children"][0]
+    kept = clip["metadata"][KEY]["cut"]
+    clip["metadata"][KEY]["cut"] = (
+        {**kept, **cut} if isinstance(cut, dict) and cut != {"before": 4} else cut
+    )
+    with pytest.raises(ShimmerError):
+        read(document)
+
+
+def test_too_many_clips_are_refused() -> None:
+    many = EditDocument("Long", RATE, None, [Shot("quay.mp4", 0, 5)] * 1001, [Join(1, 1)] * 1000)
+    with pytest.raises(ShimmerError, match="1001 clips"):
+        read(otio_text(many))
+
+
+def test_times_before_the_start_are_refused() -> None:
+    text = otio_text(WHOLE).replace('"value": 5.0', '"value": -5.0')
+    with pytest.raises(ShimmerError, match="before its start"):
+        read(text)
+
+
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=12),
+    lambda inner: (
+        st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3)
+    ),
+    max_leaves=8,
+)
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.data())
+def test_a_timeline_with_anything_anywhere_is_read_or_refused(data: st.DataObject) -> None:
+    document = json.loads(otio_text(WHOLE))
+    node: Any = document
+    for _ in range(data.draw(st.integers(1, 6))):
+        keys = (
+            list(node)
+            if isinstance(node, dict)
+            else list(range(len(node)))
+            if isinstance(node, list)
+            else []
+        )
+        if not keys:
+            break
+        key = data.draw(st.sampled_from(keys))
+        if data.draw(st.booleans()) or not isinstance(node[key], dict | list):
+            node[key] = data.draw(JSON)
+            break
+        node = node[key]
+    with suppress(ShimmerError):
+        assert read(document).shots
