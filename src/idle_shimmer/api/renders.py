@@ -172,12 +172,8 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
                 f"this render is {render.state}: only a failed or cancelled one can be retried",
                 field="state",
             )
-        render.state, render.cancel_asked, render.done_frames, render.message = (
-            "waiting",
-            False,
-            0,
-            "",
-        )
+        render.state, render.cancel_asked, render.message = "waiting", False, ""
+        render.done_frames = render.starts = 0
         answer = RenderOut.of(render)
     defer_render(str(render_id))
     return answer

@@ -1,5 +1,6 @@
 """The tasks that workers run."""
 
+import errno
 import uuid
 
 import procrastinate
@@ -50,32 +51,49 @@ def detect_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
         cut_detections.finish(number, "done", scores=[round(float(each), 3) for each in scores])
 
 
-@tasks.task(name="render", pass_context=True)
+class Interrupted(Exception):
+    """The worker is stopping: the job is taken up again by the next one."""
+
+
+@tasks.task(
+    name="render",
+    pass_context=True,
+    retry=procrastinate.RetryStrategy(wait=0, retry_exceptions={Interrupted}),
+)
 def render(context: procrastinate.JobContext, render_id: str) -> None:
     """Render a snapshot; the row has its state and message."""
-    number = uuid.UUID(render_id)
-    asked = renders.begin(number)
-    if asked is None:
+    claim = renders.begin(uuid.UUID(render_id))
+    if claim is None:
         return
+
+    def go_on(done: int) -> bool:
+        if context.should_abort():
+            raise Interrupted
+        return renders.report_progress(claim, done)
+
     settings().renders.mkdir(parents=True, exist_ok=True)
-    file = f"{number}.mp4"
+    file = settings().renders / claim.file
     try:
-        render_snapshot(
-            asked.snapshot,
-            settings().renders / file,
-            lambda done: renders.report_progress(number, done) and not context.should_abort(),
-        )
+        render_snapshot(claim.snapshot, file, go_on)
     except Cancelled:
-        renders.finish(number, "cancelled", message="Cancelled.")
+        renders.finish(claim, "cancelled", message="Cancelled.")
+    except Interrupted:
+        renders.release(claim)
+        raise
+    except renders.ClaimLost:
+        log.warning("another worker has taken the render up", render=render_id)
     except ShimmerError as error:
-        renders.finish(number, "failed", message=str(error))
-    except Exception:
+        renders.finish(claim, "failed", message=str(error))
+    except Exception as error:
         log.exception("render failed", render=render_id)
-        renders.finish(
-            number,
-            "failed",
-            message="The render stopped because of an error in the program; its log has the details. Retry.",
-        )
+        renders.finish(claim, "failed", message=_reason(error))
         raise
     else:
-        renders.finish(number, "done", file=file)
+        if not renders.finish(claim, "done", file=claim.file):
+            file.unlink(missing_ok=True)
+
+
+def _reason(error: Exception) -> str:
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return "The disk is full. Free some space, then retry."
+    return "The render stopped because of an error in the program; its log has the details. Retry."

@@ -213,7 +213,9 @@ class CutDetection(Base):
 class Render(Base):
     """A render: of one cut's window, or of the whole edit where ``cut_id`` is null.
 
-    ``snapshot`` is everything that is rendered, as it was when the render was created.
+    ``snapshot`` is everything that is rendered, as it was when the render was created. ``claim`` grows
+    each time a worker takes the render up: only the worker that holds the newest claim may write.
+    ``starts`` counts those since it was last asked for.
     """
 
     __tablename__ = "render"
@@ -233,6 +235,8 @@ class Render(Base):
     total_frames: Mapped[int]
     cancel_asked: Mapped[bool] = mapped_column(default=False)
     message: Mapped[str] = mapped_column(default="")
+    claim: Mapped[int] = mapped_column(default=0)
+    starts: Mapped[int] = mapped_column(default=0)
     file: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[datetime | None]

@@ -1,9 +1,11 @@
 """Renders: their state, progress and files."""
 
 import uuid
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
-from sqlalchemy import func, select, update
+from sqlalchemy import Update, func, select, update
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
@@ -11,6 +13,8 @@ from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Render
+
+MAX_STARTS = 5
 
 
 def all_renders(session: Session) -> list[Render]:
@@ -46,33 +50,74 @@ def file_of(render: Render) -> Path:
     return settings().renders / render.file
 
 
-def report_progress(render_id: uuid.UUID, done_frames: int) -> bool:
-    """Store how many frames are done; return whether to go on."""
-    with session_scope() as session:
-        cancelled = session.scalar(
-            update(Render)
-            .where(Render.id == render_id)
-            .values(done_frames=done_frames)
-            .returning(Render.cancel_asked)
-        )
-        return cancelled is False
+@dataclass(frozen=True)
+class Claim:
+    """The right of one worker to write a render, until another one takes it up."""
+
+    render_id: uuid.UUID
+    number: int
+    snapshot: dict[str, Any]
+
+    @property
+    def file(self) -> str:
+        """The name of the file: each claim writes one of its own."""
+        return f"{self.render_id}-{self.number}.mp4"
 
 
-def begin(render_id: uuid.UUID) -> Render | None:
-    """Mark as running; return None where it was cancelled or finished before it began."""
+class ClaimLost(Exception):
+    """Another worker has taken the render up."""
+
+
+def begin(render_id: uuid.UUID) -> Claim | None:
+    """Claim a render and mark it as running; None where it is cancelled, finished or gone.
+
+    A render that was started too often without an end is marked as failed.
+    """
     with session_scope() as session:
         render = session.get(Render, render_id, with_for_update=True)
         if render is None or render.state in ("done", "cancelled"):
             return None
+        if render.starts >= MAX_STARTS:
+            render.state, render.finished_at = "failed", func.now()
+            render.message = (
+                f"It was started {MAX_STARTS} times and each time its worker ended before it was"
+                " done. The log of the worker may say why; then retry."
+            )
+            return None
         render.state, render.done_frames, render.message = "running", 0, ""
         render.started_at, render.finished_at = func.now(), None
+        render.claim += 1
+        render.starts += 1
         session.flush()
-        return render
+        return Claim(render_id, render.claim, render.snapshot)
 
 
-def finish(render_id: uuid.UUID, state: str, *, message: str = "", file: str = "") -> None:
-    """Mark as ``done``, ``failed`` or ``cancelled``."""
+def report_progress(claim: Claim, done_frames: int) -> bool:
+    """Store how many frames are done; return whether to go on. Raises ClaimLost."""
     with session_scope() as session:
-        render = render_by_id(session, render_id)
-        render.state, render.message, render.file = state, message, file
-        render.finished_at = func.now()
+        cancelled = session.scalar(
+            _claimed(claim).values(done_frames=done_frames).returning(Render.cancel_asked)
+        )
+    if cancelled is None:
+        raise ClaimLost
+    return not cancelled
+
+
+def release(claim: Claim) -> None:
+    """Put a render that was interrupted back to waiting: nobody has cancelled it."""
+    with session_scope() as session:
+        waiting = {"state": "waiting", "done_frames": 0, "started_at": None}
+        # It was started, but did not fail.
+        session.execute(_claimed(claim).values(**waiting, starts=Render.starts - 1))
+
+
+def finish(claim: Claim, state: str, *, message: str = "", file: str = "") -> bool:
+    """Mark as ``done``, ``failed`` or ``cancelled``; return False where the claim was lost."""
+    with session_scope() as session:
+        ended = {"state": state, "message": message, "file": file, "finished_at": func.now()}
+        return session.scalar(_claimed(claim).values(**ended).returning(Render.id)) is not None
+
+
+def _claimed(claim: Claim) -> Update:
+    wanted = update(Render).where(Render.id == claim.render_id)
+    return wanted.where(Render.claim == claim.number, Render.state == "running")

@@ -1,0 +1,167 @@
+"""Renders under faults: workers that are killed, stopped and replaced; claims that are lost."""
+
+import os
+import signal
+import subprocess
+import uuid
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.settings import settings
+from idle_shimmer.store import renders
+from tests.api.conftest import client, clip_ids, edit, files
+from tests.conftest import ROOT
+from tests.server import COMMAND
+
+__all__ = ["client", "clip_ids", "edit", "files"]
+# Small frames, but enough of them to be interrupted.
+MANY_CLIPS = 40
+
+
+@pytest.fixture
+def workers() -> Iterator[Callable[[], "subprocess.Popen[bytes]"]]:
+    """Starts workers; those that still run end with the test."""
+    started: list[subprocess.Popen[bytes]] = []
+
+    def start() -> "subprocess.Popen[bytes]":
+        started.append(subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=os.environ))
+        return started[-1]
+
+    yield start
+    for process in started:
+        process.send_signal(signal.SIGCONT)
+        process.kill()
+        process.wait(30)
+
+
+def queued(client: TestClient, clip_ids: list[str], clips: int = MANY_CLIPS) -> str:
+    """Return the id of a queued render of a long edit."""
+    body = {"name": "Long", "clips": [clip_ids[n % 3] for n in range(clips)]}
+    made = client.post("/api/edits", json=body).json()
+    return str(client.post("/api/renders", json={"edit": made["id"]}).json()["id"])
+
+
+def wait_for(
+    client: TestClient, render: str, wanted: Callable[[dict[str, Any]], bool]
+) -> dict[str, Any]:
+    """Return the render as soon as it is as wanted."""
+    while True:
+        found: dict[str, Any] = client.get(f"/api/renders/{render}").json()
+        if wanted(found):
+            return found
+        assert found["state"] not in ("failed", "cancelled"), found["message"]
+
+
+def is_under_way(render: dict[str, Any]) -> bool:
+    return render["state"] == "running" and render["done_frames"] > 0
+
+
+def is_done(render: dict[str, Any]) -> bool:
+    return bool(render["state"] == "done")
+
+
+def assert_whole(render: dict[str, Any]) -> None:
+    """The one file of the render is whole."""
+    found = list(settings().renders.glob(f"*{render['id']}*"))
+    assert len(found) == 1
+    with VideoReader(found[0]) as reader:
+        assert reader.facts.frame_count == render["total_frames"]
+
+
+def test_a_render_whose_worker_is_stopped_waits_for_the_next_one(
+    client: TestClient, clip_ids: list[str], workers: Any
+) -> None:
+    """Nobody cancelled it: it goes back to waiting and is done by another worker."""
+    render = queued(client, clip_ids)
+    first = workers()
+    wait_for(client, render, is_under_way)
+    first.terminate()
+    first.wait(30)
+    assert client.get(f"/api/renders/{render}").json()["state"] == "waiting"
+    workers()
+    assert_whole(wait_for(client, render, is_done))
+
+
+def test_a_render_whose_worker_is_killed_is_taken_up_by_another(
+    client: TestClient, clip_ids: list[str], workers: Any
+) -> None:
+    """Within half a minute, while the other worker is busy with another render."""
+    render = queued(client, clip_ids)
+    first = workers()
+    wait_for(client, render, is_under_way)
+    first.kill()
+    first.wait(30)
+    other = queued(client, clip_ids, clips=12)
+    workers()
+    for each in (render, other):
+        wait_for(client, each, is_done)
+    # What the killed worker had begun may lie there; nothing of it is in the result.
+    found = [
+        path for path in settings().renders.glob(f"*{render}*") if ".unfinished" not in path.name
+    ]
+    assert len(found) == 1
+
+
+def test_cancel_and_retry_of_a_waiting_render_queue_one_job(
+    client: TestClient, clip_ids: list[str], workers: Any
+) -> None:
+    render = queued(client, clip_ids, clips=3)
+    for _ in range(4):
+        assert client.post(f"/api/renders/{render}/cancel").json()["state"] == "cancelled"
+        assert client.post(f"/api/renders/{render}/retry").json()["state"] == "waiting"
+    workers()
+    done = wait_for(client, render, is_done)
+    assert_whole(done)
+    claim = renders.Claim(uuid.UUID(render), 1, {})
+    assert (settings().renders / claim.file).is_file()
+
+
+def test_a_worker_that_lost_its_claim_changes_nothing(
+    client: TestClient, clip_ids: list[str]
+) -> None:
+    """It was stopped for a while, and another one took the render up."""
+    render = uuid.UUID(queued(client, clip_ids, clips=3))
+    first = renders.begin(render)
+    second = renders.begin(render)
+    assert first is not None
+    assert second is not None
+    assert first.file != second.file
+    with pytest.raises(renders.ClaimLost):
+        renders.report_progress(first, 10)
+    assert renders.report_progress(second, 4)
+    assert not renders.finish(first, "failed", message="late")
+    renders.release(first)
+    now = client.get(f"/api/renders/{render}").json()
+    assert (now["state"], now["done_frames"], now["message"]) == ("running", 4, "")
+    assert renders.finish(second, "done", file=second.file)
+
+
+def test_a_render_that_ends_its_worker_each_time_is_given_up(
+    client: TestClient, clip_ids: list[str]
+) -> None:
+    render = uuid.UUID(queued(client, clip_ids, clips=3))
+    for _ in range(renders.MAX_STARTS):
+        assert renders.begin(render) is not None
+    assert renders.begin(render) is None
+    given_up = client.get(f"/api/renders/{render}").json()
+    assert given_up["state"] == "failed"
+    assert "started 5 times" in given_up["message"]
+    assert client.post(f"/api/renders/{render}/retry").json()["state"] == "waiting"
+    assert renders.begin(render) is not None
+
+
+def test_a_deleted_render_leaves_no_file(
+    client: TestClient, clip_ids: list[str], workers: Any
+) -> None:
+    render = queued(client, clip_ids, clips=3)
+    assert client.delete(f"/api/renders/{render}").status_code == 422
+    workers()
+    wait_for(client, render, is_done)
+    assert client.delete(f"/api/renders/{render}").status_code == 204
+    assert not list(Path(settings().renders).glob(f"*{render}*"))
+    assert client.get(f"/api/renders/{render}").status_code == 404
