@@ -105,7 +105,7 @@ def test_an_edit_is_duplicated_deleted_and_brought_back(
     expect(copy).to_be_visible()
     page.get_by_role("button", name="Delete Lantern night, copy").click()
     expect(copy).to_be_hidden()
-    page.get_by_role("button", name="Restore Lantern night, copy").click()
+    page.get_by_role("button", name="Restore Lantern night, copy").first.click()
     expect(copy).to_be_visible()
     kept = edit_named(api, "Lantern night, copy")
     assert [each["recipe_name"] for each in kept["cuts"]] == [
