@@ -4,7 +4,9 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import text
 
+from idle_shimmer.store.database import session_scope
 from tests.api.test_resources import messages, save
 
 
@@ -145,6 +147,66 @@ def test_arranging_in_parallel_leaves_an_edit_that_can_be_read(
                 range(len(after["placed"]))
             )
             assert len(after["cuts"]) == len(after["placed"]) - 1
+
+
+def test_a_save_beside_an_apply_is_kept_or_refused_never_lost(
+    client: TestClient, edit: dict
+) -> None:
+    """Twenty rounds: what answered 200 is in the history of the cut."""
+    path = f"/api/edits/{edit['id']}"
+    recipe = {"name": "Whip", "filters": []}
+    with ThreadPoolExecutor(3) as pool:
+        for number in range(20):
+            cuts = client.get(path).json()["cuts"]
+            seen = {"cuts": [{"cut": each["id"], "version": each["version"]} for each in cuts]}
+            cut = client.get(f"/api/cuts/{cuts[0]['id']}").json()
+            body = {
+                "version": cut["version"],
+                "before": cut["before"],
+                "after": cut["after"],
+                "recipe": {"name": f"Saved {number}", "filters": []},
+                "label": f"save {number}",
+            }
+            tries = {
+                "apply": pool.submit(client.post, f"{path}/apply", json={**seen, "recipe": recipe}),
+                "again": pool.submit(client.post, f"{path}/apply", json={**seen, "recipe": recipe}),
+                "save": pool.submit(client.put, f"/api/cuts/{cut['id']}", json=body),
+            }
+            codes = {name: each.result().status_code for name, each in tries.items()}
+            assert sorted(codes.values()) == [200, 409, 409], codes
+            now = client.get(f"/api/cuts/{cut['id']}").json()
+            saved = codes["save"] == 200
+            assert now["recipe"]["name"] == (f"Saved {number}" if saved else "Whip")
+            labels = [
+                step["label"]
+                for step in client.get(f"/api/cuts/{cut['id']}/history").json()["steps"]
+            ]
+            assert (f"save {number}" in labels) == saved
+
+
+def test_an_edit_that_cannot_be_shown_does_not_hide_the_others(
+    client: TestClient, edit: dict, clip_ids: list[str]
+) -> None:
+    other = client.post("/api/edits", json={"name": "Sound", "clips": clip_ids}).json()
+    with session_scope() as session:
+        session.execute(
+            text("UPDATE placed_clip SET position = position + 40 WHERE edit_id = :edit"),
+            {"edit": edit["id"]},
+        )
+        session.execute(
+            text("UPDATE edit SET rate = 'no rate' WHERE id = :edit"), {"edit": other["id"]}
+        )
+    try:
+        listed = [each["id"] for each in client.get("/api/edits").json()]
+        assert edit["id"] in listed
+        assert other["id"] not in listed
+        # Gaps between positions are nothing special.
+        assert client.get(f"/api/cuts/{edit['cuts'][0]['id']}").status_code == 200
+    finally:
+        with session_scope() as session:
+            session.execute(
+                text("UPDATE edit SET rate = '25' WHERE id = :edit"), {"edit": other["id"]}
+            )
 
 
 def test_the_parts_of_one_clip_are_numbered(client: TestClient, edit: dict) -> None:

@@ -43,7 +43,7 @@ def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
     """Save a transition. Refused with 409 where another save came in between."""
     document = CutDocument(before=change.before, after=change.after, recipe=change.recipe)
     with session_scope() as session:
-        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        cut = edits.cut_for_change(session, cut_id)
         require_room(cut, change.before, change.after)
         cuts.save(session, cut, change.version, document, change.label)
         edits.touch(session, cut.outgoing.edit)
@@ -72,7 +72,7 @@ def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
 
 def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
     with session_scope() as session:
-        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        cut = edits.cut_for_change(session, cut_id)
         cuts.step(cut, version, by)
         edits.touch(session, cut.outgoing.edit)
         return CutOut.from_row(cut)

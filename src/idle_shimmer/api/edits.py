@@ -1,5 +1,6 @@
 """Edits: create, list, rename, arrange, apply recipes, delete."""
 
+import logging
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -25,6 +26,7 @@ from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Edit, PlacedClip
 
+_log = logging.getLogger(__name__)
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 # A change is refused with 409 where the edit has another version; without one it is not compared.
@@ -142,7 +144,16 @@ def changing(edit_id: uuid.UUID, seen_version: int | None, label: str) -> Iterat
 def list_edits() -> list[EditOut]:
     """Return every edit, last changed first."""
     with session_scope() as session:
-        return [EditOut.of(edit) for edit in edits.all_edits(session)]
+        return [found for edit in edits.all_edits(session) if (found := _listed(edit)) is not None]
+
+
+def _listed(edit: Edit) -> EditOut | None:
+    """Return the answer for an edit; None, and a line in the log, for one that cannot be shown."""
+    try:
+        return EditOut.of(edit)
+    except (LookupError, ValueError, TypeError, AttributeError):
+        _log.exception("the edit %s cannot be shown", edit.id)
+        return None
 
 
 @router.get("/deleted")

@@ -76,7 +76,7 @@ def get_history(cut_id: uuid.UUID) -> HistoryOut:
 def go_to_step(cut_id: uuid.UUID, number: int, seen: SeenVersion) -> CutOut:
     """Return to a step of the history, earlier or later."""
     with session_scope() as session:
-        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        cut = edits.cut_for_change(session, cut_id)
         cuts.go_to(cut, seen.version, number)
         edits.touch(session, cut.outgoing.edit)
         return CutOut.from_row(cut)
@@ -93,7 +93,7 @@ def get_variants(cut_id: uuid.UUID) -> list[VariantOut]:
 def pin_variant(cut_id: uuid.UUID, document: CutDocument) -> VariantOut:
     """Pin a state of the cut, which need not be the current one."""
     with session_scope() as session:
-        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        cut = edits.cut_for_change(session, cut_id)
         return VariantOut.of(variants.pin(session, cut, document))
 
 
@@ -110,4 +110,4 @@ def variant_document(cut_id: uuid.UUID, variant_id: uuid.UUID) -> Response:
 def unpin_variant(cut_id: uuid.UUID, variant_id: uuid.UUID) -> None:
     """Unpin a variant."""
     with session_scope() as session:
-        variants.unpin(session, cuts.cut_by_id(session, cut_id, for_change=True), variant_id)
+        variants.unpin(session, edits.cut_for_change(session, cut_id), variant_id)

@@ -14,6 +14,7 @@ from idle_shimmer.store.cuts import (
     CutDocument,
     copied_cut,
     current_revision,
+    cut_by_id,
     new_cut,
     window_of,
 )
@@ -206,6 +207,17 @@ def edit_for_change(session: Session, edit_id: uuid.UUID, seen_version: int | No
     return edit
 
 
+def cut_for_change(session: Session, cut_id: uuid.UUID) -> Cut:
+    """Return a cut, locked to be changed. Raises NotFound.
+
+    The edit is locked first, as in every other change: two changes never wait for each other.
+    """
+    edit_of_cut = select(PlacedClip.edit_id).join(Cut, Cut.outgoing_id == PlacedClip.id)
+    edit_id = session.scalar(edit_of_cut.where(Cut.id == cut_id))
+    session.execute(select(Edit.id).where(Edit.id == edit_id).with_for_update())
+    return cut_by_id(session, cut_id, for_change=True)
+
+
 def cuts_of(edit: Edit) -> list[Cut]:
     """Return the cuts of ``edit`` in order."""
     return [placed.cut for placed in edit.placed[:-1] if placed.cut is not None]
@@ -214,7 +226,8 @@ def cuts_of(edit: Edit) -> list[Cut]:
 def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
     """Return (outgoing, incoming) of ``cut``."""
     outgoing = cut.outgoing
-    return outgoing, outgoing.edit.placed[outgoing.position + 1]
+    placed = outgoing.edit.placed
+    return outgoing, placed[placed.index(outgoing) + 1]
 
 
 @dataclass(frozen=True)
