@@ -7,6 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 
+from idle_shimmer.api import health
 from idle_shimmer.store import clips, edits
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
@@ -73,3 +74,16 @@ def test_a_fault_of_the_program_has_a_body_and_no_details(
     assert answer.status_code == 500
     assert "secret" not in answer.text
     assert messages(answer)
+
+
+def test_health_says_what_is_missing(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    found = client.get("/api/health").json()
+    assert (found["state"], found["database"], found["worker_slots"]) == ("degraded", True, 0)
+    assert found["disk_free_bytes"] > 0
+
+    def fail() -> None:
+        raise OperationalError("SELECT", {}, OSError("server closed the connection"))
+
+    monkeypatch.setattr(health, "session_scope", fail)
+    found = client.get("/api/health").json()
+    assert (found["state"], found["database"], found["worker_slots"]) == ("degraded", False, None)

@@ -18,6 +18,7 @@ from idle_shimmer.api import (
     edits,
     errors,
     faults,
+    health,
     interchange,
     matching,
     recipes,
@@ -47,6 +48,7 @@ def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS)
     app.add_middleware(Protection, hosts=hosts)
     for resource in (
         activity,
+        health,
         catalogue,
         clips,
         cut_detections,
@@ -61,11 +63,6 @@ def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS)
         socket,
     ):
         app.include_router(resource.router)
-
-    @app.get("/api/health", tags=["health"])
-    def health() -> dict[str, str]:
-        """Answer as soon as the application is ready."""
-        return {"state": "ready"}
 
     if pages is not None:
         _serve_pages(app, pages)

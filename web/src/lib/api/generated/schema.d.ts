@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Answer as soon as the application is ready, and say what it lacks.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -1035,26 +1055,6 @@ export interface paths {
          * @description Return the finished file.
          */
         get: operations["render_file_api_renders__render_id__file_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Health
-         * @description Answer as soon as the application is ready.
-         */
-        get: operations["health_api_health_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2262,6 +2262,25 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /**
+         * HealthOut
+         * @description ``state`` is ``ready``, or ``degraded`` where the database or every worker is missing.
+         *
+         *     ``worker_slots`` and ``waiting_jobs`` are null where the database does not answer; ``disk_free_bytes``
+         *     is what is left where media and renders lie.
+         */
+        HealthOut: {
+            /** State */
+            state: string;
+            /** Database */
+            database: boolean;
+            /** Worker Slots */
+            worker_slots: number | null;
+            /** Waiting Jobs */
+            waiting_jobs: number | null;
+            /** Disk Free Bytes */
+            disk_free_bytes: number;
         };
         /**
          * HistoryOut
@@ -3846,6 +3865,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
                 };
             };
         };
@@ -6844,28 +6883,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
-    health_api_health_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
                 };
             };
         };
