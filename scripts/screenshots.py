@@ -16,7 +16,7 @@ _PICTURES_LOADED = """() => [...document.images]
     .filter((each) => each.getBoundingClientRect().top < innerHeight)
     .every((each) => each.complete && each.naturalWidth)"""
 
-_CHECKED = "!document.querySelector('footer')?.innerText.includes('…')"
+_CHECKED = "() => !document.querySelector('footer')?.innerText.includes('…')"
 
 
 def bench(page: Page, address: str, cut_id: str) -> None:

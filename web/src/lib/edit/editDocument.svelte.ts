@@ -38,10 +38,10 @@ export class EditDocument {
 	}
 
 	/** Ids of the selected cuts. */
-	get chosen(): string[] {
+	readonly chosen: string[] = $derived.by(() => {
 		const here = new Set(this.edit.cuts.map((cut) => cut.id));
 		return this.#chosen.filter((id) => here.has(id));
-	}
+	});
 
 	/** The edit with the changes that are not saved yet. */
 	get edit(): Edit {
@@ -203,13 +203,13 @@ export class EditDocument {
 	}
 
 	/** How many frames each of the chosen cuts (or of all) lies from its nearest beat. */
-	get offBeat(): { cut: CutSummary; by: number }[] {
-		const { beats } = this;
+	readonly offBeat: { cut: CutSummary; by: number }[] = $derived.by(() => {
+		const { beats, chosen } = this;
 		if (!beats) return [];
 		return this.edit.cuts
 			.map((cut, n) => ({ cut, by: toNearestBeat(beats, this.starts[n + 1] ?? 0) }))
-			.filter(({ cut, by }) => by && (!this.chosen.length || this.chosen.includes(cut.id)));
-	}
+			.filter(({ cut, by }) => by && (!chosen.length || chosen.includes(cut.id)));
+	});
 
 	/** Move cuts to their nearest beats, in one step of the history. */
 	async snapToBeats() {

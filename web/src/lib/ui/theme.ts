@@ -6,7 +6,7 @@ const FIELD = 'h-[26px] rounded-md border-edge bg-page px-2 py-0 text-[12px] tex
 export const theme: ThemeConfig = {
 	buttonGroup: 'inline-flex rounded-md shadow-none',
 	modal: {
-		base: 'border border-edge text-ink backdrop:bg-black/60',
+		base: 'w-[calc(100%-48px)] border border-edge text-ink backdrop:bg-black/60',
 		header: 'p-3 md:p-3 text-[15px]',
 		body: 'p-3 md:p-3 text-ink'
 	},

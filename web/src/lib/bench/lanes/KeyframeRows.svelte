@@ -57,12 +57,14 @@
 	<Button kind="bare" low aria-label="Next keyframe" onclick={() => go(place + 1)}>›</Button>
 	<Button
 		low
+		class="px-1"
 		aria-label="Add keyframe"
 		tip="Add keyframe at the shown frame, or double-click the curve"
 		onclick={add}>+</Button
 	>
 	<Button
 		low
+		class="px-1"
 		aria-label="Delete keyframe"
 		disabled={count < 2}
 		tip="Delete keyframe (Delete)"

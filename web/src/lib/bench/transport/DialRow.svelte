@@ -10,64 +10,60 @@
 	let { bench, actions }: { bench: Bench; actions: Actions } = $props();
 
 	let { transition, dials } = $derived(bench);
+	let fields = $derived([
+		{
+			label: 'Strength',
+			value: dials.strength,
+			unit: '%',
+			scale: 100,
+			low: 0,
+			high: 4,
+			step: 0.05,
+			rest: 1,
+			onchange: (value: number) => void dials.setStrength(value)
+		},
+		{
+			label: 'Duration',
+			value: transition.before + transition.after,
+			unit: 'frames',
+			low: 2,
+			high: transition.cut.most_before + transition.cut.most_after,
+			step: 2,
+			onchange: (total: number) => dials.setDuration(total)
+		},
+		{
+			label: 'Snap',
+			value: dials.snap,
+			unit: '%',
+			scale: 100,
+			low: 0,
+			high: 1,
+			step: 0.05,
+			onchange: (value: number) => void dials.setSnap(value)
+		},
+		{
+			label: 'Shutter',
+			value: transition.recipe.shutter,
+			unit: '°',
+			low: 0,
+			high: 720,
+			step: 15,
+			rest: 0,
+			onchange: (shutter: number) => dials.setShutter(shutter)
+		}
+	]);
 </script>
 
 <div class="bar">
 	<span></span>
 	<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
 	<div class="dials" role="group" aria-label="The whole transition" onclick={blurPressed}>
-		<span class="dial"
-			><span class="small text-quiet">Strength</span>
-			<NumberField
-				label="Strength"
-				value={dials.strength}
-				unit="%"
-				scale={100}
-				low={0}
-				high={4}
-				step={0.05}
-				rest={1}
-				onchange={(value) => void dials.setStrength(value)}
-			/></span
-		>
-		<span class="dial"
-			><span class="small text-quiet">Duration</span>
-			<NumberField
-				label="Duration"
-				value={transition.before + transition.after}
-				unit="frames"
-				low={2}
-				high={transition.cut.most_before + transition.cut.most_after}
-				step={2}
-				onchange={(total) => dials.setDuration(total)}
-			/></span
-		>
-		<span class="dial"
-			><span class="small text-quiet">Snap</span>
-			<NumberField
-				label="Snap"
-				value={dials.snap}
-				unit="%"
-				scale={100}
-				low={0}
-				high={1}
-				step={0.05}
-				onchange={(value) => void dials.setSnap(value)}
-			/></span
-		>
-		<span class="dial"
-			><span class="small text-quiet">Shutter</span>
-			<NumberField
-				label="Shutter"
-				value={transition.recipe.shutter}
-				unit="°"
-				low={0}
-				high={720}
-				step={15}
-				rest={0}
-				onchange={(shutter) => dials.setShutter(shutter)}
-			/></span
-		>
+		{#each fields as { label, ...field } (label)}
+			<span class="dial"
+				><span class="small text-quiet">{label}</span>
+				<NumberField {label} {...field} /></span
+			>
+		{/each}
 		<Button low tip={actions.flip.tip} onclick={() => actions.flip.run()}>Flip horizontally</Button>
 		<Button low tip={actions.flipVertically.tip} onclick={() => actions.flipVertically.run()}
 			>Flip vertically</Button
