@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from idle_shimmer.media.decoder_client import (
-    Limits,
+    DecoderLimits,
     RemoteReader,
     probe_facts,
     remote_peaks,
@@ -50,7 +50,7 @@ def test_a_file_beyond_its_limits_ends_its_own_process_alone(
 ) -> None:
     video = write_clip(tmp_path / "one.mp4", [numbered(n) for n in range(10)])
     with pytest.raises(MediaError, match=message):
-        probe_facts(video, Limits(**limit))
+        probe_facts(video, DecoderLimits(**{"memory_bytes": 4 << 30, "seconds": 120.0, **limit}))
 
 
 def test_pictures_and_sound_are_those_decoded_in_this_process(tmp_path: Path) -> None:

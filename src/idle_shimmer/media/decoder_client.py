@@ -1,7 +1,8 @@
 """Decodes users' files in separate processes, with limits.
 
 Decoders are large programs, and the files are not trusted. A file that makes a decoder crash, hang
-or use too much memory ends that process, not the server.
+or use too much memory ends that process, not the server. Nor are its answers trusted: each must have
+the form, the type and the size that was asked for.
 """
 
 import json
@@ -11,7 +12,7 @@ import socket
 import struct
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from fractions import Fraction
@@ -24,23 +25,31 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.media.decoder_process import PROCESS_ID, as_json, facts_of, index_of
+from idle_shimmer.limits import limits as usual_limits
+from idle_shimmer.media.answers import Form, checked_facts, checked_index
+from idle_shimmer.media.decoder_process import PROCESS_ID, as_json
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
 from idle_shimmer.media.reader import Size
-from idle_shimmer.media.sound import Sound, silence, sound_parts
+from idle_shimmer.media.sound import LONGEST_PART_S, Sound, samples_in, silence, sound_parts
 
 _STALLED_S = 20
+_MAX_ANSWER_BYTES = 256 << 20
+_PEAKS = Form("float32", (None,))
+_SOUND_PART = Form("float32", (None, 2), samples_in(LONGEST_PART_S) + 1)
 
 
 @dataclass(frozen=True, slots=True)
-class Limits:
+class DecoderLimits:
     """The limits of one process: its memory, and the time of one answer."""
 
-    memory_bytes: int = 4 << 30
-    seconds: float = 120
+    memory_bytes: int
+    seconds: float
 
-
-USUAL = Limits()
+    @classmethod
+    def usual(cls) -> "DecoderLimits":
+        """Return the limits in the settings."""
+        found = usual_limits()
+        return cls(found.decoder_memory_bytes, found.decoder_answer_s)
 
 
 class _Maker:
@@ -87,12 +96,14 @@ class _Maker:
                     ],
                     pass_fds=(theirs.fileno(),),
                     stdin=subprocess.DEVNULL,
+                    stdout=subprocess.DEVNULL,
                     # Errors about a damaged file are part of the answer.
                     stderr=subprocess.DEVNULL,
                     # Ctrl-C stops the server; these processes end when their sockets close.
                     start_new_session=True,
-                    # A process must have only one thread when it forks.
-                    env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
+                    # Nothing of the server's, such as the address of the database. A process must
+                    # have only one thread when it forks.
+                    env={"OPENBLAS_NUM_THREADS": "1"},
                 )
             self._control = ours
         return self._control
@@ -110,40 +121,94 @@ class _Process:
     """A decoder's process and the socket to it."""
 
     def __init__(self) -> None:
+        _running.require_room()
         ours, theirs = socket.socketpair()
         with theirs:
             self.id = _maker.make(theirs)
+        _running.add(self.id)
         # Every part of the answer has the same deadline.
         ours.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", _STALLED_S, 0))
         self._connection = Connection(ours.detach())
 
-    def ask(self, seconds: float, **request: Any) -> tuple[dict[str, Any], NDArray[Any] | None]:
-        """Return (answer, array or None). Raises TimeoutError, EOFError or OSError."""
+    def ask(
+        self, seconds: float, form: Form | None = None, **request: Any
+    ) -> tuple[dict[str, Any], NDArray[Any] | None]:
+        """Return (answer, array or None).
+
+        Raises TimeoutError, EOFError or OSError, and ValueError where the answer is not of ``form``.
+        """
         self._connection.send_bytes(as_json(request))
         if not self._connection.poll(seconds):
             raise TimeoutError
-        answer = json.loads(self._connection.recv_bytes())
+        answer = json.loads(self._connection.recv_bytes(_MAX_ANSWER_BYTES))
+        if not isinstance(answer, dict):
+            raise ValueError("the answer is not an object")  # noqa: TRY004  (as all wrong answers)
         if "shape" not in answer:
             return answer, None
-        array = np.empty(answer["shape"], answer["dtype"])
-        if array.size:
-            self._connection.recv_bytes_into(array.data.cast("B"))
+        if form is None:
+            raise ValueError("an array came that nobody asked for")
+        array = np.empty(form.checked(answer["shape"], answer.get("dtype")), form.dtype)
+        # A longer message does not fit and is refused as well.
+        if array.size and (self._connection.recv_bytes_into(array.data.cast("B")) != array.nbytes):
+            raise ValueError("the array is incomplete")
         return answer, array
 
     def end(self, *, kill: bool) -> None:
         """Close the socket, which ends the process, or kill it."""
+        _running.remove(self.id)
         self._connection.close()
         if kill:
             with suppress(ProcessLookupError):
                 os.kill(self.id, signal.SIGKILL)
 
 
+class _Running:
+    """The decoders of this process, and what they use together."""
+
+    def __init__(self) -> None:
+        self._ids: set[int] = set()
+        self._lock = Lock()
+
+    def add(self, process: int) -> None:
+        """Count a process that was started."""
+        with self._lock:
+            self._ids.add(process)
+
+    def remove(self, process: int) -> None:
+        """Count one less."""
+        with self._lock:
+            self._ids.discard(process)
+
+    def require_room(self) -> None:
+        """Raise MediaError where another process would be too much."""
+        most = usual_limits()
+        with self._lock:
+            ids = tuple(self._ids)
+        if len(ids) >= most.max_decoders or _memory_of(ids) > most.all_decoders_memory_bytes:
+            raise MediaError(
+                "too many files are being read at once: close a page, or try again in a moment"
+            )
+
+
+_running = _Running()
+_PAGE_BYTES = os.sysconf("SC_PAGE_SIZE")
+
+
+def _memory_of(processes: Iterable[int]) -> int:
+    """Return the bytes that processes have in memory."""
+    total = 0
+    for process in processes:
+        with suppress(OSError, IndexError, ValueError):
+            total += int(Path(f"/proc/{process}/statm").read_text(encoding="ascii").split()[1])
+    return total * _PAGE_BYTES
+
+
 class Decoder:
     """A connection to a process about one file. Not safe for two threads at once."""
 
-    def __init__(self, path: Path, limits: Limits = USUAL) -> None:
-        self.path = path
-        self._limits = limits
+    def __init__(self, path: Path, limits: DecoderLimits | None = None) -> None:
+        self.path = path.absolute()
+        self._limits = limits or DecoderLimits.usual()
         self._process: _Process | None = None
 
     def __enter__(self) -> "Decoder":
@@ -156,13 +221,15 @@ class Decoder:
         """End the process; the next request starts another."""
         self._end(kill=False)
 
-    def ask(self, do: str, **request: Any) -> tuple[dict[str, Any], NDArray[Any] | None]:
-        """Return (answer, array or None).
+    def ask(
+        self, do: str, form: Form | None = None, **request: Any
+    ) -> tuple[dict[str, Any], NDArray[Any] | None]:
+        """Return (answer, array or None); an array must be of ``form``.
 
         Raises MediaError for problems of the file, and where the process crashes or takes too long.
         """
         try:
-            answer, array = self._running().ask(self._limits.seconds, do=do, **request)
+            answer, array = self._running().ask(self._limits.seconds, form, do=do, **request)
         except TimeoutError:
             self._end(kill=True)
             raise MediaError(
@@ -176,14 +243,17 @@ class Decoder:
                 " than one file may take; convert it to another format first"
             ) from None
         if "problem" in answer:
-            raise MediaError(answer["problem"])
+            raise MediaError(str(answer["problem"]))
         return answer, array
 
     def _running(self) -> _Process:
         if self._process is None:
             self._process = _Process()
             self._process.ask(
-                self._limits.seconds, do="limit", memory_bytes=self._limits.memory_bytes
+                self._limits.seconds,
+                do="confine",
+                path=str(self.path),
+                memory_bytes=self._limits.memory_bytes,
             )
             self._begin(self._process)
         return self._process
@@ -206,7 +276,7 @@ class RemoteReader(Decoder):
         path: Path,
         size: Size | None = None,
         known: tuple[MediaFacts, FrameIndex] | None = None,
-        limits: Limits = USUAL,
+        limits: DecoderLimits | None = None,
     ) -> None:
         super().__init__(path, limits)
         self.facts, self.index = known or probe_index(path, limits)
@@ -217,9 +287,9 @@ class RemoteReader(Decoder):
 
     def read(self, number: int) -> Codes:
         """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
-        _, picture = self.ask("read", number=number)
-        assert picture is not None
-        return picture
+        form = Form("uint8", (self.size[1], self.size[0], 3))
+        _, picture = self.ask("read", form, number=number)
+        return _required(picture, self.path)
 
     def _begin(self, process: _Process) -> None:
         process.ask(
@@ -232,30 +302,40 @@ class RemoteReader(Decoder):
         )
 
 
-def probe_facts(path: Path, limits: Limits = USUAL) -> MediaFacts:
+def probe_facts(path: Path, limits: DecoderLimits | None = None) -> MediaFacts:
     """Return the facts of a file after decoding its start, middle and end as a trial.
 
     Raises MediaError where it is not a video, or its decoder crashes or takes too long.
     """
     with Decoder(path, limits) as decoder:
-        answer, _ = decoder.ask("facts", path=str(path))
-        decoder.ask("try_pictures", path=str(path))
-    return facts_of(answer["facts"])
+        facts, _ = _probed(decoder)
+        decoder.ask("try_pictures", path=str(decoder.path))
+    return facts
 
 
-def probe_index(path: Path, limits: Limits = USUAL) -> tuple[MediaFacts, FrameIndex]:
+def probe_index(path: Path, limits: DecoderLimits | None = None) -> tuple[MediaFacts, FrameIndex]:
     """``read_facts`` in a separate process."""
     with Decoder(path, limits) as decoder:
-        answer, _ = decoder.ask("facts", path=str(path))
-    return facts_of(answer["facts"]), index_of(answer["index"])
+        return _probed(decoder)
+
+
+def _probed(decoder: Decoder) -> tuple[MediaFacts, FrameIndex]:
+    answer, _ = decoder.ask("facts", path=str(decoder.path))
+    index = checked_index(answer.get("index"), decoder.path.name)
+    return checked_facts(answer.get("facts"), index, decoder.path.name), index
+
+
+def _required(array: NDArray[Any] | None, path: Path) -> NDArray[Any]:
+    if array is None:
+        raise MediaError(f"{path.name} made the decoder answer wrongly: convert it first")
+    return array
 
 
 def remote_peaks(path: Path) -> list[float]:
     """``waveform.peaks`` in a separate process."""
     with Decoder(path) as decoder:
-        _, found = decoder.ask("peaks", path=str(path))
-    assert found is not None
-    return [round(float(each), 3) for each in found]
+        _, found = decoder.ask("peaks", _PEAKS, path=str(decoder.path))
+    return [round(float(each), 3) for each in _required(found, path)]
 
 
 def remote_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Sound:
@@ -272,9 +352,11 @@ def remote_sound_parts(
         yield from sound_parts(None, start_s, duration_s)
         return
     with Decoder(path) as decoder:
-        decoder.ask("sound", path=str(path), start_s=str(start_s), duration_s=str(duration_s))
+        decoder.ask(
+            "sound", path=str(decoder.path), start_s=str(start_s), duration_s=str(duration_s)
+        )
         while True:
-            _, part = decoder.ask("sound_part")
+            _, part = decoder.ask("sound_part", _SOUND_PART)
             if part is None:
                 return
             yield part

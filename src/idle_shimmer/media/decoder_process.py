@@ -4,13 +4,12 @@ Started by ``media.decoder_client`` as ``python -m idle_shimmer.media.decoder_pr
 process for every socket that it receives: loading the decoders takes most of a second, a fork a few
 milliseconds. Every request is one JSON object, answered by one JSON object; where that has a
 ``shape``, the numbers of that array follow as raw bytes. No interpreter state is exchanged,
-so that a decoder which a file has taken over can only return wrong pictures. Ends when the socket is
-closed.
+so that a decoder which a file has taken over can only return wrong pictures. Each is confined to its
+one file before it opens it; see ``media.confinement``. Ends when the socket is closed.
 """
 
 import json
 import os
-import resource
 import signal
 import socket
 import struct
@@ -28,6 +27,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.media.confinement import available, confine
 from idle_shimmer.media.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import Sound, sound_parts
@@ -46,11 +46,9 @@ class _Decoder:
         self._reader: VideoReader | None = None
         self._sound: Iterator[Sound] = iter(())
 
-    def limit(self, memory_bytes: int) -> _Answer:
-        """Limit the memory of this process."""
-        resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
-        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-        return {}, None
+    def confine(self, path: str, memory_bytes: int) -> _Answer:
+        """Confine this process to one file and an amount of memory."""
+        return asdict(confine([Path(path)], memory_bytes)), None
 
     def facts(self, path: str) -> _Answer:
         """Return the facts and the index of a file."""
@@ -148,6 +146,8 @@ def _make_processes(control: socket.socket) -> None:
     """Fork a process for every socket received, and send its id, until ``control`` is closed."""
     # Ended processes are reaped at once.
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+    # Loaded once, before the forks.
+    available()
     while True:
         message, sockets, _, _ = socket.recv_fds(control, 1, 1)
         if not message or not sockets:

@@ -16,8 +16,8 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.media.formats import FORMAT_NAMES, OPEN_OPTIONS, STILL_DEMUXERS, still_demuxer
 
-_STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "tiff_pipe"}
 _HDR_TRANSFERS = {16: "PQ (SMPTE ST 2084)", 18: "HLG (ARIB STD-B67)"}
 # Timestamps are whole ticks: at a constant rate the steps between them differ by up to a tick.
 _CONSTANT_RATE_TOLERANCE = 0.02
@@ -88,11 +88,13 @@ def opened(path: Path) -> Iterator[InputContainer]:
     if path.stat().st_size == 0:
         raise MediaError(f"{path.name} is empty: it has 0 bytes")
     try:
-        container = av.open(str(path), mode="r")
+        # The path is absolute, so that no part of a name is taken for a protocol.
+        container = av.open(
+            str(path.absolute()), mode="r", format=still_demuxer(path), options=dict(OPEN_OPTIONS)
+        )
     except (av.FFmpegError, OSError, ValueError) as error:
         raise MediaError(
-            f"{path.name} is not a video or picture that can be read: choose an MP4, MOV, MKV, WebM,"
-            " AVI or picture file"
+            f"{path.name} is not a video or picture that can be read: choose an {FORMAT_NAMES} file"
         ) from error
     with container:
         yield container
@@ -112,7 +114,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
     """Return the facts and the frame index of a file. Raises MediaError where it is not a video."""
     with opened(path) as container:
         stream = video_stream(container, path)
-        still = container.format.name in _STILL_FORMATS
+        still = container.format.name in STILL_DEMUXERS
         has_sound = bool(container.streams.audio)
         aspect, codec = stream.sample_aspect_ratio or Fraction(1), stream.codec_context.name
         told_rate = stream.average_rate

@@ -16,7 +16,7 @@ from idle_shimmer.media.index import opened
 Sound = NDArray[np.float32]
 SAMPLES_PER_SECOND = 48_000
 _JOIN_FADE_S = 0.005
-_LONGEST_PART_S = Fraction(30)
+LONGEST_PART_S = Fraction(30)
 # Some files round times to whole milliseconds: pieces that nearly meet are joined, to avoid gaps and
 # repeated samples.
 _ROUNDED_BY = SAMPLES_PER_SECOND // 500
@@ -46,7 +46,7 @@ def read_sound(path: Path | None, start_s: Fraction, duration_s: Fraction) -> So
 def sound_parts(path: Path | None, start_s: Fraction, duration_s: Fraction) -> Iterator[Sound]:
     """Yield what ``read_sound`` returns in parts of at most half a minute, to limit memory."""
     total = samples_in(duration_s)
-    count = -(-total // samples_in(_LONGEST_PART_S))
+    count = -(-total // samples_in(LONGEST_PART_S))
     # Parts of nearly equal length: none is too short to be faded.
     limits = [total * n // count for n in range(count + 1)] if count else [0]
     pieces = _pieces(path, round(start_s * SAMPLES_PER_SECOND))

@@ -6,14 +6,15 @@ picture about the centre, ``spin`` over rotations of -a/2 … +a/2. Points are p
 
 The picture is resampled along rays (zoom) or rings (spin) one pixel apart, where either blur is a
 difference of two running integrals, and sampled from there. Near the centre, where the blur is only
-a few pixels long, its samples are averaged one by one instead.
+a few pixels long, its samples are averaged one by one instead. Of rays and rings only the sector that
+the frame covers is kept: about 0.6 GB at 3840×2160 in the worst case, wherever the centre lies.
 """
 
+import cmath
 import math
 from typing import Any, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
@@ -41,6 +42,39 @@ class _Blur(NamedTuple):
     style: int
 
 
+class _Sector(NamedTuple):
+    """What the frame covers, seen from the centre: from a turn (0…1) for a span, and distances in px."""
+
+    turn: float
+    span: float
+    near: float
+    far: float
+
+
+class _Rays(NamedTuple):
+    """The kept rays: from ``first`` on, of ``in_circle``; and the first radius of each."""
+
+    in_circle: int
+    first: int
+    first_radius: int
+
+
+class _Rings(NamedTuple):
+    """The kept part of each ring from ``first_radius`` on.
+
+    Ring i has ``counts[i]`` samples around the circle; those from ``firsts[i]`` on begin at ``starts[i]``.
+    """
+
+    first_radius: int
+    counts: Any
+    firsts: Any
+    starts: Any
+
+
+_NO_RAYS = _Rays(1, 0, 0)
+_NO_RINGS = _Rings(0, *(np.zeros(2, np.int64) for _ in range(3)))
+
+
 class _Integrals(NamedTuple):
     """The parts of the zoom's integrals that are the same on every ray; see ``_zoom_integrals``."""
 
@@ -53,16 +87,18 @@ def zoom(pixels: Pixels, *, amount: float, centre: tuple[float, float]) -> Pixel
     pixels = np.ascontiguousarray(pixels)
     height, width = pixels.shape[:2]
     blur = _Blur(width, height, *centre, amount, _ZOOM)
-    reach = _reach(blur)
-    rays = 4 * math.ceil(math.pi / 2 * reach / _RAY_SPACING_PX)
-    # Only as far as the longest ray inside the frame; no pixel needs more.
-    radii = math.ceil(reach) + 3
-    polar = np.zeros((rays + 3, radii, 3), np.float32)
-    if amount * reach > SHORT_PX:
+    sector = _sector(blur)
+    count = 4 * math.ceil(math.pi / 2 * sector.far / _RAY_SPACING_PX)
+    first = math.floor(sector.turn * count)
+    kept = min(count, math.ceil(sector.span * count) + 1)
+    # One ray ahead and two behind, for interpolation.
+    rays = _Rays(count, first - 1, max(0, int(sector.near) - 1))
+    radii = math.ceil(sector.far) + 3
+    polar = np.zeros((kept + 3, radii - rays.first_radius, 3), np.float32)
+    if amount * sector.far > SHORT_PX:
         integrals = _zoom_integrals(radii, amount)
-        parallel_rows(_fill_rays, rays, pixels.reshape(-1), blur, integrals, polar)
-        polar[rays:] = polar[:3]
-    return _resampled(pixels, polar, np.zeros(1, np.int64), blur)
+        parallel_rows(_fill_rays, kept + 3, pixels.reshape(-1), blur, integrals, rays, polar)
+    return _resampled(pixels, polar, rays, _NO_RINGS, blur)
 
 
 def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> Pixels:
@@ -70,25 +106,49 @@ def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> P
     pixels = np.ascontiguousarray(pixels)
     height, width = pixels.shape[:2]
     blur = _Blur(width, height, *centre, math.radians(amount_deg), _SPIN)
-    reach = _reach(blur)
-    counts = np.maximum(8, np.ceil(math.tau * np.arange(math.ceil(reach) + 4))).astype(np.int64)
-    # Each ring repeats its first three samples at its end, for interpolation across the join.
-    starts = np.concatenate([[0], np.cumsum(counts + 3)]).astype(np.int64)
-    rings = np.zeros((1, int(starts[-1]), 3), np.float32)
-    if blur.amount * reach > SHORT_PX:
-        parallel_rows(_fill_rings, counts.size, pixels.reshape(-1), blur, starts, rings)
-    return _resampled(pixels, rings, starts, blur)
+    sector = _sector(blur)
+    rings, samples = _rings_in(sector)
+    table = np.zeros((1, samples, 3), np.float32)
+    if blur.amount * sector.far > SHORT_PX:
+        parallel_rows(_fill_rings, rings.counts.size, pixels.reshape(-1), blur, rings, table)
+    return _resampled(pixels, table, _NO_RAYS, rings, blur)
 
 
-def _reach(blur: _Blur) -> float:
-    """Return the distance from the centre to the farthest corner, in pixels."""
-    corners = ((x, y) for x in (0, blur.width) for y in (0, blur.height))
-    return max(math.dist((blur.centre_x, blur.centre_y), corner) for corner in corners)
+def _rings_in(sector: _Sector) -> tuple[_Rings, int]:
+    """Return the rings of a sector, and how many samples are kept of all of them."""
+    # One ring ahead of the nearest and two behind the farthest, for interpolation across.
+    first_radius = max(0, int(sector.near) - 1)
+    radii = np.arange(first_radius, math.ceil(sector.far) + 4)
+    counts = np.maximum(8, np.ceil(math.tau * radii)).astype(np.int64)
+    firsts = np.floor(sector.turn * counts).astype(np.int64)
+    kept = np.minimum(counts, np.ceil(sector.span * counts).astype(np.int64) + 1)
+    # Three more samples at the end of each, for interpolation.
+    starts = np.concatenate([[0], np.cumsum(kept + 3)]).astype(np.int64)
+    return _Rings(first_radius, counts, firsts, starts), int(starts[-1])
 
 
-def _resampled(pixels: Pixels, polar: Pixels, starts: NDArray[np.int64], blur: _Blur) -> Pixels:
+def _sector(blur: _Blur) -> _Sector:
+    """Return what the frame covers, seen from the centre of the blur."""
+    corners = [
+        complex(x - blur.centre_x, y - blur.centre_y)
+        for x in (0, blur.width)
+        for y in (0, blur.height)
+    ]
+    far = max(map(abs, corners))
+    outside_x = max(-blur.centre_x, blur.centre_x - blur.width, 0.0)
+    outside_y = max(-blur.centre_y, blur.centre_y - blur.height, 0.0)
+    near = math.hypot(outside_x, outside_y)
+    if near < 1:
+        return _Sector(0.0, 1.0, 0.0, far)
+    middle = complex(blur.width / 2 - blur.centre_x, blur.height / 2 - blur.centre_y)
+    apart = [cmath.phase(corner / middle) / math.tau for corner in corners]
+    turn = (cmath.phase(middle) / math.tau + min(apart)) % 1.0
+    return _Sector(turn, max(apart) - min(apart), near, far)
+
+
+def _resampled(pixels: Pixels, table: Pixels, rays: _Rays, rings: _Rings, blur: _Blur) -> Pixels:
     out = np.empty_like(pixels)
-    parallel_rows(_resample_rows, out.shape[0], pixels.reshape(-1), polar, starts, blur, out)
+    parallel_rows(_resample_rows, out.shape[0], pixels.reshape(-1), table, rays, rings, blur, out)
     return out
 
 
@@ -130,13 +190,15 @@ def _length_inside(along: float, at: float, size: float) -> float:
 
 
 @kernel
-def _fill_rays(source: Any, blur: Any, integrals: Any, polar: Any, first: int, end: int) -> None:
+def _fill_rays(
+    source: Any, blur: Any, integrals: Any, rays: Any, polar: Any, first: int, end: int
+) -> None:
     nodes, ends = integrals.nodes, integrals.ends
-    rays, radii = polar.shape[0] - 3, polar.shape[1]
+    radii = polar.shape[1] + rays.first_radius
     line = np.empty((nodes.shape[0] + 1, 3))
     sums = np.zeros((nodes.shape[0] + 1, 3))
     for k in range(first, end):
-        angle = 2 * math.pi * k / rays
+        angle = 2 * math.pi * (rays.first + k) / rays.in_circle
         cosine, sine = math.cos(angle), math.sin(angle)
         inside = min(
             _length_inside(cosine, blur.centre_x, blur.width),
@@ -151,12 +213,12 @@ def _fill_rays(source: Any, blur: Any, integrals: Any, polar: Any, first: int, e
                 slope = line[m + 1, c] - line[m, c]
                 constant = (line[m, c] - slope * m) * nodes[m, 0]
                 sums[m + 1, c] = sums[m, c] + constant + slope * nodes[m, 1]
-        for r in range(last + 1):
+        for r in range(rays.first_radius, last + 1):
             scale = max(r, 1) / blur.amount
             for c in range(3):
                 low = _ray_integral(line, sums, ends[r, :3], c)
                 high = _ray_integral(line, sums, ends[r, 3:], c)
-                polar[k, r, c] = np.float32(scale * (high - low))
+                polar[k, r - rays.first_radius, c] = np.float32(scale * (high - low))
 
 
 @inlined
@@ -168,10 +230,10 @@ def _ray_integral(line: Any, sums: Any, limit: Any, c: int) -> float:
 
 
 @kernel
-def _fill_rings(source: Any, blur: Any, starts: Any, rings: Any, first: int, end: int) -> None:
-    for r in range(first, end):
-        start = starts[r]
-        count = starts[r + 1] - start - 3
+def _fill_rings(source: Any, blur: Any, rings: Any, table: Any, first: int, end: int) -> None:
+    for i in range(first, end):
+        r, count = rings.first_radius + i, rings.counts[i]
+        start, kept = rings.starts[i], rings.starts[i + 1] - rings.starts[i]
         line = np.empty((count, 3))
         sums = np.zeros((count + 1, 3))
         for k in range(count):
@@ -183,11 +245,12 @@ def _fill_rings(source: Any, blur: Any, starts: Any, rings: Any, first: int, end
             for c in range(3):
                 sums[k + 1, c] = sums[k, c] + 0.5 * (line[k, c] + line[(k + 1) % count, c])
         half = 0.5 * blur.amount / (2 * math.pi) * count
-        for k in range(count + 3):
+        for k in range(kept):
+            at = rings.firsts[i] + k
             for c in range(3):
-                upper = _ring_integral(line, sums, k + half, c)
-                lower = _ring_integral(line, sums, k - half, c)
-                rings[0, start + k, c] = np.float32((upper - lower) / (2 * half))
+                upper = _ring_integral(line, sums, at + half, c)
+                lower = _ring_integral(line, sums, at - half, c)
+                table[0, start + k, c] = np.float32((upper - lower) / (2 * half))
 
 
 @inlined
@@ -204,7 +267,7 @@ def _ring_integral(line: Any, sums: Any, at: float, c: int) -> float:
 
 @kernel
 def _resample_rows(
-    source: Any, polar: Any, starts: Any, blur: Any, out: Any, first: int, end: int
+    source: Any, table: Any, rays: Any, rings: Any, blur: Any, out: Any, first: int, end: int
 ) -> None:
     for i in range(first, end):
         for j in range(blur.width):
@@ -217,9 +280,9 @@ def _resample_rows(
                 angle = math.atan2(y, x)
                 turn = (angle if angle >= 0 else angle + 2 * math.pi) / (2 * math.pi)
                 if blur.style == _ZOOM:
-                    red, green, blue = _from_rays(polar, r, turn)
+                    red, green, blue = _from_rays(table, rays, r, turn)
                 else:
-                    red, green, blue = _from_rings(polar[0], starts, r, turn)
+                    red, green, blue = _from_rings(table[0], rings, r, turn)
             if share < 1:
                 r1, g1, b1 = _short_average(source, blur, x, y, length)
                 s = np.float32(share)
@@ -228,14 +291,14 @@ def _resample_rows(
 
 
 @inlined
-def _from_rays(polar: Any, r: float, turn: float) -> tuple[Any, Any, Any]:
+def _from_rays(polar: Any, rays: Any, r: float, turn: float) -> tuple[Any, Any, Any]:
     """Interpolate cubically across the rays, linearly along them, where the picture is smooth."""
-    rays = polar.shape[0] - 3
-    at = turn * rays
+    at = turn * rays.in_circle
     k, m = int(math.floor(at)), int(r)
     w = cubic_weights(np.float32(at - k))
     f = np.float32(r - m)
-    k = (k - 1 + rays) % rays
+    k = (k - 1 - rays.first + rays.in_circle) % rays.in_circle
+    m -= rays.first_radius
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for n in range(4):
         near, far = polar[k + n, m], polar[k + n, m + 1]
@@ -246,18 +309,19 @@ def _from_rays(polar: Any, r: float, turn: float) -> tuple[Any, Any, Any]:
 
 
 @inlined
-def _from_rings(rings: Any, starts: Any, r: float, turn: float) -> tuple[Any, Any, Any]:
+def _from_rings(table: Any, rings: Any, r: float, turn: float) -> tuple[Any, Any, Any]:
     """Interpolate cubically across the rings, linearly along them."""
     m = int(r)
     w = cubic_weights(np.float32(r - m))
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for n in range(4):
-        ring = abs(m + n - 1)
-        start = starts[ring]
-        at = turn * (starts[ring + 1] - start - 3)
+        ring = abs(m + n - 1) - rings.first_radius
+        count = rings.counts[ring]
+        at = turn * count
         k = int(at)
         f = np.float32(at - k)
-        near, far = rings[start + k], rings[start + k + 1]
+        k = rings.starts[ring] + (k - rings.firsts[ring] + count) % count
+        near, far = table[k], table[k + 1]
         red += w[n] * (near[0] + f * (far[0] - near[0]))
         green += w[n] * (near[1] + f * (far[1] - near[1]))
         blue += w[n] * (near[2] + f * (far[2] - near[2]))
