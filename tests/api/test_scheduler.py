@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 
 from idle_shimmer.api.preview import scheduler as module
+from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.preview.scheduler import Scheduler
 
 
@@ -39,8 +40,13 @@ class Work:
     def next_tasks(self, most: int) -> list[Any]:
         return self._left[:most]
 
-    def make(self, _task: object) -> bytes:
+    def begin(self, _task: object) -> None:
         self._left = []
+
+    def fetch(self, _task: object) -> None:
+        pass
+
+    def make(self, _task: object) -> bytes:
         Work.loop.call_soon_threadsafe(Work.made.put_nowait, self)
         asyncio.run_coroutine_threadsafe(self.finished.wait(), Work.loop).result()
         return str(self.request.id).encode()
@@ -66,15 +72,13 @@ def test_a_drag_without_a_pause_shows_every_picture_that_is_finished() -> None:
         page = Page()
         Work.loop, Work.made = asyncio.get_running_loop(), asyncio.Queue()
         scene = SimpleNamespace(prefetches=lambda: iter(()), left=False)
-        running = Scheduler(page, scene)  # type: ignore[arg-type]
+        running = Scheduler(page, scene, PreviewLoad())  # type: ignore[arg-type]
         maker = asyncio.create_task(running.run())
         running.request(request(0))
-        running.wake()
         for number in range(1, 60):
             if number % 3 == 1:
                 work = await Work.made.get()
             running.request(request(number))
-            running.wake()
             if number % 3 == 0:
                 work.finished.set()
         work.finished.set()

@@ -96,7 +96,11 @@ def test_directional_blur_beside_many_copies(
     )
 
 
-@pytest.mark.parametrize("centre", [(100.0, 80.0), (31.7, 120.2)])
+# In the frame, beside it, and as far outside as a recipe may ask for.
+CENTRES = [(100.0, 80.0), (31.7, 120.2), (-40.0, 90.5), (400.0, 320.0)]
+
+
+@pytest.mark.parametrize("centre", CENTRES)
 @pytest.mark.parametrize("amount", [0.02, 0.2, 0.8])
 def test_zoom_beside_many_copies(
     photo: NDArray, amount: float, centre: tuple[float, float]
@@ -111,7 +115,7 @@ def test_zoom_beside_many_copies(
     hold(f"zoom blur, amount {amount:g}, centre {centre}", "400 scaled copies", found, BLUR_DB)
 
 
-@pytest.mark.parametrize("centre", [(100.0, 80.0), (31.7, 120.2)])
+@pytest.mark.parametrize("centre", CENTRES)
 @pytest.mark.parametrize("amount_deg", [1.0, 12.0, 120.0])
 def test_spin_beside_many_copies(
     photo: NDArray, amount_deg: float, centre: tuple[float, float]

@@ -1,12 +1,18 @@
 """Blurs against scipy and against brute-force averages in float64."""
 
+import tracemalloc
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 import pytest
 import scipy.ndimage
 from numpy.typing import NDArray
 
+from idle_shimmer.core.kernels import radial_blur
 from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
+from idle_shimmer.core.kernels.radial_blur import spin, zoom
 from tests.conftest import psnr
 
 LEAST_GAUSSIAN_DB = 45.0
@@ -114,3 +120,29 @@ def test_a_streak_points_where_its_angle_says(length: float) -> None:
     right, up = columns - 60.0, 60.0 - rows
     skew, spread = (smear * right * up).sum(), (smear * (right**2 - up**2)).sum()
     assert np.degrees(np.arctan2(2 * skew, spread)) / 2 == pytest.approx(30, abs=2)
+
+
+@pytest.mark.parametrize("centre", [(0.5, 0.5), (0, 0), (0.02, 0.01), (0.5, 0), (2, 2), (-1, 0.5)])
+@pytest.mark.parametrize("blur", [partial(zoom, amount=0.001), partial(spin, amount_deg=0.05)])
+def test_radial_blurs_take_no_more_memory_wherever_their_centre_is(
+    blur: Callable[..., NDArray], centre: tuple[float, float]
+) -> None:
+    """At 3840x2160 their tables take at most 0.35 GB."""
+    pixels = np.zeros((2160, 3840, 3), np.float32)
+    tracemalloc.start()
+    try:
+        blur(pixels, centre=(3840 * centre[0], 2160 * centre[1]))
+        _, most = tracemalloc.get_traced_memory()
+    finally:
+        tracemalloc.stop()
+    assert most < 0.35e9 + pixels.nbytes
+
+
+@pytest.mark.parametrize("blur", [zoom, partial(spin, amount_deg=25.0)], ids=["zoom", "spin"])
+def test_a_large_frame_in_quarters_is_the_frame_in_one_piece(
+    blur: Callable[..., NDArray], photo: NDArray, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    wanted = {"centre": (71.3, 40.6), **({"amount": 0.4} if blur is zoom else {})}
+    whole = blur(photo, **wanted)
+    monkeypatch.setattr(radial_blur, "_WHOLE_REACH_PX", 0.0)
+    np.testing.assert_allclose(blur(photo, **wanted), whole, atol=2e-6)

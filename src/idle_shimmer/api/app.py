@@ -27,6 +27,7 @@ from idle_shimmer.api import (
     variants,
 )
 from idle_shimmer.api.preview import socket
+from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
 from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.media.decoder_client import prepare
@@ -43,6 +44,7 @@ def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS)
     app = FastAPI(
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
     )
+    app.state.preview_load = PreviewLoad()
     errors.install(app)
     faults.install(app)
     app.add_middleware(Protection, hosts=hosts)

@@ -83,9 +83,15 @@ def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]
             raise InvalidValue(
                 f"there is no clip '{clip_id}': choose an imported picture", field="mix.matte.image"
             ) from None
-        return read_matte(path_of(file), size, RemoteReader)
+        return _matte_picture(path_of(file), size)
 
     return matte
+
+
+# Files are named by their content, which never changes.
+@lru_cache(maxsize=8)
+def _matte_picture(path: Path, size: tuple[int, int]) -> NDArray[np.float32]:
+    return read_matte(path, size, RemoteReader)
 
 
 def all_clips(session: Session) -> list[Clip]:

@@ -20,6 +20,9 @@ from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames
 
 Kind = Literal["frame", "thumb", "source"]
+# As far as a number of the page is exact in JavaScript, and as far from the cut as a frame can lie.
+RequestId = Annotated[int, Field(ge=0, le=2**53)]
+Offset = Annotated[int, Field(ge=-20_000, le=20_000)]
 _QUALITY: dict[Kind, int] = {"frame": 90, "thumb": 82, "source": 90}
 
 
@@ -40,13 +43,13 @@ class PreviewRequest(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    id: int
+    id: RequestId
     before: SideFrames
     after: SideFrames
     recipe: Recipe
-    shown: int
+    shown: Offset
     run_up: Annotated[int, Field(ge=0, le=500)] = 0
-    sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
+    sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
     rest: bool = True
     framing: Framings | None = None
 
@@ -56,9 +59,9 @@ class Focus(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    id: int
-    shown: int
-    sources: Annotated[tuple[int, ...], Field(max_length=4)] = ()
+    id: RequestId
+    shown: Offset
+    sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
 
 
 @dataclass(frozen=True)

@@ -1,21 +1,27 @@
 """What is made when: shown frame first, then the strip, then the frames for playing, then checks.
 
 A newer request makes the server drop what it has not begun; what it has begun is completed and sent.
+Nothing here makes the event loop wait: requests are taken in as they come, and everything that reads or
+computes runs in threads.
 """
 
 import asyncio
-from collections.abc import Callable
+import logging
+from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
+from contextlib import asynccontextmanager, suppress
 from typing import Any, Protocol
 
 from fastapi import WebSocketDisconnect
 
-from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, problem_message
+from idle_shimmer.api.errors import Problem
+from idle_shimmer.api.preview.load import PreviewLoad, in_thread
+from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, problem_message
 from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.work import Dropped, Work
 from idle_shimmer.core.errors import ShimmerError
 
+_log = logging.getLogger(__name__)
 _QUIET_S = 0.25
 _ahead = ThreadPoolExecutor(max_workers=1, thread_name_prefix="ahead")
 
@@ -38,8 +44,9 @@ def fetch_ahead(fetch: Callable[[], None]) -> None:
 class Scheduler:
     """One page's preview."""
 
-    def __init__(self, connection: Connection, scene: Scene) -> None:
-        self._connection, self._scene = connection, scene
+    def __init__(self, connection: Connection, scene: Scene, load: PreviewLoad) -> None:
+        self._connection, self._scene, self._load = connection, scene, load
+        self._requested: PreviewRequest | None = None
         self._work: Work | None = None
         self._wake = asyncio.Event()
         self._prefetches = scene.prefetches()
@@ -49,18 +56,19 @@ class Scheduler:
 
     def request(self, request: PreviewRequest) -> None:
         """Show another state."""
-        work = Work(self._scene, request)
         if self._work is not None:
             self._work.dropped = True
-        self._work = work
+        self._requested = request
+        self._wake.set()
 
     def focus(self, focus: Focus) -> None:
         """Show another frame of the same state."""
-        if self._work is not None and self._work.request.id == focus.id:
+        if self._requested is not None:
+            if self._requested.id == focus.id:
+                seen = {"shown": focus.shown, "sources": focus.sources}
+                self._requested = self._requested.model_copy(update=seen)
+        elif self._work is not None and self._work.request.id == focus.id:
             self._work.focus(focus)
-
-    def wake(self) -> None:
-        """Look for work now."""
         self._wake.set()
 
     def leave(self) -> None:
@@ -74,6 +82,8 @@ class Scheduler:
         while True:
             # Cleared before the request is looked at, so that none that arrives meanwhile is missed.
             self._wake.clear()
+            if self._requested is not None:
+                await self._begin(self._requested)
             work = self._work
             if work is None:
                 await self._wake.wait()
@@ -84,29 +94,60 @@ class Scheduler:
                 if await self._is_quiet():
                     self._checked = work
                     self._checking = asyncio.create_task(self._check(work, self._checking))
-            elif self._checked is not work or not await asyncio.to_thread(self._prefetch):
+            elif self._checked is not work or not await in_thread(self._prefetch):
                 await self._wake.wait()
 
-    async def _make(self, work: Work, tasks: list[Any]) -> None:
-        try:
+    async def _begin(self, request: PreviewRequest) -> None:
+        """Open what a request needs, which may take as long as indexing a file."""
+        self._requested = None
+        async with self._reporting(request.id):
+            self._work = await in_thread(Work, self._scene, request)
+
+    def _is_newest(self, work: Work) -> bool:
+        return work is self._work and self._requested is None
+
+    async def _make(self, work: Work, tasks: list[Task]) -> None:
+        async with self._reporting(work.request.id):
             # The next picture's sources may be decoded meanwhile.
             for task in tasks[1:]:
                 _ahead.submit(work.fetch, task)
             # A picture that is finished is sent, however many newer states have come: while a value is
             # dragged there is always a newer one. It carries the id of its state.
-            await self._connection.send_bytes(await asyncio.to_thread(work.make, tasks[0]))
-            if work is not self._work:
+            await self._connection.send_bytes(await self._picture(work, tasks[0]))
+            if not self._is_newest(work):
                 return
             if self._described is not work:
                 self._described = work
-                await self._connection.send_json(await asyncio.to_thread(work.curves))
+                await self._connection.send_json(await in_thread(work.curves))
             if tasks[0].kind == "thumb" and work.strip_is_complete():
-                await self._connection.send_json(await asyncio.to_thread(work.changes))
+                await self._connection.send_json(await in_thread(work.changes))
                 # Only once the strip is complete: while values are dragged nothing waits for it.
-                findings = await asyncio.to_thread(work.findings, on_frames=False)
+                findings = await in_thread(work.findings, on_frames=False)
                 await self._connection.send_json(findings)
+
+    async def _picture(self, work: Work, task: Task) -> bytes:
+        """Return the message with a picture. Its sources are read before it takes a slot."""
+        work.begin(task)
+        await in_thread(work.fetch, task)
+        async with self._load.slots:
+            return await in_thread(work.make, task)
+
+    @asynccontextmanager
+    async def _reporting(self, request_id: int) -> AsyncIterator[None]:
+        """Tell the page what went wrong, and go on."""
+        try:
+            yield
         except ShimmerError as error:
-            await self._connection.send_json(problem_message(work.request.id, error))
+            await self._connection.send_json(problem_message(request_id, error))
+        except WebSocketDisconnect:
+            raise
+        except Exception:
+            if self._scene.left:
+                raise
+            _log.exception("a preview failed")
+            message = "the server cannot show this state: its log has the details"
+            problems = [Problem(field=None, message=message)]
+            await self._connection.send_json(problem_message(request_id, problems))
 
     async def _check(self, work: Work, previous: "asyncio.Task[None] | None") -> None:
         """Send what the checks of rendered frames find; newer requests need not wait for them."""
@@ -115,8 +156,8 @@ class Scheduler:
         if work.dropped:
             return
         with suppress(Dropped, WebSocketDisconnect, RuntimeError):
-            findings = await asyncio.to_thread(work.findings, on_frames=True)
-            if work is self._work:
+            findings = await in_thread(work.findings, on_frames=True)
+            if self._is_newest(work):
                 await self._connection.send_json(findings)
 
     async def _is_quiet(self) -> bool:

@@ -60,12 +60,17 @@ class Work:
     def fetch(self, task: Task) -> None:
         """Read the clips' pictures that ``task`` needs; ``make`` reports what fails."""
         with suppress(ShimmerError):
-            if task.kind != "source":
+            if task.kind == "source":
+                self._source(task.offset)
+            else:
                 (self.small if task.kind == "thumb" else self.large).fetch(task.offset)
+
+    def begin(self, task: Task) -> None:
+        """Count a picture as made: one that fails is not tried again."""
+        self._made.add(task)
 
     def make(self, task: Task) -> bytes:
         """Return the message with the picture of ``task``."""
-        self._made.add(task)
         return picture_message(self.request.id, task, self._picture(task))
 
     def _picture(self, task: Task) -> Codes:
@@ -74,9 +79,12 @@ class Work:
         if task.kind == "thumb":
             self._thumbs[task.offset] = self.small.frame(task.offset)
             return self._thumbs[task.offset]
-        if task.offset < 0:
-            return self.large.outgoing.frame(self.large.outgoing_out + task.offset)
-        return self.large.incoming.frame(self.large.incoming_in + task.offset)
+        return self._source(task.offset)
+
+    def _source(self, offset: int) -> Codes:
+        if offset < 0:
+            return self.large.outgoing.frame(self.large.outgoing_out + offset)
+        return self.large.incoming.frame(self.large.incoming_in + offset)
 
     def strip_is_complete(self) -> bool:
         """Whether every picture of the strip is made."""
