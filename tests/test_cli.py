@@ -21,6 +21,7 @@ from tests.core.test_recipe import FOUR_ROLLS
 from tests.media.clips import number_in, numbered, write_clip
 
 COMMAND = Path(sys.executable).parent / "idle-shimmer"
+FULL_AFTER_BYTES = 4000
 
 
 def run_alone(*arguments: object) -> subprocess.CompletedProcess[str]:
@@ -260,3 +261,49 @@ def test_a_recipe_of_format_1_is_converted(tmp_path: Path) -> None:
     refused = run("convert", old)
     assert refused.returncode != 0
     assert "sparkle" in refused.stderr
+
+
+@pytest.mark.parametrize("name", ["out", "out.mkv", "out.mp4", "out.webm"])
+def test_a_full_disk_is_one_line_and_leaves_nothing(
+    name: str, clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    """Stood in for by a limit on the size of files, which fails the same writes."""
+    folder = tmp_path / "made"
+    folder.mkdir()
+    arguments = options(clips, recipe, folder / name)
+    program = (
+        "import resource, sys;"
+        f"resource.setrlimit(resource.RLIMIT_FSIZE, ({FULL_AFTER_BYTES}, {FULL_AFTER_BYTES}));"
+        "from idle_shimmer.cli import main; main()"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", program, "render", *map(str, arguments)],
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 2, done.stderr
+    assert done.stderr.startswith("idle-shimmer: ")
+    assert done.stderr.count("\n") == 1
+    assert "disk" in done.stderr
+    assert not list(folder.iterdir())
+
+
+def test_a_folder_with_other_files_is_refused_and_kept(
+    clips: tuple[Path, Path], recipe: Path, tmp_path: Path
+) -> None:
+    out = tmp_path / "out"
+    out.mkdir()
+    (out / "frame_0099.png").write_bytes(b"of another program")
+    refused = run("render", *options(clips, recipe, out))
+    assert refused.returncode == 2
+    assert "holds frame_0099.png, which is not part of an earlier render" in refused.stderr
+    assert [each.name for each in out.iterdir()] == ["frame_0099.png"]
+    (out / "frame_0099.png").unlink()
+    for margin, count in ((3, 16), (1, 12)):
+        done = run("render", *options(clips, recipe, out), "--margin", margin)
+        assert done.returncode == 0, done.stderr
+        # A render takes the place of the earlier one, none of whose frames stay.
+        assert len(list(out.iterdir())) == count + 1
+    (out / "notes.txt").write_text("mine")
+    assert run("render", *options(clips, recipe, out)).returncode == 2
+    assert len(list(out.iterdir())) == 14

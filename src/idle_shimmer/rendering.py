@@ -1,6 +1,8 @@
 """Writes a transition's frames: a folder of PNG files with an index, or a video file."""
 
+import errno
 import json
+import re
 import shutil
 import tempfile
 from collections.abc import Callable
@@ -12,10 +14,13 @@ import cv2
 
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.media.sound import Sound, joined, read_sound
 from idle_shimmer.media.writer import KINDS, kind_of, writing
 from idle_shimmer.transition import Transition
 
+_INDEX = "index.json"
+_FRAME_NAME = re.compile(r"frame_\d{4,}\.png")
 Size = tuple[int, int]
 ReadSound = Callable[[Path | None, Fraction, Fraction], Sound]
 
@@ -52,19 +57,52 @@ def _write_pictures(
             f"{out} is a file: give a folder, or a name that ends in .mp4, .mov, .mkv or .webm",
             field="out",
         )
+    # Before the work as well as after it.
+    _require_own_files(out)
     with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
         folder, listed = Path(name), []
         for number, (offset, picture) in enumerate(transition.frames(margin)):
             file = f"frame_{number:04}.png"
-            cv2.imwrite(str(folder / file), cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
+            _write_png(folder / file, picture)
             listed.append({"file": file, "offset": offset})
         index = {"rate": rate_text(rate), "size": list(size), "frames": listed}
-        (folder / "index.json").write_text(json.dumps(index, indent=1) + "\n", encoding="utf-8")
+        (folder / _INDEX).write_text(json.dumps(index, indent=1) + "\n", encoding="utf-8")
+        _require_own_files(out)
         out.mkdir(exist_ok=True)
-        for old in out.glob("frame_*.png"):
+        # The index first: while files change, none says that they belong together.
+        for old in sorted(out.iterdir(), key=lambda each: each.name != _INDEX):
             old.unlink()
-        for made in sorted(folder.iterdir(), key=lambda each: each.name == "index.json"):
+        for made in sorted(folder.iterdir(), key=lambda each: each.name == _INDEX):
             shutil.move(made, out / made.name)
+
+
+def _write_png(file: Path, picture: Codes) -> None:
+    """Write one picture. Raises OSError, as on a full disk."""
+    done, data = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
+    if not done:
+        raise OSError(errno.EIO, "the picture could not be coded", str(file))
+    file.write_bytes(data)
+
+
+def _require_own_files(folder: Path) -> None:
+    """Raise InvalidValue where a folder holds anything but an earlier render, all of it listed."""
+    found = {each.name for each in folder.iterdir()} if folder.is_dir() else set()
+    if foreign := sorted(found - _listed_in(folder)):
+        raise InvalidValue(
+            f"{folder} holds {foreign[0]}, which is not part of an earlier render: choose an empty"
+            " folder or a new name",
+            field="out",
+        )
+
+
+def _listed_in(folder: Path) -> set[str]:
+    """Return the names of the files of a render in ``folder``, its index included."""
+    try:
+        index = json.loads((folder / _INDEX).read_text(encoding="utf-8"))
+        names = {str(each["file"]) for each in index["frames"]}
+    except (OSError, ValueError, TypeError, KeyError):
+        return set()
+    return {name for name in names if _FRAME_NAME.fullmatch(name)} | {_INDEX}
 
 
 @dataclass(frozen=True)

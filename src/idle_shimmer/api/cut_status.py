@@ -12,6 +12,7 @@ from idle_shimmer.checking import check_transition
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.checks.base import Status, worst
 from idle_shimmer.core.errors import RecipeError
+from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.recipe import problems_of
 from idle_shimmer.store.cut_rows import CutRow, store_statuses
 from idle_shimmer.store.cuts import CutDocument
@@ -20,7 +21,7 @@ from idle_shimmer.store.models import Edit
 from idle_shimmer.transition import Transition
 
 # Grows when checks change what they find: what was stored before is found anew.
-_CHECKS_VERSION = 1
+_CHECKS_VERSION = 2
 # How long one request runs checks; the page asks again while some are left.
 _RUN_S = 0.4
 
@@ -120,7 +121,10 @@ def _surroundings(edit: Edit) -> list[Surroundings]:
             rate=edit.rate,
             outgoing=(counts[n], outgoing.out_frame),
             incoming=(counts[n + 1], incoming.in_frame),
-            source_scale=max(edit.width / side.clip.width for side in (outgoing, incoming)),
+            source_scale=source_scale(
+                (edit.width, edit.height),
+                *((side.clip.width, side.clip.height) for side in (outgoing, incoming)),
+            ),
         )
         for n, (outgoing, incoming) in enumerate(zip(edit.placed, edit.placed[1:], strict=False))
     ]

@@ -1,11 +1,15 @@
 """How commands fail: one clear line on standard error and exit 2, in place of a trace."""
 
+import errno
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import NoReturn
 
 from idle_shimmer.core.errors import ShimmerError
+
+# No space, no quota, or larger than files may be.
+_FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 @contextmanager
@@ -18,6 +22,11 @@ def plain_errors() -> Iterator[None]:
     except PermissionError as error:
         refuse(f"{error.filename}: no permission to read or write it")
     except OSError as error:
+        if error.errno in _FULL:
+            refuse(
+                f"{error.filename or 'the output'}: the disk is full: free some space, or write to"
+                " another disk"
+            )
         refuse(f"{error.filename or 'file'}: {error.strerror or error}")
 
 

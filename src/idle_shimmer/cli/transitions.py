@@ -113,11 +113,15 @@ def check(
     with plain_errors(), _transition(options) as transition:
         from idle_shimmer.checking import check_transition, frame_or_none, small_size
         from idle_shimmer.core.checks.base import SEVERITY, worst
+        from idle_shimmer.core.framing import source_scale
 
         transition.require_window()
         clip = _converted(transition.outgoing)
-        facts, frame_size = clip.reader.facts, clip.reader.size
-        scale = max(frame_size[0] / facts.width, frame_size[1] / facts.height)
+        frame_size = clip.reader.size
+        facts = [
+            _converted(side).reader.facts for side in (transition.outgoing, transition.incoming)
+        ]
+        scale = source_scale(frame_size, *((each.width, each.height) for each in facts))
         with _transition(options, small_size(frame_size)) as small:
             findings = check_transition(
                 transition, frame_size, partial(frame_or_none, small), source_scale=scale

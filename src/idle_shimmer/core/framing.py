@@ -49,6 +49,14 @@ class Framing(BaseModel):
 UNFRAMED = Framing()
 
 
+def source_scale(frame: tuple[int, int], *sources: tuple[int, int]) -> float:
+    """Return how many frame pixels a source pixel covers, of the source that is enlarged most.
+
+    Sizes are (W, H); a source is scaled to cover the frame.
+    """
+    return max(max(frame[0] / width, frame[1] / height) for width, height in sources)
+
+
 def apply_framing(codes: Codes, framing: Framing) -> Codes:
     """Return the clip's picture, uint8 (H, W, 3), placed in the frame; itself where nothing is set.
 

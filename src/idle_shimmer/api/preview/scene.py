@@ -11,6 +11,7 @@ from cachetools import LRUCache
 from idle_shimmer.api.preview.protocol import Framings, PreviewRequest
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
@@ -53,10 +54,8 @@ class Scene:
             ]
         self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
         self.edit_size = (edit.width, edit.height)
-        # How many frame pixels a source pixel covers, of the clip that is enlarged most.
-        self.source_scale = max(
-            max(edit.width / side.clip.width, edit.height / side.clip.height) for side in self.sides
-        )
+        sizes = ((side.clip.width, side.clip.height) for side in self.sides)
+        self.source_scale = source_scale(self.edit_size, *sizes)
         self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.saved_framing = _framings_of(self.sides)
