@@ -4,13 +4,14 @@ import itertools
 from typing import Annotated
 
 import typer
+from sqlalchemy import select
 
 from idle_shimmer.book import book
 from idle_shimmer.store import edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import Placement
-from idle_shimmer.store.models import Clip
+from idle_shimmer.store.models import Clip, Edit
 
 SHOT_FRAMES = 36
 SPARE_FRAMES = 12
@@ -19,7 +20,10 @@ SPARE_FRAMES = 12
 def make_large_edit(cuts: int, name: str) -> str:
     """Create the edit; return its id. The demo has to be loaded."""
     with session_scope() as session:
-        demo = next(edit for edit in edits.all_edits(session) if edit.name == "Lantern night")
+        wanted = select(Edit).where(Edit.name == "Lantern night", Edit.deleted_at.is_(None))
+        demo = session.scalars(wanted).first()
+        if demo is None:
+            raise typer.BadParameter("the demo edit is missing: run ./start once")
         clips = [each.clip for each in demo.placed]
         placements = list(itertools.islice(_placements(clips), cuts + 1))
         documents = list(itertools.islice(_documents(), cuts))

@@ -81,7 +81,7 @@ def _write_png(file: Path, picture: Codes) -> None:
     done, data = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
     if not done:
         raise OSError(errno.EIO, "the picture could not be coded", str(file))
-    file.write_bytes(data)
+    file.write_bytes(data.tobytes())
 
 
 def _require_own_files(folder: Path) -> None:

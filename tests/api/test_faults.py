@@ -1,6 +1,7 @@
 """What goes wrong below the API: answers in words, never a bare 500."""
 
 import errno
+import re
 from typing import Any
 
 import pytest
@@ -8,7 +9,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 
 from idle_shimmer.api import health
-from idle_shimmer.store import clips, edits
+from idle_shimmer.store import clips, edit_list
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 
@@ -43,7 +44,7 @@ def test_a_database_that_does_not_answer_is_said_and_to_be_tried_again(
     def fail(*_: object) -> None:
         raise OperationalError("SELECT", {}, OSError("server closed the connection"))
 
-    monkeypatch.setattr(edits, "all_edits", fail)
+    monkeypatch.setattr(edit_list, "edit_rows", fail)
     answer = client.get("/api/edits")
     assert (answer.status_code, answer.headers["retry-after"]) == (503, "2")
     assert "database does not answer" in messages(answer)[0][1]
@@ -59,7 +60,7 @@ def test_a_full_disk_is_said(
     monkeypatch.setattr(clips, "register_clip", fail)
     answer = client.post("/api/clips", params={"name": "a.mp4"}, content=b"film", headers=BYTES)
     assert answer.status_code == 507
-    assert "disk is full" in messages(answer)[0][1]
+    assert re.search("the disk of the folder .* is full: .* are free", messages(answer)[0][1])
 
 
 def test_a_fault_of_the_program_has_a_body_and_no_details(
@@ -68,7 +69,7 @@ def test_a_fault_of_the_program_has_a_body_and_no_details(
     def fail(*_: object) -> None:
         raise RuntimeError("secret")
 
-    monkeypatch.setattr(edits, "all_edits", fail)
+    monkeypatch.setattr(edit_list, "edit_rows", fail)
     quiet = TestClient(client.app, base_url="http://localhost", raise_server_exceptions=False)
     answer = quiet.get("/api/edits")
     assert answer.status_code == 500

@@ -58,6 +58,7 @@ def test_a_card_shows_the_recipe_on_the_cuts_own_frames(client: TestClient, edit
     cut = edit["cuts"][0]["id"]
     frames = client.get("/api/recipes").json()["card_frames"]
     answer = client.get(f"/api/cuts/{cut}/cards/burn-through-white")
+    assert answer.status_code == 200, answer.text
     picture = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)
     cells = np.array_split(picture, frames, axis=1)
     brightness = [cell.mean() for cell in cells]

@@ -29,10 +29,12 @@ def test_an_unreadable_cut_leaves_all_else_working(
     broken, sound = (each["id"] for each in edit["cuts"])
     store("cut_revision", "document", document, "cut_id", broken)
     readable = document == {"recipe": {}}
-    listed = next(e for e in client.get("/api/edits").json() if e["id"] == edit["id"])
-    problems = [each["problem"] for each in listed["cuts"]]
+    found = client.get(f"/api/edits/{edit['id']}").json()
+    problems = [each["problem"] for each in found["cuts"]]
     assert problems[1] is None
     assert (problems[0] is None) == readable
+    listed = next(e for e in client.get("/api/edits").json() if e["id"] == edit["id"])
+    assert (listed["cut_count"], listed["unreadable_cuts"]) == (2, 0 if readable else 1)
     assert client.get(f"/api/cuts/{broken}").json()["problem"] == problems[0]
     assert client.get(f"/api/cuts/{broken}/document").json() == document
     assert client.get(f"/api/cuts/{sound}").json()["problem"] is None

@@ -77,4 +77,11 @@ def own_demo(api: httpx.Client, demo: dict[str, Any]) -> Iterator[dict[str, Any]
 @pytest.fixture
 def demo(api: httpx.Client) -> dict[str, Any]:
     """The demo edit."""
-    return next(edit for edit in api.get("/api/edits").json() if edit["name"] == "Lantern night")
+    return edit_named(api, "Lantern night")
+
+
+def edit_named(api: httpx.Client, name: str) -> dict[str, Any]:
+    """The edit of that name, whole."""
+    listed = next(edit for edit in api.get("/api/edits").json() if edit["name"] == name)
+    found: dict[str, Any] = api.get(f"/api/edits/{listed['id']}").json()
+    return found

@@ -7,6 +7,7 @@ import httpx
 import opentimelineio as otio
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.conftest import edit_named
 from tests.media.clips import numbered, png, write_clip
 from tests.media.finished import write_finished
 
@@ -16,10 +17,6 @@ def new_edit(page: Page, address: str, name: str, files: list[Path]) -> None:
     page.get_by_role("button", name="New edit").click()
     page.get_by_label("Name", exact=True).fill(name)
     page.get_by_label("Clips", exact=True).set_input_files(files)
-
-
-def edit_named(api: httpx.Client, name: str) -> dict[str, Any]:
-    return next(edit for edit in api.get("/api/edits").json() if edit["name"] == name)
 
 
 def drag(page: Page, handle: Locator, right: float) -> None:

@@ -24,8 +24,10 @@ from idle_shimmer.api import (
     recipes,
     renders,
     sound,
+    storage,
     variants,
 )
+from idle_shimmer.api.errors import refusal
 from idle_shimmer.api.preview import socket
 from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
@@ -60,6 +62,7 @@ def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS)
         variants,
         matching,
         sound,
+        storage,
         recipes,
         renders,
         socket,
@@ -83,14 +86,21 @@ def _serve_pages(app: FastAPI, pages: Path) -> None:
     def page(path: str) -> FileResponse | JSONResponse:
         """Return the single page, for every address that is not the API's."""
         if path.startswith("api/"):
-            message = f"there is nothing at /{path}"
-            return JSONResponse(
-                {"problems": [{"field": None, "message": message}]}, status_code=404
-            )
-        file = (pages / path).resolve()
-        if path and file.is_file() and file.is_relative_to(pages.resolve()):
+            return refusal(404, "there is nothing at this address")
+        if (file := _file_below(pages, path)) is not None:
             return FileResponse(file)
         return FileResponse(index, headers=headers)
+
+
+def _file_below(folder: Path, path: str) -> Path | None:
+    """Return the file at a path below ``folder``, where there is one."""
+    try:
+        file = (folder / path).resolve()
+        inside = bool(path) and file.is_relative_to(folder.resolve()) and file.is_file()
+    except (OSError, ValueError):
+        # A name that no file system takes.
+        return None
+    return file if inside else None
 
 
 def serve(port: int) -> None:

@@ -1,5 +1,6 @@
 """Clips: import, list, single pictures."""
 
+import errno
 import tempfile
 import uuid
 from collections.abc import AsyncIterator
@@ -24,11 +25,14 @@ from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.media.sequences import join_pictures
 from idle_shimmer.media.waveform import PEAKS_PER_SECOND
 from idle_shimmer.settings import settings
-from idle_shimmer.store import clips
+from idle_shimmer.store import clips, deleting
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.files import UPLOAD_PREFIX, upload_lock
+from idle_shimmer.store.space import disk_full, require_space
 
 router = APIRouter(prefix="/api/clips", tags=["clips"], responses=REFUSALS)
 _JPEG_QUALITY = 88
+_MAX_STEM_BYTES, _MAX_ENDING = 120, 12
 
 
 @router.get("")
@@ -47,8 +51,9 @@ async def import_clip(
     The body is streamed to disk. A file that is not a video or picture is refused; of it, and of an
     interrupted upload, nothing stays.
     """
-    async with _received(request, _file_name(name)) as file:
-        return await run_in_threadpool(_register, file)
+    plain = _file_name(name)
+    async with _received(request, plain) as file:
+        return await run_in_threadpool(_register, file, plain)
 
 
 @router.post("/sequence", status_code=201)
@@ -59,35 +64,72 @@ async def import_sequence(
 
     The body is the PNG files, concatenated in order. They are stored bit for bit.
     """
-    frame_rate = parse_rate(rate)
+    frame_rate, plain = parse_rate(rate), f"{_file_name(name)}.mov"
     async with _received(request, "pictures") as pictures:
-        clip = pictures.with_name(f"{_file_name(name)}.mov")
+        clip = pictures.with_name(_short_name(plain))
         await run_in_threadpool(join_pictures, pictures, frame_rate, clip)
-        return await run_in_threadpool(_register, clip)
+        return await run_in_threadpool(_register, clip, plain)
+
+
+class DeletedOut(BaseModel):
+    """How many clips were deleted, and how many bytes their files had."""
+
+    clips: int
+    size_bytes: int
+
+
+@router.delete("/unused")
+def delete_unused_clips() -> DeletedOut:
+    """Delete every clip that no edit, recipe or unfinished render uses, with its file."""
+    with session_scope() as session:
+        deleted = deleting.delete_unused_clips(session)
+    return DeletedOut(clips=deleted.clips, size_bytes=deleted.size_bytes)
+
+
+@router.delete("/{clip_id}", status_code=204, response_class=Response)
+def delete_clip(clip_id: uuid.UUID) -> None:
+    """Delete a clip that nothing uses, with its file."""
+    with session_scope() as session:
+        deleting.delete_clip(session, clips.clip_by_id(session, clip_id))
 
 
 @asynccontextmanager
 async def _received(request: Request, name: str) -> AsyncIterator[Path]:
-    """Return the body as a file of that name, deleted at the end unless it is moved away."""
+    """Return the body as a file of about that name, deleted at the end unless it is moved away."""
+    announced = int(request.headers.get("content-length", 0))
+    require_space(announced, name)
     settings().media.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix="upload-", dir=settings().media) as folder:
-        file = Path(folder) / name
-        with file.open("wb") as out:
-            async for block in request.stream():
-                await run_in_threadpool(out.write, block)
-        yield file
+    with tempfile.TemporaryDirectory(prefix=UPLOAD_PREFIX, dir=settings().media) as folder:
+        file = Path(folder) / _short_name(name)
+        with upload_lock(Path(folder)):
+            try:
+                with file.open("wb") as out:
+                    async for block in request.stream():
+                        await run_in_threadpool(out.write, block)
+            except OSError as error:
+                if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                    raise disk_full(name, announced or None) from error
+                raise
+            yield file
 
 
 def _file_name(name: str) -> str:
-    plain = Path(name.replace("\\", "/")).name.replace("\0", "")
-    if not plain or plain in (".", ".."):
-        raise InvalidValue(f"'{name}' is not a file name", field="name")
+    plain = Path(name.replace("\\", "/").replace("\0", "")).name
+    if not plain or plain in (".", "..") or not plain.isprintable():
+        raise InvalidValue(f"{name!r} is not a file name: rename the file", field="name")
     return plain
 
 
-def _register(file: Path) -> ClipOut:
+def _short_name(name: str) -> str:
+    """Return a name that every file system takes; messages name the file so."""
+    path = Path(name)
+    stem = path.stem.encode()[:_MAX_STEM_BYTES].decode(errors="ignore")
+    return f"{stem}{path.suffix[:_MAX_ENDING]}" if path.suffix.isascii() else stem
+
+
+def _register(file: Path, name: str) -> ClipOut:
     with session_scope() as session:
-        return ClipOut.of(clips.register_clip(session, file, file.name))
+        return ClipOut.of(clips.register_clip(session, file, name))
 
 
 @router.get("/{clip_id}/pictures/{number}.jpg", response_class=Response)

@@ -11,13 +11,15 @@ from pydantic import BaseModel, Field
 from idle_shimmer.api.edits import Name
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.jobs.queue import defer_cut_detection
 from idle_shimmer.media.cuts import USUAL_THRESHOLD, cuts_above
+from idle_shimmer.media.picture_cache import picture_cache
 from idle_shimmer.store import clips, cut_detections, edits
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import Placement
-from idle_shimmer.store.models import CutDetection
+from idle_shimmer.store.models import Clip, CutDetection
 
 router = APIRouter(prefix="/api", tags=["cut detection"], responses=REFUSALS)
 _MIN_CONFIDENCE = 0.05
@@ -58,7 +60,10 @@ class CutDetectionOut(BaseModel):
 
 
 class NewEditFromCuts(BaseModel):
-    """A finished video made into an edit, cut at ``frames``: the first pictures of its shots."""
+    """A finished video made into an edit, cut at ``frames``: the first pictures of its shots.
+
+    They are numbered as in the file; where its rate varies, the edit's frames are others.
+    """
 
     name: Name
     frames: Annotated[list[int], Field(max_length=10_000)]
@@ -91,16 +96,25 @@ def cancel_detection(clip_id: uuid.UUID) -> CutDetectionOut:
         return CutDetectionOut.of(cut_detections.cancel(session, clip_id))
 
 
+def _edit_frames(clip: Clip, pictures: list[int]) -> list[int]:
+    """Return the frames at the edit's rate that first show these pictures of the clip."""
+    if any(not 0 <= number < clip.frame_count for number in pictures):
+        raise InvalidValue(f"{clip.name} has pictures 0 to {clip.frame_count - 1}", field="frames")
+    if clip.constant_rate:
+        return pictures
+    index, rate = picture_cache().index_of(clips.path_of(clip.file))[1], parse_rate(clip.rate)
+    return [index.first_frame_of(number, rate) for number in pictures]
+
+
 @router.post("/clips/{clip_id}/edit", status_code=201)
 def create_edit_from_cuts(clip_id: uuid.UUID, wanted: NewEditFromCuts) -> EditOut:
     """Create an edit of a finished video, with a cut at each of the frames."""
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
-        limits = sorted({0, *wanted.frames, clip.frame_count})
-        if limits[0] < 0 or limits[-1] > clip.frame_count:
-            raise InvalidValue(
-                f"{clip.name} has frames 0 to {clip.frame_count - 1}", field="frames"
-            )
+        if clip.still:
+            raise InvalidValue(f"{clip.name} is a still: it has no cuts", field="clip")
+        count = edits.conformed_count(clip, parse_rate(clip.rate)) or 0
+        limits = sorted({0, *_edit_frames(clip, wanted.frames), count})
         short = [a for a, b in itertools.pairwise(limits) if b - a < _MIN_SHOT_FRAMES]
         if short:
             raise InvalidValue(

@@ -94,7 +94,10 @@ def run_checks(
     session: Session, edit: Edit, rows: list[CutRow], run_s: float = _RUN_S
 ) -> dict[uuid.UUID, KnownStatus]:
     """Run the checks that have not run, for about ``run_s``, and store what they find."""
-    known, fresh = known_statuses(edit, rows), {}
+    known = known_statuses(edit, rows)
+    fresh: dict[uuid.UUID, dict[str, Any] | None] = {
+        row.id: None for row in rows if row.status is not None and row.id not in known
+    }
     end = time.monotonic() + run_s
     for row, around in zip(rows, _surroundings(edit), strict=False):
         if row.id not in known and time.monotonic() < end:

@@ -1,28 +1,32 @@
 """Edits: create, list, rename, arrange, apply recipes, delete."""
 
 import logging
+import time
 import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from idle_shimmer.api.cut_status import CutStatusOut, run_checks
 from idle_shimmer.api.cuts import require_room
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.api.schemas import DeletedEditOut, EditOut
+from idle_shimmer.api.schemas import DeletedEditOut, EditOut, EditSummary
 from idle_shimmer.core.adjust import flip
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
-from idle_shimmer.store import clips, cuts, edit_history, edits, placed_clips
+from idle_shimmer.limits import MAX_FRAME, MAX_SIDE_PX, MIN_SIDE_PX
+from idle_shimmer.store import clips, cuts, edit_history, edit_list, edits, placed_clips
 from idle_shimmer.store.cut_rows import cut_rows
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of, session_scope
+from idle_shimmer.store.edit_list import EditRow
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Edit, PlacedClip
 
@@ -33,7 +37,11 @@ Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 Seen = Annotated[int | None, Query(description="The version of the edit that the editor saw")]
 
 
-Side = Annotated[int, Field(ge=16, le=16384)]
+Side = Annotated[int, Field(ge=MIN_SIDE_PX, le=MAX_SIDE_PX)]
+_MAX_LISTED = 200
+# How long listing edits runs checks that have not run.
+_CHECKED_FOR_S = 0.2
+_UNSHOWABLE = (LookupError, ValueError, TypeError, AttributeError)
 
 
 class FrameSize(BaseModel):
@@ -141,18 +149,37 @@ def changing(edit_id: uuid.UUID, seen_version: int | None, label: str) -> Iterat
 
 
 @router.get("")
-def list_edits() -> list[EditOut]:
-    """Return every edit, last changed first."""
+def list_edits(
+    limit: Annotated[int, Query(ge=1, le=_MAX_LISTED)] = _MAX_LISTED,
+    offset: Annotated[int, Query(ge=0, le=MAX_FRAME)] = 0,
+) -> list[EditSummary]:
+    """Return edits, last changed first: ``limit`` of them after the first ``offset``."""
+    end = time.monotonic() + _CHECKED_FOR_S
     with session_scope() as session:
-        return [found for edit in edits.all_edits(session) if (found := _listed(edit)) is not None]
+        rows = edit_list.edit_rows(session, limit, offset)
+        unknown = [row for row in rows if row.unknown and _checked(session, row.edit, end)]
+        if unknown:
+            session.expire_all()
+            rows = edit_list.edit_rows(session, limit, offset)
+        return [found for row in rows if (found := _listed(row)) is not None]
 
 
-def _listed(edit: Edit) -> EditOut | None:
+def _checked(session: Session, edit: Edit, end: float) -> bool:
+    """Run checks that have not run, until the time ``end``; return whether there was time."""
+    left_s = end - time.monotonic()
+    if left_s <= 0:
+        return False
+    with suppress(*_UNSHOWABLE):
+        run_checks(session, edit, cut_rows(session, edit), left_s)
+    return True
+
+
+def _listed(row: EditRow) -> EditSummary | None:
     """Return the answer for an edit; None, and a line in the log, for one that cannot be shown."""
     try:
-        return EditOut.of(edit)
-    except (LookupError, ValueError, TypeError, AttributeError):
-        _log.exception("the edit %s cannot be shown", edit.id)
+        return EditSummary.of(row)
+    except _UNSHOWABLE:
+        _log.exception("the edit %s cannot be shown", row.edit.id)
         return None
 
 
@@ -372,6 +399,13 @@ def delete_edit(edit_id: uuid.UUID) -> None:
     """Delete an edit; its clips stay, and for a week it can be restored."""
     with session_scope() as session:
         edits.delete_edit(session, edits.edit_by_id(session, edit_id))
+
+
+@router.delete("/{edit_id}/permanently", status_code=204, response_class=Response)
+def delete_edit_permanently(edit_id: uuid.UUID) -> None:
+    """Delete an edit that was deleted before, for good; its clips stay."""
+    with session_scope() as session:
+        edits.delete_permanently(session, edit_id)
 
 
 @router.post("/{edit_id}/restore")

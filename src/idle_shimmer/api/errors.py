@@ -4,6 +4,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
+from starlette.exceptions import HTTPException
 
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.recipe import problems_of
@@ -23,6 +24,11 @@ class Problems(BaseModel):
     problems: list[Problem]
 
 
+_HTTP_MESSAGES = {
+    400: "the request cannot be read: it must be JSON",
+    404: "there is nothing at this address",
+    405: "this address does not take such a request",
+}
 REFUSALS: dict[int | str, dict[str, object]] = {
     404: {"model": Problems},
     409: {"model": Problems},
@@ -53,6 +59,12 @@ def install(app: FastAPI) -> None:
     def on_own(_: Request, error: ShimmerError) -> JSONResponse:
         status = {NotFound: 404, ChangedMeanwhile: 409}.get(type(error), 422)
         return _answer(status, problems_in(error))
+
+    @app.exception_handler(HTTPException)
+    def on_http(_: Request, error: HTTPException) -> JSONResponse:
+        answer = refusal(error.status_code, _HTTP_MESSAGES.get(error.status_code, error.detail))
+        answer.headers.update(error.headers or {})
+        return answer
 
     @app.exception_handler(RequestValidationError)
     def on_validation(_: Request, error: RequestValidationError) -> JSONResponse:

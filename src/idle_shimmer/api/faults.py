@@ -11,6 +11,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm.exc import StaleDataError
 
 from idle_shimmer.api.errors import refusal
+from idle_shimmer.store.space import DiskFull, disk_full
 
 _log = logging.getLogger(__name__)
 _RETRY_AFTER_S = "2"
@@ -48,10 +49,14 @@ def install(app: FastAPI) -> None:
         answer.headers["Retry-After"] = _RETRY_AFTER_S
         return answer
 
+    @app.exception_handler(DiskFull)
+    def on_full(_: Request, error: DiskFull) -> JSONResponse:
+        return refusal(507, error.message)
+
     @app.exception_handler(OSError)
     def on_disk(_: Request, error: OSError) -> JSONResponse:
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return refusal(507, "the disk is full: free some space, then try again")
+            return refusal(507, disk_full().message)
         _log.exception("a file cannot be used", exc_info=error)
         return refusal(500, f"a file cannot be used: {error.strerror or error}")
 

@@ -69,9 +69,11 @@ async def import_edit(
     rate: str = "25",
 ) -> ImportOut:
     """Create an edit from an .otio or .edl file (the body), whose media must have been imported."""
-    body = await request.body()
-    if len(body) > MAX_BYTES:
-        raise InvalidValue(f"{name} is too large: edits have at most 20 MB", field="file")
+    body = bytearray()
+    async for block in request.stream():
+        body += block
+        if len(body) > MAX_BYTES:
+            raise InvalidValue(f"{name} is too large: edits have at most 20 MB", field="file")
     text = body.decode("utf-8", errors="replace")
     document = await run_in_threadpool(read_edit, text, name, parse_rate(rate))
     return await run_in_threadpool(_make, document)

@@ -13,7 +13,10 @@ from collections.abc import Iterable
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from idle_shimmer.limits import limits, size_text
 
 LOOPBACK_HOSTS = ("127.0.0.1", "localhost", "[::1]")
 _BODY_TYPES = ("application/json", "application/octet-stream")
@@ -63,7 +66,8 @@ class Protection:
             return
         refusal = self._refusal(scope)
         if refusal is None:
-            await self._app(scope, receive, _with_headers(scope, send))
+            limited = _Limited(receive, _most_bytes(scope))
+            await self._app(scope, limited, _with_headers(scope, send))
         elif scope["type"] == "websocket":
             await receive()
             await send({"type": "websocket.close", "code": _POLICY_VIOLATION, "reason": refusal[1]})
@@ -72,6 +76,11 @@ class Protection:
 
     def _refusal(self, scope: Scope) -> tuple[int, str] | None:
         """Return status and message of a request that is refused."""
+        address = scope.get("raw_path", b"") + scope.get("query_string", b"")
+        if len(address) > limits().max_address_length:
+            return 414, f"the address is longer than {limits().max_address_length} characters"
+        if "\0" in scope["path"]:
+            return 400, "the address contains a zero byte"
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         if _name_of(host) not in self._hosts:
@@ -86,6 +95,7 @@ class Protection:
             if kind not in _BODY_TYPES:
                 wanted = " or ".join(_BODY_TYPES)
                 return 415, f"the content type must be {wanted}, not {kind or 'left out'}"
+            return _refused_length(scope, headers)
         return None
 
     @staticmethod
@@ -97,6 +107,51 @@ class Protection:
         return headers.get("sec-fetch-site") == "cross-site" and (
             headers.get("sec-fetch-mode") != "navigate"
         )
+
+
+class BodyTooLarge(HTTPException):
+    """A body went on beyond what its content type may have."""
+
+    def __init__(self, most_bytes: int) -> None:
+        super().__init__(413, _too_large(most_bytes))
+
+
+class _Limited:
+    """Receives the body of a request as long as it is within its limit."""
+
+    def __init__(self, receive: Receive, most_bytes: int) -> None:
+        self._receive, self._most = receive, most_bytes
+        self._received = 0
+
+    async def __call__(self) -> Message:
+        """Return the next message. Raises BodyTooLarge."""
+        message = await self._receive()
+        if message["type"] == "http.request":
+            self._received += len(message.get("body", b""))
+            if self._received > self._most:
+                raise BodyTooLarge(self._most)
+        return message
+
+
+def _refused_length(scope: Scope, headers: Headers) -> tuple[int, str] | None:
+    """Refuse a body by the length that it announces, before any of it is read."""
+    announced = headers.get("content-length")
+    if announced is None:
+        return None
+    if not announced.isdecimal():
+        return 400, "the length of the body is not a number"
+    most = _most_bytes(scope)
+    return (413, _too_large(most)) if int(announced) > most else None
+
+
+def _most_bytes(scope: Scope) -> int:
+    kind = Headers(scope=scope).get("content-type", "").split(";")[0].strip().lower()
+    is_file = kind == "application/octet-stream"
+    return limits().max_upload_bytes if is_file else limits().max_body_bytes
+
+
+def _too_large(most_bytes: int) -> str:
+    return f"the body is too large: at most {size_text(most_bytes)} are accepted"
 
 
 def _name_of(host: str) -> str:

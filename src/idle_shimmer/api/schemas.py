@@ -14,17 +14,20 @@ from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.store import cuts as cut_store
 from idle_shimmer.store import edit_history, placed_clips
 from idle_shimmer.store import edits as edit_store
+from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of, session_scope
+from idle_shimmer.store.edit_list import EditRow
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
+from idle_shimmer.store.renders import file_of
 
 # Checks of a few cuts are ready at once; the page asks for those of many afterwards.
 _CHECKED_AT_ONCE_S = 0.25
 
 
 class ClipOut(BaseModel):
-    """An imported clip."""
+    """An imported clip; ``missing`` where its file is gone."""
 
     id: uuid.UUID
     name: str
@@ -36,11 +39,13 @@ class ClipOut(BaseModel):
     has_sound: bool
     still: bool
     notes: list[str]
+    missing: bool
 
     @classmethod
     def of(cls, clip: Clip) -> "ClipOut":
         """Return the answer for a row."""
-        return cls.model_validate(clip, from_attributes=True)
+        fields = {name: getattr(clip, name) for name in cls.model_fields if name != "missing"}
+        return cls(**fields, missing=not path_of(clip.file).is_file())
 
 
 class PlacedOut(BaseModel):
@@ -162,6 +167,60 @@ class EditOut(BaseModel):
         )
 
 
+class FirstClip(BaseModel):
+    """A clip at the start of an edit, and its first frame at the edit's rate."""
+
+    clip: ClipOut
+    in_frame: int
+
+
+class EditSummary(BaseModel):
+    """An edit as the list shows it; see ``EditRow`` for the counts. ``worst`` is the id of a check."""
+
+    id: uuid.UUID
+    name: str
+    width: int
+    height: int
+    rate: str
+    changed_at: datetime
+    version: int
+    frame_count: int
+    clip_count: int
+    cut_count: int
+    unreadable_cuts: int
+    unresolved_cuts: int
+    failed_cuts: int
+    unchecked_cuts: int
+    worst: str | None
+    first: list[FirstClip]
+
+    @classmethod
+    def of(cls, row: EditRow) -> "EditSummary":
+        """Return the answer for a row. Raises ValueError where the edit cannot be shown."""
+        edit = row.edit
+        parse_rate(edit.rate)
+        return cls(
+            id=edit.id,
+            name=edit.name,
+            width=edit.width,
+            height=edit.height,
+            rate=edit.rate,
+            changed_at=edit.changed_at,
+            version=edit.version,
+            frame_count=row.frames,
+            clip_count=row.clips,
+            cut_count=row.cuts,
+            unreadable_cuts=row.unreadable,
+            unresolved_cuts=row.unresolved,
+            failed_cuts=row.failed,
+            unchecked_cuts=row.unknown,
+            worst=row.worst,
+            first=[
+                FirstClip(clip=ClipOut.of(each.clip), in_frame=each.in_frame) for each in row.first
+            ],
+        )
+
+
 class DeletedEditOut(BaseModel):
     """A deleted edit that can still be restored, until ``kept_until``."""
 
@@ -271,4 +330,4 @@ class RenderOut(BaseModel):
     def of(cls, render: Render) -> "RenderOut":
         """Return the answer for a row."""
         fields = {name: getattr(render, name) for name in cls.model_fields if name != "has_file"}
-        return cls(**fields, has_file=bool(render.file))
+        return cls(**fields, has_file=bool(render.file) and file_of(render).is_file())

@@ -81,12 +81,13 @@ def checked_facts(stored: Any, index: FrameIndex, name: str) -> MediaFacts:
         consistent = False
     if not consistent:
         raise MediaError(f"{name} has facts that contradict each other: convert it first")
-    _require_size((facts.width, facts.height), name)
+    require_size((facts.width, facts.height), name)
     _require_times(facts, name)
     return MediaFacts(**{**facts.__dict__, "notes": _short(facts.notes)})
 
 
-def _require_size(size: tuple[int, int], name: str) -> None:
+def require_size(size: tuple[int, int], name: str) -> None:
+    """Raise MediaError where pictures of ``size`` (W, H) are not accepted."""
     width, height = size
     if not all(MIN_SIDE_PX <= side <= MAX_SIDE_PX for side in size):
         raise MediaError(

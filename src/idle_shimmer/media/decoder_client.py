@@ -12,7 +12,7 @@ import socket
 import struct
 import subprocess
 import sys
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from fractions import Fraction
@@ -183,8 +183,11 @@ class _Running:
         """Raise MediaError where another process would be too much."""
         most = usual_limits()
         with self._lock:
-            ids = tuple(self._ids)
-        if len(ids) >= most.max_decoders or _memory_of(ids) > most.all_decoders_memory_bytes:
+            # One that was not closed ends when its socket is collected.
+            memory = {each: found for each in self._ids if (found := _memory_of(each)) is not None}
+            self._ids = set(memory)
+        full = sum(memory.values()) > most.all_decoders_memory_bytes
+        if full or len(memory) >= most.max_decoders:
             raise MediaError(
                 "too many files are being read at once: close a page, or try again in a moment"
             )
@@ -194,13 +197,13 @@ _running = _Running()
 _PAGE_BYTES = os.sysconf("SC_PAGE_SIZE")
 
 
-def _memory_of(processes: Iterable[int]) -> int:
-    """Return the bytes that processes have in memory."""
-    total = 0
-    for process in processes:
-        with suppress(OSError, IndexError, ValueError):
-            total += int(Path(f"/proc/{process}/statm").read_text(encoding="ascii").split()[1])
-    return total * _PAGE_BYTES
+def _memory_of(process: int) -> int | None:
+    """Return the bytes that a process has in memory; None where it has ended."""
+    try:
+        pages = Path(f"/proc/{process}/statm").read_text(encoding="ascii").split()[1]
+    except (OSError, IndexError):
+        return None
+    return int(pages) * _PAGE_BYTES
 
 
 class Decoder:

@@ -3,6 +3,7 @@
 Times are seconds from the first picture. Nothing is decoded unless the packets carry no times.
 """
 
+import math
 from bisect import bisect_right
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -50,6 +51,14 @@ class FrameIndex:
     def shown_at(self, time: Fraction) -> int:
         """Return the picture on screen at ``time`` seconds; after the end, the last one."""
         return self.number_at(self.pts[0] + time / self.time_base)
+
+    def first_frame_of(self, number: int, rate: Fraction) -> int:
+        """Return the first frame at a constant ``rate`` that shows picture ``number``.
+
+        As in ``RateConvertedClip``, a frame shows the picture at the middle of its time.
+        """
+        begins_s = (self.pts[number] - self.pts[0]) * self.time_base
+        return max(0, math.ceil(begins_s * rate - Fraction(1, 2)))
 
     def number_at(self, pts: int | Fraction) -> int:
         """Return the last picture that begins at or before the tick ``pts``."""

@@ -14,11 +14,14 @@ from typing import BinaryIO
 
 import av
 
+from idle_shimmer.limits import limits
+from idle_shimmer.media.answers import require_size
 from idle_shimmer.media.index import MediaError
 
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _HEADER_BYTES, _CHECKSUM_BYTES = 8, 4
-_MOST_CHUNK_BYTES = 1 << 30
+_HEADER_CHUNK_BYTES = 13
+_MAX_PICTURE_BYTES = 512 << 20
 _FORMATS = {0: "gray", 2: "rgb24", 3: "pal8", 4: "ya8", 6: "rgba"}
 
 
@@ -33,8 +36,8 @@ class _Png:
 def join_pictures(pictures: Path, rate: Fraction, out: Path) -> int:
     """Write the concatenated PNG pictures of ``pictures`` to ``out``, a .mov file.
 
-    ``rate`` is in frames per second. Returns their number. Raises MediaError where one is not a PNG or
-    has another size.
+    ``rate`` is in frames per second. Returns their number. Raises MediaError where one is not a PNG, is
+    too large or has another size.
     """
     count = 0
     first: _Png | None = None
@@ -57,6 +60,10 @@ def join_pictures(pictures: Path, rate: Fraction, out: Path) -> int:
             packet.stream, packet.is_keyframe = stream, True
             container.mux(packet)
             count += 1
+            if count > limits().max_pictures:
+                raise MediaError(
+                    f"the sequence has more than {limits().max_pictures} pictures: choose fewer"
+                )
         if first is None:
             raise MediaError("the sequence has no pictures: choose numbered PNG files")
     return count
@@ -75,18 +82,19 @@ def _pictures_in(source: BinaryIO) -> Iterator[_Png]:
 
 def _rest_of_picture(source: BinaryIO, number: int) -> _Png:
     """Return the picture whose signature has been read: every chunk up to its end."""
-    parts, size = [_SIGNATURE], (0, 0, 0)
+    parts, size, read_bytes = [_SIGNATURE], (0, 0, 0), 0
     while True:
         head = source.read(_HEADER_BYTES)
         if len(head) < _HEADER_BYTES:
             raise MediaError(f"picture {number} of the sequence is truncated: export it again")
         length, kind = struct.unpack(">I4s", head)
-        if length > _MOST_CHUNK_BYTES:
+        read_bytes += length
+        if read_bytes > _MAX_PICTURE_BYTES:
             raise MediaError(f"picture {number} of the sequence is damaged: export it again")
         body = source.read(length + _CHECKSUM_BYTES)
         if len(body) < length + _CHECKSUM_BYTES:
             raise MediaError(f"picture {number} of the sequence is truncated: export it again")
-        if kind == b"IHDR":
+        if kind == b"IHDR" and length == _HEADER_CHUNK_BYTES:
             width, height, _, colour_type = struct.unpack(">IIBB", body[:10])
             size = width, height, colour_type
         parts += [head, body]
@@ -94,4 +102,5 @@ def _rest_of_picture(source: BinaryIO, number: int) -> _Png:
             break
     if size[2] not in _FORMATS or not size[0] or not size[1]:
         raise MediaError(f"picture {number} of the sequence is damaged: export it again")
+    require_size(size[:2], f"picture {number} of the sequence")
     return _Png(b"".join(parts), *size)

@@ -1,6 +1,7 @@
 """Clips: the files of the media folder, named by their content, and their facts."""
 
 import hashlib
+import re
 import uuid
 from collections.abc import Callable
 from functools import lru_cache
@@ -8,11 +9,12 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.limits import limits
 from idle_shimmer.media.decoder_client import RemoteReader, probe_facts
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
@@ -21,25 +23,34 @@ from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip
 
 _BLOCK_BYTES = 1 << 20
+_ENDING = re.compile(r"\.[a-z0-9]{1,8}")
+# Two imports of the same content wait for each other; the lock ends with the transaction.
+_LOCK = text("SELECT pg_advisory_xact_lock(hashtextextended(:name, 0))")
 
 
 def register_clip(session: Session, file: Path, name: str) -> Clip:
     """Move ``file`` into the media folder and return its clip, or the one of the same content.
 
-    Raises MediaError where it is not a video or picture; the file then stays where it is.
+    ``name`` is that of the user's file. Raises MediaError where it is not a video or picture; the file
+    then stays where it is.
     """
     facts = probe_facts(file)
     mark = _sha256(file)
+    session.execute(_LOCK, {"name": f"clip {mark}"})
     known = session.scalar(select(Clip).where(Clip.sha256 == mark))
-    if known is not None:
+    if known is not None and path_of(known.file).is_file():
         file.unlink()
         return known
-    place = Path(mark[:2]) / f"{mark}{Path(name).suffix.lower()}"
+    place = Path(mark[:2]) / f"{mark}{_ending(name)}"
     target = settings().media / place
     target.parent.mkdir(parents=True, exist_ok=True)
     file.replace(target)
+    if known is not None:
+        # Its file was lost: this one takes its place.
+        known.file = str(place)
+        return known
     clip = Clip(
-        name=Path(name).stem,
+        name=Path(name).stem[: limits().max_name_length],
         file=str(place),
         sha256=mark,
         width=facts.width,
@@ -55,6 +66,12 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
     session.add(clip)
     session.flush()
     return clip
+
+
+def _ending(name: str) -> str:
+    """Return the ending of a file name, where it is an ordinary one: formats are told by content."""
+    ending = Path(name).suffix.lower()
+    return ending if _ENDING.fullmatch(ending) else ""
 
 
 def _sha256(file: Path) -> str:

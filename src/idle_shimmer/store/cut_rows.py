@@ -60,8 +60,11 @@ def cut_rows(session: Session, edit: Edit) -> list[CutRow]:
     return [CutRow(*row) for row in session.execute(query)]
 
 
-def store_statuses(session: Session, statuses: dict[uuid.UUID, dict[str, Any]]) -> None:
-    """Keep what the checks found, by cut. Cuts that are being changed are left out."""
+def store_statuses(session: Session, statuses: dict[uuid.UUID, dict[str, Any] | None]) -> None:
+    """Keep what the checks found, by cut; None where it is not known any more.
+
+    Cuts that are being changed are left out.
+    """
     if not statuses:
         return
     free = select(Cut.id).where(Cut.id.in_(statuses)).with_for_update(skip_locked=True)

@@ -150,6 +150,8 @@ def go_to_revision(cut: Cut, number: int) -> None:
 def _go_to(cut: Cut, number: int) -> None:
     cut.current = number
     cut.version += 1
+    # Until its checks have run.
+    cut.status = None
 
 
 def _require_version(cut: Cut, seen: int) -> None:

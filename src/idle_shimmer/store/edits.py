@@ -167,10 +167,12 @@ def touch(session: Session, edit: Edit) -> None:
     session.refresh(edit, ["changed_at"])
 
 
-def all_edits(session: Session) -> list[Edit]:
-    """Return every edit, last changed first."""
-    kept = select(Edit).where(Edit.deleted_at.is_(None))
-    return list(session.scalars(kept.order_by(Edit.changed_at.desc())))
+def delete_permanently(session: Session, edit_id: uuid.UUID) -> None:
+    """Delete an edit for good, with its history. Raises NotFound unless it was deleted before."""
+    edit = session.get(Edit, edit_id, with_for_update=True)
+    if edit is None or edit.deleted_at is None:
+        raise NotFound("there is no such deleted edit: delete it first", field="edit")
+    session.delete(edit)
 
 
 def deleted_edits(session: Session) -> list[Edit]:

@@ -99,20 +99,9 @@ def zoom(pixels: Pixels, *, amount: float, centre: tuple[float, float]) -> Pixel
     pixels = np.ascontiguousarray(pixels)
     height, width = pixels.shape[:2]
     blur = _Blur(width, height, *centre, amount, _ZOOM)
-    in_circle = 4 * math.ceil(math.pi / 2 * _reach(blur) / _RAY_SPACING_PX)
     out = np.empty_like(pixels)
     for tile in _tiles(blur):
-        sector = _sector(blur, tile)
-        first = math.floor(sector.turn * in_circle)
-        kept = min(in_circle, math.ceil(sector.span * in_circle) + 1)
-        # One ray ahead and two behind, for interpolation.
-        rays = _Rays(in_circle, first - 1, max(0, int(sector.near) - 1))
-        radii = math.ceil(sector.far) + 3
-        table = np.zeros((kept + 3, radii - rays.first_radius, 3), np.float32)
-        if amount * sector.far > SHORT_PX:
-            integrals = _zoom_integrals(radii, amount)
-            parallel_rows(_fill_rays, kept + 3, pixels.reshape(-1), blur, integrals, rays, table)
-        _resample(pixels, table, rays, _NO_RINGS, blur, tile, out)
+        _zoom_tile(pixels, blur, tile, out)
     return out
 
 
@@ -123,13 +112,32 @@ def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> P
     blur = _Blur(width, height, *centre, math.radians(amount_deg), _SPIN)
     out = np.empty_like(pixels)
     for tile in _tiles(blur):
-        sector = _sector(blur, tile)
-        rings, samples = _rings_in(sector)
-        table = np.zeros((1, samples, 3), np.float32)
-        if blur.amount * sector.far > SHORT_PX:
-            parallel_rows(_fill_rings, rings.counts.size, pixels.reshape(-1), blur, rings, table)
-        _resample(pixels, table, _NO_RAYS, rings, blur, tile, out)
+        _spin_tile(pixels, blur, tile, out)
     return out
+
+
+def _zoom_tile(pixels: Pixels, blur: _Blur, tile: _Tile, out: Pixels) -> None:
+    in_circle = 4 * math.ceil(math.pi / 2 * _reach(blur) / _RAY_SPACING_PX)
+    sector = _sector(blur, tile)
+    first = math.floor(sector.turn * in_circle)
+    kept = min(in_circle, math.ceil(sector.span * in_circle) + 1)
+    # One ray ahead and two behind, for interpolation.
+    rays = _Rays(in_circle, first - 1, max(0, int(sector.near) - 1))
+    radii = math.ceil(sector.far) + 3
+    table = np.zeros((kept + 3, radii - rays.first_radius, 3), np.float32)
+    if blur.amount * sector.far > SHORT_PX:
+        integrals = _zoom_integrals(radii, blur.amount)
+        parallel_rows(_fill_rays, kept + 3, pixels.reshape(-1), blur, integrals, rays, table)
+    _resample(pixels, table, rays, _NO_RINGS, blur, tile, out)
+
+
+def _spin_tile(pixels: Pixels, blur: _Blur, tile: _Tile, out: Pixels) -> None:
+    sector = _sector(blur, tile)
+    rings, samples = _rings_in(sector)
+    table = np.zeros((1, samples, 3), np.float32)
+    if blur.amount * sector.far > SHORT_PX:
+        parallel_rows(_fill_rings, rings.counts.size, pixels.reshape(-1), blur, rings, table)
+    _resample(pixels, table, _NO_RAYS, rings, blur, tile, out)
 
 
 def _rings_in(sector: _Sector) -> tuple[_Rings, int]:

@@ -1,0 +1,128 @@
+"""The files of the data folder: which belong to rows, which are left over, which can be deleted.
+
+What was begun and never finished is deleted. A finished file that no row knows is set aside and
+deleted a month later: it may be missing from the database because that was restored or exchanged.
+"""
+
+import fcntl
+import re
+import shutil
+import time
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO
+
+import structlog
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from idle_shimmer.settings import settings
+from idle_shimmer.store.models import Clip, Render
+
+UPLOAD_PREFIX = "upload-"
+_LOCK_NAME = ".lock"
+_SET_ASIDE_S = 30 * 24 * 3600
+# A file that is being registered has no row yet.
+_NEW_S = 3600
+_RENDER_NAME = re.compile(r"\.?([0-9a-f-]{36})-(\d+)(\.unfinished)?\.\w+")
+_log = structlog.get_logger()
+
+
+@contextmanager
+def upload_lock(folder: Path) -> Iterator[None]:
+    """Hold the lock that says that an upload is under way in ``folder``."""
+    with (folder / _LOCK_NAME).open("wb") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def sweep(session: Session) -> int:
+    """Remove what is left over; return how many files and folders that were."""
+    removed = _sweep_uploads() + _sweep_renders(session) + _sweep_media(session)
+    for old in _files_below(_set_aside()):
+        if time.time() - old.stat().st_mtime > _SET_ASIDE_S:
+            old.unlink(missing_ok=True)
+    if removed:
+        _log.info("removed what was left over", count=removed)
+    return removed
+
+
+def _sweep_uploads() -> int:
+    """Delete the folders of uploads that nobody receives any more."""
+    abandoned = [
+        folder for folder in settings().media.glob(f"{UPLOAD_PREFIX}*") if not _is_locked(folder)
+    ]
+    for folder in abandoned:
+        shutil.rmtree(folder, ignore_errors=True)
+    return len(abandoned)
+
+
+def _is_locked(folder: Path) -> bool:
+    try:
+        with (folder / _LOCK_NAME).open("rb") as lock:
+            return not _can_lock(lock)
+    except OSError:
+        return False
+
+
+def _can_lock(lock: IO[bytes]) -> bool:
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    return True
+
+
+def _sweep_renders(session: Session) -> int:
+    """Delete what ended workers left, and set files aside that no row knows."""
+    count = 0
+    for file in _files_below(settings().renders):
+        match = _RENDER_NAME.fullmatch(file.name)
+        render = session.get(Render, uuid.UUID(match[1])) if match else None
+        if render is not None and file.name == render.file:
+            continue
+        if render is not None and match and render.state == "running":
+            if int(match[2]) == render.claim:
+                continue
+            file.unlink(missing_ok=True)
+        elif match and match[3]:
+            file.unlink(missing_ok=True)
+        elif not _put_aside(file):
+            continue
+        count += 1
+    return count
+
+
+def _sweep_media(session: Session) -> int:
+    known = set(session.scalars(select(Clip.file)))
+    media = settings().media
+    unknown = [
+        file
+        for file in _files_below(media)
+        if str(file.relative_to(media)) not in known
+        and not file.relative_to(media).parts[0].startswith(UPLOAD_PREFIX)
+    ]
+    return sum(_put_aside(file) for file in unknown)
+
+
+def _put_aside(file: Path) -> bool:
+    """Move a file that no row knows; return False for one that may only be new."""
+    if time.time() - file.stat().st_mtime < _NEW_S:
+        return False
+    target = _set_aside() / file.name
+    target.parent.mkdir(parents=True, exist_ok=True)
+    file.replace(target)
+    # From now on it counts as old.
+    target.touch()
+    _log.warning("no row knows this file: it is set aside", file=str(target))
+    return True
+
+
+def _set_aside() -> Path:
+    return settings().idle_shimmer_data.resolve() / "set-aside"
+
+
+def _files_below(folder: Path) -> list[Path]:
+    return [each for each in folder.rglob("*") if each.is_file()]
