@@ -1,6 +1,7 @@
 """The application: every resource, the preview, and the built pages."""
 
 from collections.abc import Sequence
+from ipaddress import ip_address
 from pathlib import Path
 
 import uvicorn
@@ -23,6 +24,7 @@ from idle_shimmer.api import (
     matching,
     recipes,
     renders,
+    session,
     sound,
     storage,
     variants,
@@ -31,11 +33,18 @@ from idle_shimmer.api.errors import refusal
 from idle_shimmer.api.preview import socket
 from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
+from idle_shimmer.api.request_log import RequestLog
+from idle_shimmer.api.sign_in import Gate, SignInRequired
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.warm_up import warm_up
+from idle_shimmer.limits import limits
 from idle_shimmer.media.decoder_client import prepare
 from idle_shimmer.settings import settings
+from idle_shimmer.store.accounts import accounts_exist
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.files import sweep
 
-_LOOPBACK = "127.0.0.1"
+LOOPBACK = "127.0.0.1"
 
 
 def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS) -> FastAPI:
@@ -49,10 +58,15 @@ def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS)
     app.state.preview_load = PreviewLoad()
     errors.install(app)
     faults.install(app)
+    app.state.gate, app.state.tries = Gate(), session.Tries()
+    # The last that is added is the first to see a request.
+    app.add_middleware(SignInRequired, gate=app.state.gate)
+    app.add_middleware(RequestLog)
     app.add_middleware(Protection, hosts=hosts)
     for resource in (
         activity,
         health,
+        session,
         catalogue,
         clips,
         cut_detections,
@@ -103,14 +117,53 @@ def _file_below(folder: Path, path: str) -> Path | None:
     return file if inside else None
 
 
-def serve(port: int) -> None:
-    """Serve on this machine only, until stopped."""
+def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = ()) -> None:
+    """Serve until stopped; by default on this machine only.
+
+    ``host`` is the address to listen at, ``names`` the host names to answer to besides those of
+    loopback. Beyond loopback there must be an account: raises InvalidValue.
+    """
     pages = settings().idle_shimmer_web.resolve()
     if not (pages / "index.html").is_file():
         raise FileNotFoundError(2, "the pages are not built: run ./start", str(pages))
     settings().database()
+    hosts = _hosts(host, names)
+    with session_scope() as database:
+        sweep(database)
     prepare()
     warm_up()
     uvicorn.run(
-        create_app(pages), host=_LOOPBACK, port=port, log_level="warning", ws_max_size=4 << 20
+        create_app(pages, hosts),
+        host=host,
+        port=port,
+        log_config=None,
+        access_log=False,
+        server_header=False,
+        ws_max_size=limits().max_preview_message_bytes,
     )
+
+
+def _hosts(host: str, names: Sequence[str]) -> list[str]:
+    """Return the host names to answer to. Raises InvalidValue where strangers could come in."""
+    try:
+        address = ip_address(LOOPBACK if host == "localhost" else host)
+    except ValueError:
+        raise InvalidValue(
+            f"{host} is not an address to listen at: give one such as 0.0.0.0", field="--host"
+        ) from None
+    is_loopback = address.is_loopback
+    if is_loopback and not names:
+        return list(LOOPBACK_HOSTS)
+    with session_scope() as database:
+        if not accounts_exist(database):
+            raise InvalidValue(
+                "whoever reaches this machine could change every edit: add an account first with"
+                " idle-shimmer user add NAME",
+                field="--host",
+            )
+    if address.is_unspecified and not names:
+        raise InvalidValue(
+            "give the name under which browsers address this server, such as --name edit.example",
+            field="--name",
+        )
+    return [*LOOPBACK_HOSTS, f"[{host}]" if ":" in host else host, *names]

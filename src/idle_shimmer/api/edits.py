@@ -1,12 +1,12 @@
 """Edits: create, list, rename, arrange, apply recipes, delete."""
 
-import logging
 import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from typing import Annotated
 
+import structlog
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
@@ -30,7 +30,7 @@ from idle_shimmer.store.edit_list import EditRow
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Edit, PlacedClip
 
-_log = logging.getLogger(__name__)
+_log = structlog.get_logger(__name__)
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 # A change is refused with 409 where the edit has another version; without one it is not compared.
@@ -179,7 +179,7 @@ def _listed(row: EditRow) -> EditSummary | None:
     try:
         return EditSummary.of(row)
     except _UNSHOWABLE:
-        _log.exception("the edit %s cannot be shown", row.edit.id)
+        _log.exception("an edit cannot be shown", edit=str(row.edit.id))
         return None
 
 

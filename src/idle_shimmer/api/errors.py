@@ -31,6 +31,7 @@ _HTTP_MESSAGES = {
 }
 REFUSALS: dict[int | str, dict[str, object]] = {
     404: {"model": Problems},
+    401: {"model": Problems},
     409: {"model": Problems},
     422: {"model": Problems},
 }

@@ -1,8 +1,8 @@
 """What goes wrong below the API, as answers: the database, simultaneous changes, a full disk."""
 
 import errno
-import logging
 
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import JSONResponse
 from psycopg.errors import DeadlockDetected, SerializationFailure
@@ -13,12 +13,20 @@ from sqlalchemy.orm.exc import StaleDataError
 from idle_shimmer.api.errors import refusal
 from idle_shimmer.store.space import DiskFull, disk_full
 
-_log = logging.getLogger(__name__)
+_log = structlog.get_logger(__name__)
 _RETRY_AFTER_S = "2"
 _SIMULTANEOUS = (
     "another request changed this at the same moment, so your change was not made: load the newest"
     " state and do it again"
 )
+
+
+def database_refusal(error: Exception) -> JSONResponse:
+    """Return the answer where the database does not."""
+    _log.error("the database does not answer", error=str(error))
+    answer = refusal(503, "the database does not answer: try again in a moment")
+    answer.headers["Retry-After"] = _RETRY_AFTER_S
+    return answer
 
 
 def install(app: FastAPI) -> None:
@@ -27,27 +35,28 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(IntegrityError)
     @app.exception_handler(StaleDataError)
     def on_simultaneous(_: Request, error: Exception) -> JSONResponse:
-        _log.warning("simultaneous change: %s", error)
+        _log.warning("simultaneous change", error=str(error))
         return refusal(409, _SIMULTANEOUS)
 
     @app.exception_handler(DataError)
     @app.exception_handler(StatementError)
     def on_value(_: Request, error: Exception) -> JSONResponse:
-        _log.warning("a value that cannot be stored: %s", error)
+        _log.warning("a value that cannot be stored", error=str(error))
         return refusal(
             422,
             "a text has a character, or a number a size, that cannot be stored: change it",
         )
+
+    @app.exception_handler(UnicodeEncodeError)
+    def on_text(_: Request, error: UnicodeEncodeError) -> JSONResponse:
+        return refusal(422, f"a text has a character that cannot be stored: {error.reason}")
 
     @app.exception_handler(DBAPIError)
     @app.exception_handler(PoolTimeout)
     def on_database(_: Request, error: Exception) -> JSONResponse:
         if isinstance(getattr(error, "orig", None), DeadlockDetected | SerializationFailure):
             return refusal(409, _SIMULTANEOUS)
-        _log.error("the database does not answer: %s", error)
-        answer = refusal(503, "the database does not answer: try again in a moment")
-        answer.headers["Retry-After"] = _RETRY_AFTER_S
-        return answer
+        return database_refusal(error)
 
     @app.exception_handler(DiskFull)
     def on_full(_: Request, error: DiskFull) -> JSONResponse:
@@ -59,8 +68,3 @@ def install(app: FastAPI) -> None:
             return refusal(507, disk_full().message)
         _log.exception("a file cannot be used", exc_info=error)
         return refusal(500, f"a file cannot be used: {error.strerror or error}")
-
-    @app.exception_handler(Exception)
-    def on_any(_: Request, error: Exception) -> JSONResponse:
-        _log.exception("a fault of the program", exc_info=error)
-        return refusal(500, "the server could not do this: try again; its log has the details")

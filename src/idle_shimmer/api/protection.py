@@ -12,6 +12,7 @@ import re
 from collections.abc import Iterable
 from urllib.parse import urlsplit
 
+import structlog
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -19,6 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from idle_shimmer.limits import limits, size_text
 
 LOOPBACK_HOSTS = ("127.0.0.1", "localhost", "[::1]")
+_log = structlog.get_logger(__name__)
 _BODY_TYPES = ("application/json", "application/octet-stream")
 _CHANGING = ("POST", "PUT", "PATCH", "DELETE")
 _INLINE_SCRIPT = re.compile(r"<script>(.*?)</script>", re.DOTALL)
@@ -68,7 +70,9 @@ class Protection:
         if refusal is None:
             limited = _Limited(receive, _most_bytes(scope))
             await self._app(scope, limited, _with_headers(scope, send))
-        elif scope["type"] == "websocket":
+            return
+        _log.warning("refused", path=scope["path"], status=refusal[0], reason=refusal[1])
+        if scope["type"] == "websocket":
             await receive()
             await send({"type": "websocket.close", "code": _POLICY_VIOLATION, "reason": refusal[1]})
         else:

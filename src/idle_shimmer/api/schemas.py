@@ -310,7 +310,7 @@ class CutOut(BaseModel):
 
 
 class RenderOut(BaseModel):
-    """A render that is queued, running or finished."""
+    """A render that is queued, running or finished; ``author`` is who asked for it."""
 
     id: uuid.UUID
     edit_id: uuid.UUID | None
@@ -322,6 +322,7 @@ class RenderOut(BaseModel):
     cancel_asked: bool
     message: str
     has_file: bool
+    author: str | None
     created_at: datetime
     started_at: datetime | None
     finished_at: datetime | None

@@ -21,10 +21,11 @@ router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
 
 class StepOut(BaseModel):
-    """One step of a cut's history: what the editor did to reach it."""
+    """One step of a cut's history: what the editor did to reach it, and who did it."""
 
     number: int
     label: str
+    author: str | None
     created_at: datetime
 
 

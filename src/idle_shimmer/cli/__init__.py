@@ -5,7 +5,7 @@ Commands import what they need when they run, so that the command line starts at
 
 import typer
 
-from idle_shimmer.cli import listing, serving, transitions
+from idle_shimmer.cli import accounts, listing, serving, transitions
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
@@ -18,6 +18,7 @@ def _describe() -> None:
 for _commands in (transitions, listing, serving):
     for _command in _commands.COMMANDS:
         app.command()(_command)
+app.add_typer(accounts.user, name="user")
 
 
 def main() -> None:

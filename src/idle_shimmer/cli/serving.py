@@ -8,15 +8,24 @@ from idle_shimmer.cli.problems import plain_errors
 
 
 def serve(
-    port: Annotated[int, typer.Option(help="Port on this machine.")] = 8350,
+    port: Annotated[int, typer.Option(help="Port to listen at.", min=1, max=65535)] = 8350,
+    host: Annotated[
+        str, typer.Option(help="Address to listen at; beyond this machine accounts are needed.")
+    ] = "127.0.0.1",
+    name: Annotated[
+        list[str] | None, typer.Option(help="Host name to answer to, as browsers write it.")
+    ] = None,
 ) -> None:
-    """Serve the application on this machine."""
+    """Serve the application, by default on this machine only."""
     with plain_errors():
+        from idle_shimmer.logs import configure_logs
+
+        configure_logs()
         from idle_shimmer.api.app import serve as serve_app
         from idle_shimmer.core.compute.allocator import keep_freed_memory
 
         keep_freed_memory()
-        serve_app(port)
+        serve_app(port, host, name or ())
 
 
 def worker() -> None:
@@ -24,7 +33,9 @@ def worker() -> None:
     with plain_errors():
         from idle_shimmer.core.compute.allocator import keep_freed_memory
         from idle_shimmer.jobs.queue import run_worker
+        from idle_shimmer.logs import configure_logs
 
+        configure_logs()
         keep_freed_memory()
         run_worker()
 

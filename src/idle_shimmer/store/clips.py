@@ -44,7 +44,11 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
     place = Path(mark[:2]) / f"{mark}{_ending(name)}"
     target = settings().media / place
     target.parent.mkdir(parents=True, exist_ok=True)
-    file.replace(target)
+    if target.is_file() and target.stat().st_size == file.stat().st_size:
+        # The same content lies there already; processes that read it keep their file.
+        file.unlink()
+    else:
+        file.replace(target)
     if known is not None:
         # Its file was lost: this one takes its place.
         known.file = str(place)

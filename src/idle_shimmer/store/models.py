@@ -8,6 +8,8 @@ from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Identity, Text, Un
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from idle_shimmer.store.authors import current_author
+
 
 class Base(DeclarativeBase):
     """Base of every table."""
@@ -139,6 +141,7 @@ class CutRevision(Base):
     label: Mapped[str]
     document: Mapped[dict[str, Any]]
     problem: Mapped[str | None]
+    author: Mapped[str | None] = mapped_column(default=current_author)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -160,6 +163,7 @@ class EditHistoryStep(Base):
     after: Mapped[dict[str, Any] | None]
     revisions: Mapped[dict[str, Any]] = mapped_column(default=dict)
     undone: Mapped[bool] = mapped_column(default=False)
+    author: Mapped[str | None] = mapped_column(default=current_author)
 
 
 class CutVariant(Base):
@@ -238,6 +242,31 @@ class Render(Base):
     claim: Mapped[int] = mapped_column(default=0)
     starts: Mapped[int] = mapped_column(default=0)
     file: Mapped[str] = mapped_column(default="")
+    author: Mapped[str | None] = mapped_column(default=current_author)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[datetime | None]
     finished_at: Mapped[datetime | None]
+
+
+class Account(Base):
+    """Someone who may sign in. ``password_hash`` is Argon2id in its PHC text form."""
+
+    __tablename__ = "account"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str] = mapped_column(unique=True)
+    password_hash: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class SignedIn(Base):
+    """A browser that is signed in, by the SHA-256 of the token in its cookie."""
+
+    __tablename__ = "signed_in"
+
+    token_hash: Mapped[str] = mapped_column(primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("account.id", ondelete="CASCADE"), index=True
+    )
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    expires_at: Mapped[datetime]

@@ -6,12 +6,12 @@ computes runs in threads.
 """
 
 import asyncio
-import logging
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager, suppress
 from typing import Any, Protocol
 
+import structlog
 from fastapi import WebSocketDisconnect
 
 from idle_shimmer.api.errors import Problem
@@ -21,7 +21,7 @@ from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.work import Dropped, Work
 from idle_shimmer.core.errors import ShimmerError
 
-_log = logging.getLogger(__name__)
+_log = structlog.get_logger(__name__)
 _QUIET_S = 0.25
 _ahead = ThreadPoolExecutor(max_workers=1, thread_name_prefix="ahead")
 

@@ -2,11 +2,11 @@
 
 import asyncio
 import json
-import logging
 import uuid
 from contextlib import suppress
 from typing import Any
 
+import structlog
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
@@ -21,7 +21,7 @@ from idle_shimmer.limits import limits
 from idle_shimmer.store.errors import NotFound
 
 router = APIRouter()
-_log = logging.getLogger(__name__)
+_log = structlog.get_logger(__name__)
 # Close codes: the cut is not there, so asking again is of no use; too many previews are open; a fault
 # of the program (RFC 6455 section 7.4.1).
 GONE, TOO_MANY, FAULT = 4404, 4429, 1011
@@ -49,7 +49,7 @@ async def _serve(socket: WebSocket, cut_id: uuid.UUID, load: PreviewLoad) -> Non
         await _close(socket, error, GONE if isinstance(error, NotFound) else FAULT)
         return
     except Exception:  # noqa: BLE001  (logged, and the page is told)
-        _log.exception("the preview of cut %s cannot be opened", cut_id)
+        _log.exception("a preview cannot be opened", cut=str(cut_id))
         await _close(socket, "the server cannot show this cut: try again in a moment", FAULT)
         return
     # It is most likely what the page is about to ask for.
@@ -67,7 +67,7 @@ async def _serve(socket: WebSocket, cut_id: uuid.UUID, load: PreviewLoad) -> Non
         await asyncio.wait({maker, receiver})
     fault = _fault_of(maker) or _fault_of(receiver)
     if fault is not None:
-        _log.error("the preview of cut %s ended", cut_id, exc_info=fault)
+        _log.error("a preview ended", cut=str(cut_id), exc_info=fault)
         await _close(socket, "the preview stopped because of an error in the program", FAULT)
 
 
