@@ -1,5 +1,6 @@
 """Renders under faults: workers that are killed, stopped and replaced; claims that are lost."""
 
+import errno
 import os
 import signal
 import subprocess
@@ -10,11 +11,19 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import text
+from sqlalchemy.orm import Session
 
+from idle_shimmer.jobs import tasks
+from idle_shimmer.jobs.queue import defer_render
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.settings import settings
-from idle_shimmer.store import renders
+from idle_shimmer.store import cut_detections, renders
+from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import Render
 from tests.api.conftest import client, clip_ids, edit, files
+from tests.api.test_cut_detections import Steady
 from tests.conftest import ROOT
 from tests.server import COMMAND
 
@@ -117,8 +126,7 @@ def test_cancel_and_retry_of_a_waiting_render_queue_one_job(
     workers()
     done = wait_for(client, render, is_done)
     assert_whole(done)
-    claim = renders.Claim(uuid.UUID(render), 1, {})
-    assert (settings().renders / claim.file).is_file()
+    assert (settings().renders / renders.file_name(Claim(uuid.UUID(render), 1, {}))).is_file()
 
 
 def test_a_worker_that_lost_its_claim_changes_nothing(
@@ -130,22 +138,22 @@ def test_a_worker_that_lost_its_claim_changes_nothing(
     second = renders.begin(render)
     assert first is not None
     assert second is not None
-    assert first.file != second.file
-    with pytest.raises(renders.ClaimLost):
+    assert renders.file_name(first) != renders.file_name(second)
+    with pytest.raises(ClaimLost):
         renders.report_progress(first, 10)
     assert renders.report_progress(second, 4)
     assert not renders.finish(first, "failed", message="late")
     renders.release(first)
     now = client.get(f"/api/renders/{render}").json()
     assert (now["state"], now["done_frames"], now["message"]) == ("running", 4, "")
-    assert renders.finish(second, "done", file=second.file)
+    assert renders.finish(second, "done", file="film.mp4")
 
 
 def test_a_render_that_ends_its_worker_each_time_is_given_up(
     client: TestClient, clip_ids: list[str]
 ) -> None:
     render = uuid.UUID(queued(client, clip_ids, clips=3))
-    for _ in range(renders.MAX_STARTS):
+    for _ in range(MAX_STARTS):
         assert renders.begin(render) is not None
     assert renders.begin(render) is None
     given_up = client.get(f"/api/renders/{render}").json()
@@ -165,3 +173,87 @@ def test_a_deleted_render_leaves_no_file(
     assert client.delete(f"/api/renders/{render}").status_code == 204
     assert not list(Path(settings().renders).glob(f"*{render}*"))
     assert client.get(f"/api/renders/{render}").status_code == 404
+
+
+def test_a_render_and_its_job_are_made_together_or_not_at_all(
+    client: TestClient, clip_ids: list[str]
+) -> None:
+    def jobs(session: Session) -> int:
+        return session.scalar(text("SELECT count(*) FROM procrastinate_jobs")) or 0
+
+    with session_scope() as session:
+        before = jobs(session)
+    render = uuid.uuid4()
+
+    def make_and_fail(session: Session) -> None:
+        session.add(Render(id=render, title="x", snapshot={}, total_frames=1))
+        defer_render(session, str(render))
+        # A second job for it would wait in vain; the transaction goes on.
+        defer_render(session, str(render))
+        assert jobs(session) == before + 1
+        assert session.get(Render, render) is not None
+        session.rollback()
+
+    with session_scope() as session:
+        make_and_fail(session)
+    with session_scope() as session:
+        assert (jobs(session), session.get(Render, render)) == (before, None)
+
+
+def test_a_worker_outlives_a_restart_of_the_database(
+    client: TestClient, clip_ids: list[str], workers: Any
+) -> None:
+    """Every connection of the worker is ended, twice, while it renders: it goes on and finishes."""
+    render = queued(client, clip_ids)
+    worker = workers()
+    for frames in (1, 60):
+        wait_for(client, render, lambda found, least=frames: found["done_frames"] >= least)
+        with session_scope() as session:
+            session.execute(
+                text(
+                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
+                    " WHERE datname = current_database() AND pid <> pg_backend_pid()"
+                )
+            )
+    assert_whole(wait_for(client, render, is_done))
+    assert worker.poll() is None
+
+
+def test_a_detection_has_one_worker_too(client: TestClient, clip_ids: list[str]) -> None:
+    clip = uuid.UUID(clip_ids[0])
+    client.post(f"/api/clips/{clip}/cuts")
+    first, second = cut_detections.begin(clip), cut_detections.begin(clip)
+    assert first is not None
+    assert second is not None
+    with pytest.raises(ClaimLost):
+        cut_detections.report_progress(first, 10)
+    cut_detections.finish(first, "failed", message="late")
+    assert cut_detections.report_progress(second, 4)
+    cut_detections.release(second)
+    state = client.get(f"/api/clips/{clip}/cuts").json()
+    assert (state["state"], state["done_frames"], state["message"]) == ("waiting", 0, "")
+    client.post(f"/api/clips/{clip}/cuts/cancel")
+
+
+def test_a_full_disk_fails_the_render_with_what_it_needs_and_can_be_retried(
+    client: TestClient, clip_ids: list[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    render = queued(client, clip_ids, clips=3)
+
+    def full(_snapshot: object, out: Path, go_on: Callable[[int], bool]) -> None:
+        go_on(27)
+        out.with_name(f".{out.stem}.unfinished.mp4").write_bytes(b"x" * 1_000_000)
+        raise OSError(errno.ENOSPC, "no space")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(tasks, "render_snapshot", full)
+        tasks.render(Steady(), render)  # type: ignore[arg-type]
+    failed = client.get(f"/api/renders/{render}").json()
+    assert failed["state"] == "failed"
+    assert "is full" in failed["message"]
+    assert "The render needs 4 MB" in failed["message"]
+    assert client.post(f"/api/renders/{render}/retry").json()["state"] == "waiting"
+    for left in settings().renders.glob("*unfinished*"):
+        left.unlink()
+    tasks.render(Steady(), render)  # type: ignore[arg-type]
+    assert_whole(client.get(f"/api/renders/{render}").json())

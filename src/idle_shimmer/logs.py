@@ -29,7 +29,7 @@ def configure_logs() -> None:
             structlog.processors.JSONRenderer(ensure_ascii=False),
         ]
         if wanted == "json"
-        else [structlog.dev.ConsoleRenderer()]
+        else [structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback)]
     )
     structlog.configure(
         processors=[*shared, structlog.stdlib.ProcessorFormatter.wrap_for_formatter],

@@ -74,10 +74,9 @@ def detect_cuts(clip_id: uuid.UUID) -> CutDetectionOut:
     """Detect the cuts of a clip; what was found once is kept."""
     with session_scope() as session:
         detection, is_new = cut_detections.request(session, clip_id)
-        answer = CutDetectionOut.of(detection)
-    if is_new:
-        defer_cut_detection(str(clip_id))
-    return answer
+        if is_new:
+            defer_cut_detection(session, str(clip_id))
+        return CutDetectionOut.of(detection)
 
 
 @router.get("/clips/{clip_id}/cuts")

@@ -53,9 +53,8 @@ def create_render(new: NewRender) -> RenderOut:
         session.add(render)
         session.flush()
         session.refresh(render)
-        answer = RenderOut.of(render)
-    defer_render(str(answer.id))
-    return answer
+        defer_render(session, str(render.id))
+        return RenderOut.of(render)
 
 
 def _of_cut(session: Session, cut_id: uuid.UUID, margin: int) -> Render:
@@ -174,9 +173,8 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
             )
         render.state, render.cancel_asked, render.message = "waiting", False, ""
         render.done_frames = render.starts = 0
-        answer = RenderOut.of(render)
-    defer_render(str(render_id))
-    return answer
+        defer_render(session, str(render_id))
+        return RenderOut.of(render)
 
 
 @router.delete("/{render_id}", status_code=204, response_class=Response)

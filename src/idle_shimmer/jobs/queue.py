@@ -3,26 +3,35 @@
 import asyncio
 import os
 import signal
-from contextlib import suppress
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from functools import lru_cache
 
 import procrastinate
+import psycopg
+import structlog
+from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
+from sqlalchemy.orm import Session
 
 from idle_shimmer.jobs.tasks import tasks
 from idle_shimmer.settings import settings
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.files import sweep
 
+_log = structlog.get_logger(__name__)
 _STALLED_AFTER_S = 20
 _UPKEEP = "upkeep"
 _GRACE_S = 3
 _NICE = 10
+# Pauses before the worker tries a database again that does not answer.
+_FIRST_PAUSE_S, _LONGEST_PAUSE_S, _SETTLED_S = 1.0, 30.0, 60.0
 
 
 @lru_cache(maxsize=1)
-def queue() -> procrastinate.App:
-    """Return the queue for a process that only defers jobs."""
-    app = _app(procrastinate.SyncPsycopgConnector(conninfo=settings().plain_database()))
-    app.open()
-    return app
+def _deferring() -> procrastinate.App:
+    """Return the queue for a process that only defers jobs, on connections that it is given."""
+    return _app(procrastinate.SyncPsycopgConnector(conninfo=settings().plain_database()))
 
 
 def _app(connector: procrastinate.BaseConnector) -> procrastinate.App:
@@ -31,28 +40,67 @@ def _app(connector: procrastinate.BaseConnector) -> procrastinate.App:
     return app
 
 
-def defer_render(render_id: str) -> None:
-    """Queue a render, once: where it is queued already, that job renders it."""
-    job = queue().configure_task(
-        "shimmer:render", queue="render", queueing_lock=f"render-{render_id}"
-    )
-    with suppress(procrastinate.exceptions.AlreadyEnqueued):
-        job.defer(render_id=render_id)
+def defer_render(session: Session, render_id: str) -> None:
+    """Queue a render, once: where it is queued already, that job renders it.
+
+    The job becomes visible with the rows of ``session``, or not at all.
+    """
+    lock = f"render-{render_id}"
+    with _connection_of(session) as connection:
+        _deferring().configure_task(
+            "shimmer:render", queue="render", queueing_lock=lock, connection=connection
+        ).defer(render_id=render_id)
 
 
-def defer_cut_detection(clip_id: str) -> None:
-    """Queue the detection of a clip's cuts."""
-    queue().configure_task("shimmer:detect_cuts", queue="detection").defer(clip_id=clip_id)
+def defer_cut_detection(session: Session, clip_id: str) -> None:
+    """Queue the detection of a clip's cuts, once, together with the rows of ``session``."""
+    lock = f"detection-{clip_id}"
+    with _connection_of(session) as connection:
+        _deferring().configure_task(
+            "shimmer:detect_cuts", queue="detection", queueing_lock=lock, connection=connection
+        ).defer(clip_id=clip_id)
+
+
+@contextmanager
+def _connection_of(session: Session) -> Iterator[psycopg.Connection]:
+    """Return the driver's connection of a session; what fails inside undoes only itself."""
+    session.flush()
+    driver = session.connection().connection.driver_connection
+    if not isinstance(driver, psycopg.Connection):
+        raise TypeError("jobs are deferred on connections of psycopg")
+    with suppress(AlreadyEnqueued), driver.transaction():
+        yield driver
 
 
 def run_worker() -> None:
     """Work until stopped. A job whose worker has died is taken up again within half a minute."""
     # Previews go before renders.
     os.nice(_NICE)
+    with session_scope() as session:
+        sweep(session)
     asyncio.run(_work())
 
 
 async def _work() -> None:
+    """Work until a signal to stop; where the database goes away, wait until it is back."""
+    stop = asyncio.Event()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        asyncio.get_running_loop().add_signal_handler(number, stop.set)
+    pause_s = _FIRST_PAUSE_S
+    while not stop.is_set():
+        began = time.monotonic()
+        try:
+            await _work_until(stop)
+        except (ConnectorException, psycopg.Error, OSError) as error:
+            if time.monotonic() - began > _SETTLED_S:
+                pause_s = _FIRST_PAUSE_S
+            _log.warning("the database does not answer", error=str(error), retry_in_s=pause_s)
+            with suppress(TimeoutError):
+                await asyncio.wait_for(stop.wait(), pause_s)
+            pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
+
+
+async def _work_until(stop: asyncio.Event) -> None:
     app = _app(procrastinate.PsycopgConnector(conninfo=settings().plain_database()))
 
     @app.periodic(cron="* * * * * */10")
@@ -64,9 +112,6 @@ async def _work() -> None:
 
     async with app.open_async():
         # Upkeep has a slot of its own: a long render does not keep it waiting.
-        stop = asyncio.Event()
-        for number in (signal.SIGINT, signal.SIGTERM):
-            asyncio.get_running_loop().add_signal_handler(number, stop.set)
         workers = [
             asyncio.create_task(
                 app.run_worker_async(
@@ -81,6 +126,7 @@ async def _work() -> None:
         ]
         stopping = asyncio.create_task(stop.wait())
         await asyncio.wait([*workers, stopping], return_when=asyncio.FIRST_COMPLETED)
+        stopping.cancel()
         for worker in workers:
             worker.cancel()
         for outcome in await asyncio.gather(*workers, return_exceptions=True):

@@ -1,99 +1,143 @@
 """The tasks that workers run."""
 
 import errno
+import time
 import uuid
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TypeVar
 
 import procrastinate
 import structlog
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.jobs.render import Cancelled, render_snapshot
 from idle_shimmer.media.cuts import score_cuts
 from idle_shimmer.settings import settings
 from idle_shimmer.store import cut_detections, renders
+from idle_shimmer.store.claims import Claim, ClaimLost
 from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.space import disk_full
 
 tasks = procrastinate.Blueprint()
 _REPORT_EVERY_PICTURES = 25
-log = structlog.get_logger()
-
-
-# Jobs that were deferred under the former name still run.
-@tasks.task(name="detect_cuts", aliases=["find_cuts"], pass_context=True)
-def detect_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
-    """Score how likely each picture of a finished video begins a new shot."""
-    number = uuid.UUID(clip_id)
-    file = cut_detections.begin(number)
-    if file is None:
-        return
-
-    def go_on(done: int, total: int) -> None:
-        if done % _REPORT_EVERY_PICTURES and done < total:
-            return
-        if not cut_detections.report_progress(number, done) or context.should_abort():
-            raise Cancelled
-
-    try:
-        scores = score_cuts(path_of(file), go_on)
-    except Cancelled:
-        cut_detections.finish(number, "cancelled", message="Cancelled.")
-    except ShimmerError as error:
-        cut_detections.finish(number, "failed", message=str(error))
-    except Exception:
-        log.exception("detecting cuts failed", clip=clip_id)
-        cut_detections.finish(
-            number,
-            "failed",
-            message="The detection stopped because of an error in the program. Retry.",
-        )
-        raise
-    else:
-        cut_detections.finish(number, "done", scores=[round(float(each), 3) for each in scores])
+_FULL = (errno.ENOSPC, errno.EDQUOT)
+# A database that restarts is waited for; the work goes on from where it is.
+_DATABASE_WAIT_S, _DATABASE_RETRY_S = 300.0, 1.0
+_R = TypeVar("_R")
+_log = structlog.get_logger(__name__)
 
 
 class Interrupted(Exception):
     """The worker is stopping: the job is taken up again by the next one."""
 
 
-@tasks.task(
-    name="render",
-    pass_context=True,
-    retry=procrastinate.RetryStrategy(wait=0, retry_exceptions={Interrupted}),
-)
+_AGAIN = procrastinate.RetryStrategy(wait=0, retry_exceptions={Interrupted})
+
+
+# Jobs that were deferred under the former name still run.
+@tasks.task(name="detect_cuts", aliases=["find_cuts"], pass_context=True, retry=_AGAIN)
+def detect_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
+    """Score how likely each picture of a finished video begins a new shot."""
+    claim = cut_detections.begin(uuid.UUID(clip_id))
+    if claim is None:
+        return
+
+    def go_on(done: int, total: int) -> None:
+        if done % _REPORT_EVERY_PICTURES and done < total:
+            return
+        if context.should_abort():
+            raise Interrupted
+        if not _patiently(lambda: cut_detections.report_progress(claim, done)):
+            raise Cancelled
+
+    def finish(state: str, message: str) -> None:
+        cut_detections.finish(claim, state, message=message)
+
+    with _ending(claim, "detection", finish, cut_detections.release):
+        found = score_cuts(path_of(claim.subject), go_on)
+        scores = [round(float(each), 3) for each in found]
+        _patiently(lambda: cut_detections.finish(claim, "done", scores=scores))
+
+
+@tasks.task(name="render", pass_context=True, retry=_AGAIN)
 def render(context: procrastinate.JobContext, render_id: str) -> None:
     """Render a snapshot; the row has its state and message."""
     claim = renders.begin(uuid.UUID(render_id))
     if claim is None:
         return
+    settings().renders.mkdir(parents=True, exist_ok=True)
+    file = settings().renders / renders.file_name(claim)
+    done_frames = 0
 
     def go_on(done: int) -> bool:
+        nonlocal done_frames
+        done_frames = done
         if context.should_abort():
             raise Interrupted
-        return renders.report_progress(claim, done)
+        return _patiently(lambda: renders.report_progress(claim, done))
 
-    settings().renders.mkdir(parents=True, exist_ok=True)
-    file = settings().renders / claim.file
-    try:
-        render_snapshot(claim.snapshot, file, go_on)
-    except Cancelled:
-        renders.finish(claim, "cancelled", message="Cancelled.")
-    except Interrupted:
-        renders.release(claim)
-        raise
-    except renders.ClaimLost:
-        log.warning("another worker has taken the render up", render=render_id)
-    except ShimmerError as error:
-        renders.finish(claim, "failed", message=str(error))
-    except Exception as error:
-        log.exception("render failed", render=render_id)
-        renders.finish(claim, "failed", message=_reason(error))
-        raise
-    else:
-        if not renders.finish(claim, "done", file=claim.file):
+    def finish(state: str, message: str) -> None:
+        renders.finish(claim, state, message=message)
+
+    with _ending(claim, "render", finish, renders.release):
+        try:
+            render_snapshot(claim.subject, file, go_on)
+        except OSError as error:
+            if error.errno in _FULL:
+                raise disk_full("The render", _needed(claim, file, done_frames)) from error
+            raise
+        if not _patiently(lambda: renders.finish(claim, "done", file=file.name)):
             file.unlink(missing_ok=True)
 
 
-def _reason(error: Exception) -> str:
-    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return "The disk is full. Free some space, then retry."
-    return "The render stopped because of an error in the program; its log has the details. Retry."
+@contextmanager
+def _ending(
+    claim: Claim,
+    what: str,
+    finish: Callable[[str, str], None],
+    release: Callable[[Claim], None],
+) -> Iterator[None]:
+    """Write to the row how a job ended that was not done."""
+    try:
+        yield
+    except Cancelled:
+        _patiently(lambda: finish("cancelled", "Cancelled."))
+    except Interrupted:
+        _patiently(lambda: release(claim))
+        raise
+    except ClaimLost:
+        _log.warning("another worker has taken the job up", what=what, id=str(claim.id))
+    except ShimmerError as error:
+        message = str(error)
+        _patiently(lambda: finish("failed", message))
+    except Exception:
+        _log.exception("a job failed", what=what, id=str(claim.id))
+        message = f"The {what} stopped because of an error in the program; its log has the details. Retry."
+        _patiently(lambda: finish("failed", message))
+        raise
+
+
+def _patiently(ask: Callable[[], _R]) -> _R:
+    """Return what ``ask`` returns; while the database does not answer, ask again for some minutes."""
+    end = time.monotonic() + _DATABASE_WAIT_S
+    while True:
+        try:
+            return ask()
+        except (DBAPIError, PoolTimeout):
+            if time.monotonic() > end:
+                raise
+            _log.warning("waiting for the database")
+            time.sleep(_DATABASE_RETRY_S)
+
+
+def _needed(claim: Claim, file: Path, done_frames: int) -> int | None:
+    """Return about how many bytes a render takes, from what it has written so far."""
+    total = renders.total_frames_of(claim)
+    written = sum(
+        each.stat().st_size for each in file.parent.glob(f"*{file.stem}*") if each.is_file()
+    )
+    return round(written * total / done_frames) if done_frames and written else None

@@ -2,10 +2,11 @@
 
 import uuid
 
-from sqlalchemy import exists, select, update
+from sqlalchemy import Update, exists, select, update
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up
 from idle_shimmer.store.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -45,41 +46,62 @@ def request(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:
     if detection is None:
         detection = CutDetection(clip_id=clip_id)
         session.add(detection)
-    detection.state, detection.done_frames, detection.message = "waiting", 0, ""
+    detection.state, detection.message = "waiting", ""
+    detection.done_frames = detection.starts = 0
     detection.total_frames, detection.cancel_asked, detection.scores = clip.frame_count, False, []
     session.flush()
     return detection, True
 
 
-def begin(clip_id: uuid.UUID) -> str | None:
-    """Mark as running; return the clip's file, or None where it was cancelled or is done."""
+def begin(clip_id: uuid.UUID) -> Claim | None:
+    """Claim a detection and mark it as running; None where it was cancelled or is done.
+
+    The claim's subject is the clip's file. One that was started too often is marked as failed.
+    """
     with session_scope() as session:
         detection = session.get(CutDetection, clip_id, with_for_update=True)
         if detection is None or detection.state in ("done", "cancelled"):
             return None
+        if detection.starts >= MAX_STARTS:
+            detection.state, detection.message = "failed", given_up("The detection")
+            return None
         detection.state, detection.done_frames = "running", 0
-        return clip_by_id(session, clip_id).file
+        detection.claim += 1
+        detection.starts += 1
+        session.flush()
+        return Claim(clip_id, detection.claim, clip_by_id(session, clip_id).file)
 
 
-def report_progress(clip_id: uuid.UUID, done_frames: int) -> bool:
-    """Store how many pictures are done; return whether to go on."""
+def report_progress(claim: Claim, done_frames: int) -> bool:
+    """Store how many pictures are done; return whether to go on. Raises ClaimLost."""
     with session_scope() as session:
         cancelled = session.scalar(
-            update(CutDetection)
-            .where(CutDetection.clip_id == clip_id)
-            .values(done_frames=done_frames)
-            .returning(CutDetection.cancel_asked)
+            _claimed(claim).values(done_frames=done_frames).returning(CutDetection.cancel_asked)
         )
-        return cancelled is False
+    if cancelled is None:
+        raise ClaimLost
+    return not cancelled
+
+
+def release(claim: Claim) -> None:
+    """Put a detection that was interrupted back to waiting: nobody has cancelled it."""
+    with session_scope() as session:
+        waiting = {"state": "waiting", "done_frames": 0, "starts": CutDetection.starts - 1}
+        session.execute(_claimed(claim).values(**waiting))
 
 
 def finish(
-    clip_id: uuid.UUID, state: str, *, message: str = "", scores: list[float] | None = None
+    claim: Claim, state: str, *, message: str = "", scores: list[float] | None = None
 ) -> None:
-    """Mark as ``done``, ``failed`` or ``cancelled``."""
+    """Mark as ``done``, ``failed`` or ``cancelled``; nothing happens where the claim was lost."""
     with session_scope() as session:
-        detection = detection_of(session, clip_id)
-        detection.state, detection.message, detection.scores = state, message, scores or []
+        ended = {"state": state, "message": message, "scores": scores or []}
+        session.execute(_claimed(claim).values(**ended))
+
+
+def _claimed(claim: Claim) -> Update:
+    wanted = update(CutDetection).where(CutDetection.clip_id == claim.id)
+    return wanted.where(CutDetection.claim == claim.number, CutDetection.state == "running")
 
 
 def cancel(session: Session, clip_id: uuid.UUID) -> CutDetection:

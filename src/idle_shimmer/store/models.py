@@ -193,7 +193,10 @@ class SavedRecipe(Base):
 
 
 class CutDetection(Base):
-    """The detection of the cuts of a finished video: its progress, and the score of every picture."""
+    """The detection of the cuts of a finished video: its progress, and the score of every picture.
+
+    ``claim`` and ``starts`` are as those of a render.
+    """
 
     __tablename__ = "cut_detection"
     __table_args__ = (
@@ -212,6 +215,8 @@ class CutDetection(Base):
     cancel_asked: Mapped[bool] = mapped_column(default=False)
     message: Mapped[str] = mapped_column(default="")
     scores: Mapped[list[float]] = mapped_column(default=list)
+    claim: Mapped[int] = mapped_column(default=0)
+    starts: Mapped[int] = mapped_column(default=0)
 
 
 class Render(Base):

@@ -1,20 +1,17 @@
 """Renders: their state, progress and files."""
 
 import uuid
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from sqlalchemy import Update, func, select, update
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.settings import settings
+from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Render
-
-MAX_STARTS = 5
 
 
 def all_renders(session: Session) -> list[Render]:
@@ -50,22 +47,9 @@ def file_of(render: Render) -> Path:
     return settings().renders / render.file
 
 
-@dataclass(frozen=True)
-class Claim:
-    """The right of one worker to write a render, until another one takes it up."""
-
-    render_id: uuid.UUID
-    number: int
-    snapshot: dict[str, Any]
-
-    @property
-    def file(self) -> str:
-        """The name of the file: each claim writes one of its own."""
-        return f"{self.render_id}-{self.number}.mp4"
-
-
-class ClaimLost(Exception):
-    """Another worker has taken the render up."""
+def file_name(claim: Claim) -> str:
+    """Return the name of the file: each claim writes one of its own."""
+    return f"{claim.id}-{claim.number}.mp4"
 
 
 def begin(render_id: uuid.UUID) -> Claim | None:
@@ -79,10 +63,7 @@ def begin(render_id: uuid.UUID) -> Claim | None:
             return None
         if render.starts >= MAX_STARTS:
             render.state, render.finished_at = "failed", func.now()
-            render.message = (
-                f"It was started {MAX_STARTS} times and each time its worker ended before it was"
-                " done. The log of the worker may say why; then retry."
-            )
+            render.message = given_up("The render")
             return None
         render.state, render.done_frames, render.message = "running", 0, ""
         render.started_at, render.finished_at = func.now(), None
@@ -119,5 +100,11 @@ def finish(claim: Claim, state: str, *, message: str = "", file: str = "") -> bo
 
 
 def _claimed(claim: Claim) -> Update:
-    wanted = update(Render).where(Render.id == claim.render_id)
+    wanted = update(Render).where(Render.id == claim.id)
     return wanted.where(Render.claim == claim.number, Render.state == "running")
+
+
+def total_frames_of(claim: Claim) -> int:
+    """Return how many frames a claimed render has."""
+    with session_scope() as session:
+        return render_by_id(session, claim.id).total_frames
