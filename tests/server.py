@@ -1,6 +1,7 @@
 """The test database, and the application with its worker running as processes of their own."""
 
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -27,24 +28,55 @@ def empty_database() -> None:
     upgrade()
 
 
-@contextmanager
-def running_application() -> Iterator[str]:
-    """The address of a served application on the test database, with a worker."""
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    address = f"http://127.0.0.1:{port}"
-    processes = [
-        subprocess.Popen([COMMAND, "serve", "--port", str(port)], cwd=ROOT, env=os.environ),
-        subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=os.environ),
-    ]
-    try:
-        ready = ROOT / "scripts" / "wait_ready.py"
-        waited = [sys.executable, str(ready), f"{address}/api/health", str(processes[0].pid)]
-        subprocess.run(waited, check=True)
-        yield address
-    finally:
+class Application:
+    """A served application on the test database, with a worker, as processes of their own."""
+
+    def __init__(self, *, worker: bool = True) -> None:
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self._port = free.getsockname()[1]
+        self.address = f"http://127.0.0.1:{self._port}"
+        self._has_worker = worker
+        self._others: list[subprocess.Popen[bytes]] = []
+
+    def __enter__(self) -> "Application":
+        self.worker = self.start_worker() if self._has_worker else None
+        self.start_server()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        processes = [self.server, *self._others]
         for process in processes:
+            process.send_signal(signal.SIGCONT)
             process.terminate()
         for process in processes:
             process.wait(timeout=30)
+
+    def start_server(self) -> None:
+        """Start the server, at the same address as before, and wait until it answers."""
+        arguments = [COMMAND, "serve", "--port", str(self._port)]
+        self.server = subprocess.Popen(arguments, cwd=ROOT, env=os.environ)
+        ready = ROOT / "scripts" / "wait_ready.py"
+        waited = [sys.executable, str(ready), f"{self.address}/api/health", str(self.server.pid)]
+        subprocess.run(waited, check=True)
+
+    def kill_server(self) -> None:
+        """End the server without a chance to clean up."""
+        self.server.kill()
+        self.server.wait(30)
+
+    def start_worker(self) -> "subprocess.Popen[bytes]":
+        """Start one more worker."""
+        self._others.append(subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=os.environ))
+        return self._others[-1]
+
+    def processes_alive(self) -> list[bool]:
+        """Whether server and worker run."""
+        return [process.poll() is None for process in (self.server, *self._others[:1])]
+
+
+@contextmanager
+def running_application() -> Iterator[str]:
+    """The address of a served application on the test database, with a worker."""
+    with Application() as running:
+        yield running.address

@@ -15,7 +15,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from idle_shimmer.jobs import tasks
-from idle_shimmer.jobs.queue import defer_render
+from idle_shimmer.jobs.queue import defer_render, requeue_forgotten
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.settings import settings
 from idle_shimmer.store import cut_detections, renders
@@ -198,6 +198,20 @@ def test_a_render_and_its_job_are_made_together_or_not_at_all(
         make_and_fail(session)
     with session_scope() as session:
         assert (jobs(session), session.get(Render, render)) == (before, None)
+
+
+def test_a_render_that_has_lost_its_job_is_queued_again(
+    client: TestClient, clip_ids: list[str]
+) -> None:
+    render = uuid.UUID(queued(client, clip_ids, clips=3))
+    with session_scope() as session:
+        assert renders.without_job(session) == []
+        session.execute(text("DELETE FROM procrastinate_jobs"))
+        assert render in renders.without_job(session)
+    requeue_forgotten()
+    with session_scope() as session:
+        assert renders.without_job(session) == []
+    client.post(f"/api/renders/{render}/cancel")
 
 
 def test_a_worker_outlives_a_restart_of_the_database(

@@ -163,14 +163,16 @@ def cancel_render(render_id: uuid.UUID) -> RenderOut:
 
 @router.post("/{render_id}/retry")
 def retry_render(render_id: uuid.UUID) -> RenderOut:
-    """Queue a failed or cancelled render again, unchanged."""
+    """Queue a failed or cancelled render again, unchanged; also one whose file is gone."""
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
-        if render.state not in ("failed", "cancelled"):
+        lost = render.state == "done" and not renders.file_of(render).is_file()
+        if render.state not in ("failed", "cancelled") and not lost:
             raise InvalidValue(
                 f"this render is {render.state}: only a failed or cancelled one can be retried",
                 field="state",
             )
+        render.file = ""
         render.state, render.cancel_asked, render.message = "waiting", False, ""
         render.done_frames = render.starts = 0
         defer_render(session, str(render_id))

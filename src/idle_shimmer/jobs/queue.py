@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.jobs.tasks import tasks
 from idle_shimmer.settings import settings
+from idle_shimmer.store import cut_detections, renders
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.files import sweep
 
@@ -86,11 +87,13 @@ async def _work() -> None:
     stop = asyncio.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         asyncio.get_running_loop().add_signal_handler(number, stop.set)
+    # One for all attempts: a blueprint's tasks are renamed each time that they are added.
+    app = _working()
     pause_s = _FIRST_PAUSE_S
     while not stop.is_set():
         began = time.monotonic()
         try:
-            await _work_until(stop)
+            await _work_until(stop, app)
         except (ConnectorException, psycopg.Error, OSError) as error:
             if time.monotonic() - began > _SETTLED_S:
                 pause_s = _FIRST_PAUSE_S
@@ -100,16 +103,33 @@ async def _work() -> None:
             pause_s = min(2 * pause_s, _LONGEST_PAUSE_S)
 
 
-async def _work_until(stop: asyncio.Event) -> None:
+def _working() -> procrastinate.App:
+    """Return the queue for a worker, with the upkeep that runs every ten seconds."""
     app = _app(procrastinate.PsycopgConnector(conninfo=settings().plain_database()))
 
     @app.periodic(cron="* * * * * */10")
     @app.task(queue=_UPKEEP, queueing_lock="retry-stalled", pass_context=True, name="retry_stalled")
     async def retry_stalled(context: procrastinate.JobContext, timestamp: int) -> None:
-        """Retry jobs whose worker has gone."""
+        """Retry jobs whose worker has gone, and queue what has lost its job."""
         for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_STALLED_AFTER_S):
             await app.job_manager.retry_job(job)
+        await asyncio.to_thread(requeue_forgotten)
 
+    return app
+
+
+def requeue_forgotten() -> None:
+    """Queue the renders and detections that wait or run, but have no job that will end."""
+    with session_scope() as session:
+        for render in renders.without_job(session):
+            _log.warning("a render had lost its job", render=str(render))
+            defer_render(session, str(render))
+        for clip in cut_detections.without_job(session):
+            _log.warning("a detection had lost its job", clip=str(clip))
+            defer_cut_detection(session, str(clip))
+
+
+async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
     async with app.open_async():
         # Upkeep has a slot of its own: a long render does not keep it waiting.
         workers = [

@@ -8,6 +8,10 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
+from sqlalchemy import SQLColumnExpression, String, cast, column, exists, select, table
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.sql import ColumnElement
+
 MAX_STARTS = 5
 
 
@@ -29,4 +33,15 @@ def given_up(what: str) -> str:
     return (
         f"{what} was started {MAX_STARTS} times and each time its worker ended before it was done."
         " The log of the worker may say why; then retry."
+    )
+
+
+def has_job(argument: str, row_id: SQLColumnExpression[UUID]) -> ColumnElement[bool]:
+    """The condition that a job waits or runs whose ``argument`` is the id of a row."""
+    job = table("procrastinate_jobs", column("status"), column("args", JSONB))
+    is_of_row = job.c.args[argument].astext == cast(row_id, String)
+    return exists(
+        select(1)
+        .select_from(job)
+        .where(cast(job.c.status, String).in_(("todo", "doing")), is_of_row)
     )

@@ -6,7 +6,7 @@ from sqlalchemy import Update, exists, select, update
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up
+from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up, has_job
 from idle_shimmer.store.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -33,6 +33,12 @@ def open_detections(session: Session) -> list[tuple[CutDetection, Clip]]:
     return [
         (detection, clip) for detection, clip in session.execute(wanted.order_by(Clip.created_at))
     ]
+
+
+def without_job(session: Session) -> list[uuid.UUID]:
+    """Return the clips whose detection is queued or running, but that no job will end."""
+    active = select(CutDetection.clip_id).where(CutDetection.state.in_(("waiting", "running")))
+    return list(session.scalars(active.where(~has_job("clip_id", CutDetection.clip_id))))
 
 
 def request(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.settings import settings
-from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up
+from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up, has_job
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Render
@@ -23,6 +23,12 @@ def active_renders(session: Session) -> list[Render]:
     """Return the renders that are queued or running, in the order in which they were asked for."""
     active = select(Render).where(Render.state.in_(("waiting", "running")))
     return list(session.scalars(active.order_by(Render.created_at)))
+
+
+def without_job(session: Session) -> list[uuid.UUID]:
+    """Return the renders that are queued or running, but that no job will end."""
+    active = select(Render.id).where(Render.state.in_(("waiting", "running")))
+    return list(session.scalars(active.where(~has_job("render_id", Render.id))))
 
 
 def delete_render(session: Session, render: Render) -> None:

@@ -1,22 +1,31 @@
 <script lang="ts">
 	// Home: the edits, those deleted recently, and what makes new ones.
-	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+	import { createInfiniteQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { goto } from '$app/navigation';
-	import { api, problemText, request } from '$lib/api/client';
+	import { api, problemText, request, type EditSummary } from '$lib/api/client';
 	import DeletedEdits from '$lib/edits/DeletedEdits.svelte';
 	import EditCard from '$lib/edits/EditCard.svelte';
 	import MissingMedia from '$lib/edits/MissingMedia.svelte';
 	import NewEdit from '$lib/edits/NewEdit.svelte';
+	import Storage from '$lib/edits/Storage.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import TopBar from '$lib/ui/TopBar.svelte';
 
 	const client = useQueryClient();
-	const edits = createQuery(() => ({
+	const PAGE = 40;
+	const edits = createInfiniteQuery(() => ({
 		queryKey: ['edits'],
-		queryFn: () => request(api.GET('/api/edits'))
+		queryFn: ({ pageParam }) =>
+			request(
+				api.GET('/api/edits', { params: { query: { limit: PAGE, offset: pageParam * PAGE } } })
+			),
+		initialPageParam: 0,
+		getNextPageParam: (last: EditSummary[], all: EditSummary[][]) =>
+			last.length < PAGE ? undefined : all.length
 	}));
+	let listed = $derived(edits.data?.pages.flat() ?? []);
 	let creating = $state(false);
 	let picker: HTMLInputElement;
 	let lacking = $state.raw<{ file: File; missing: string[] } | null>(null);
@@ -82,7 +91,7 @@
 			<Failure error={edits.error} />
 		{:else if !edits.data}
 			<p class="text-quiet">Loading edits…</p>
-		{:else if !edits.data.length}
+		{:else if !listed.length}
 			<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
 				<h1 class="text-[15px]">No edits yet.</h1>
 				<p class="text-quiet">
@@ -94,7 +103,7 @@
 		{:else}
 			<h1 class="sr-only">Edits</h1>
 			<ul class="flex flex-col gap-3" aria-label="Edits">
-				{#each edits.data as edit (edit.id)}
+				{#each listed as edit (edit.id)}
 					<li>
 						<EditCard
 							{edit}
@@ -105,11 +114,25 @@
 					</li>
 				{/each}
 			</ul>
+			{#if edits.hasNextPage}
+				<Button
+					class="self-center"
+					disabled={edits.isFetchingNextPage}
+					onclick={() => edits.fetchNextPage()}
+					>{edits.isFetchingNextPage ? 'Loading edits…' : 'Show more edits'}</Button
+				>
+			{/if}
 		{/if}
 		<DeletedEdits
 			onrestore={(id) =>
 				changed(() => request(api.POST('/api/edits/{edit_id}/restore', pathOf(id))))}
+			ondelete={(id, name) =>
+				changed(
+					() => request(api.DELETE('/api/edits/{edit_id}/permanently', pathOf(id))),
+					`Deleted “${name}” permanently.`
+				)}
 		/>
+		<Storage />
 	</div>
 </main>
 

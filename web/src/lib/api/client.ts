@@ -5,6 +5,7 @@ import type { components, paths } from './generated/schema';
 
 export const api = createClient<paths>({ baseUrl: '' });
 
+export type EditSummary = components['schemas']['EditSummary'];
 export type Edit = components['schemas']['EditOut'];
 export type Cut = components['schemas']['CutOut'];
 export type Framing = components['schemas']['Framing'];

@@ -36,6 +36,9 @@
 	/>
 	<div class="facts">
 		<b>{placed.name}</b>
+		{#if placed.clip.missing}<span class="text-failed"
+				><span aria-hidden="true">▮</span> File missing</span
+			>{/if}
 		<span class="figures small text-quiet"
 			>Duration {timecode(placed.out_frame - placed.in_frame, framesPerSecond)}, spare frames: {placed.spare_before ??
 				'unlimited'} before, {placed.spare_after ?? 'unlimited'} after</span

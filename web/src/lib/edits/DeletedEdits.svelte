@@ -3,8 +3,12 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, request } from '$lib/api/client';
 	import Button from '$lib/ui/Button.svelte';
+	import Confirm from '$lib/ui/Confirm.svelte';
 
-	let { onrestore }: { onrestore: (id: string) => void } = $props();
+	type Props = { onrestore: (id: string) => void; ondelete: (id: string, name: string) => void };
+	let { onrestore, ondelete }: Props = $props();
+
+	let asked = $state.raw<{ id: string; name: string } | null>(null);
 
 	const deleted = createQuery(() => ({
 		// Changes together with the edits.
@@ -28,8 +32,23 @@
 					<Button kind="bare" aria-label="Restore {edit.name}" onclick={() => onrestore(edit.id)}
 						>Restore</Button
 					>
+					<Button
+						kind="bare"
+						aria-label="Delete {edit.name} permanently"
+						onclick={() => (asked = edit)}>Delete permanently…</Button
+					>
 				</li>
 			{/each}
 		</ul>
 	</section>
+{/if}
+{#if asked}
+	{@const { id, name } = asked}
+	<Confirm
+		title="Delete “{name}” permanently?"
+		text="The edit and its history cannot be restored after this. Its clips stay."
+		action="Delete permanently"
+		onconfirm={() => ondelete(id, name)}
+		onclose={() => (asked = null)}
+	/>
 {/if}

@@ -1,25 +1,17 @@
 <script lang="ts">
 	// An edit on the home screen: its first frames, its facts, its unresolved checks.
-	import type { Edit } from '$lib/api/client';
+	import type { EditSummary } from '$lib/api/client';
 	import { pictureAddress } from '$lib/frames';
 	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
 	import Button from '$lib/ui/Button.svelte';
 	import { counted, rateNumber, rateText, timecode } from '$lib/ui/numbers';
 
-	type Props = { edit: Edit; onduplicate: () => void; ondelete: () => void };
+	type Props = { edit: EditSummary; onduplicate: () => void; ondelete: () => void };
 	let { edit, onduplicate, ondelete }: Props = $props();
 
-	const STRIP_CLIPS = 7;
 	let rate = $derived(rateNumber(edit.rate));
-	let shown = $derived(edit.placed.slice(0, STRIP_CLIPS));
-	let more = $derived(edit.placed.length - shown.length);
-	let problems = $derived(edit.cuts.filter((cut) => cut.problem).length);
-	let unresolved = $derived(
-		edit.cuts.flatMap(({ problem, worst }) =>
-			!problem && worst && worst.status !== 'ok' ? [worst] : []
-		)
-	);
-	let worst = $derived(unresolved.find((each) => each.status === 'failed') ?? unresolved[0]);
+	let more = $derived(edit.clip_count - edit.first.length);
+	let worst = $derived(edit.failed_cuts ? ('failed' as const) : ('warning' as const));
 
 	function when(text: string): string {
 		return new Date(text).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
@@ -28,8 +20,12 @@
 
 <article class="card">
 	<div class="strip" aria-hidden="true">
-		{#each shown as placed (placed.id)}
-			<img src={pictureAddress(placed.clip, placed.in_frame, rate, 144, true)} alt="" />
+		{#each edit.first as { clip, in_frame }, place (place)}
+			{#if clip.missing}
+				<span class="missing small text-failed">File missing</span>
+			{:else}
+				<img src={pictureAddress(clip, in_frame, rate, 144, true)} alt="" />
+			{/if}
 		{/each}
 		{#if more > 0}<span class="more text-quiet">+{more}</span>{/if}
 	</div>
@@ -43,20 +39,23 @@
 				)}</span
 			>
 		</span>
-		<span>{counted(edit.cuts.length, 'cut')}</span>
+		<span>{counted(edit.cut_count, 'cut')}</span>
 		<span class="check">
-			{#if problems}
+			{#if edit.unreadable_cuts}
 				<span class="text-failed"
-					><span aria-hidden="true">▮</span> {counted(problems, 'cut')} cannot be read</span
+					><span aria-hidden="true">▮</span>
+					{counted(edit.unreadable_cuts, 'cut')} cannot be read</span
 				>
-			{:else if worst}
-				<span class={worst.status === 'failed' ? 'text-failed' : 'text-warning'}
-					><span aria-hidden="true">{STATUS_MARK[worst.status]}</span>
-					{counted(unresolved.length, 'unresolved check')}: {checkName(
-						worst.id
+			{:else if edit.worst}
+				<span class={worst === 'failed' ? 'text-failed' : 'text-warning'}
+					><span aria-hidden="true">{STATUS_MARK[worst]}</span>
+					{counted(edit.unresolved_cuts, 'unresolved check')}: {checkName(
+						edit.worst
 					).toLowerCase()}</span
 				>
-			{:else if edit.cuts.length}
+			{:else if edit.unchecked_cuts}
+				<span class="text-quiet">{counted(edit.unchecked_cuts, 'cut')} not checked yet</span>
+			{:else if edit.cut_count}
 				<span class="text-quiet"><span aria-hidden="true">✓</span> All checks are ok</span>
 			{/if}
 		</span>
@@ -93,6 +92,13 @@
 		max-width: 260px;
 		background: var(--color-surround);
 		object-fit: cover;
+	}
+	.missing {
+		display: flex;
+		flex: 1 1 0;
+		align-items: center;
+		justify-content: center;
+		background: var(--color-surround);
 	}
 	.more {
 		display: flex;

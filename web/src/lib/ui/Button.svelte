@@ -8,6 +8,7 @@
 		/** Makes it a link. */
 		href?: string;
 		download?: boolean | string;
+		type?: 'button' | 'submit';
 		class?: string;
 		/** Strong for the main action; bare without an edge, for lists and rows. */
 		kind?: 'plain' | 'strong' | 'bare';

@@ -1,9 +1,12 @@
 <script lang="ts">
 	// A field for text. `onenter` is called with Enter, `onchange` when a changed text is left.
 	import { Input } from 'flowbite-svelte';
+	import type { FullAutoFill } from 'svelte/elements';
 
 	type Props = {
 		label: string;
+		type?: 'text' | 'password';
+		autocomplete?: FullAutoFill;
 		value?: string;
 		placeholder?: string;
 		maxlength?: number;
@@ -17,6 +20,7 @@
 	};
 	let {
 		label,
+		type = 'text',
 		value = $bindable(''),
 		class: extra = '',
 		autofocus = false,
@@ -36,7 +40,7 @@
 <span class="inline-block max-w-full {extra}">
 	<Input
 		{...rest}
-		type="text"
+		{type}
 		aria-label={label}
 		aria-invalid={invalid ? 'true' : undefined}
 		class="font-[inherit] placeholder:text-quiet focus:border-seam focus:ring-0 {invalid

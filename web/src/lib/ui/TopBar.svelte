@@ -2,6 +2,7 @@
 	// The bar at the top of every screen but the bench.
 	import type { Snippet } from 'svelte';
 	import { page } from '$app/state';
+	import AccountMenu from '$lib/account/AccountMenu.svelte';
 	import ActivityMenu from '$lib/activity/ActivityMenu.svelte';
 
 	let { children }: { children?: Snippet } = $props();
@@ -33,4 +34,5 @@
 	{@render children?.()}
 	{#if !children}<span class="flex-1"></span>{/if}
 	<ActivityMenu />
+	<AccountMenu />
 </header>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { timecode } from './numbers';
+import { sizeText, timecode } from './numbers';
 
 describe('timecode', () => {
 	it('counts whole seconds at whole rates', () => {
@@ -24,5 +24,12 @@ describe('timecode', () => {
 	it('drops four numbers at 59.94', () => {
 		expect(timecode(17982, 60000 / 1001)).toBe('00:04:59;58');
 		expect(timecode(3600, 60000 / 1001)).toBe('00:01:00;04');
+	});
+});
+
+describe('sizes', () => {
+	it('have three digits and the unit that fits', () => {
+		const texts = [0, 999, 1000, 640_000, 1_500_000_000].map(sizeText);
+		expect(texts).toEqual(['0 bytes', '999 bytes', '1 kB', '640 kB', '1.5 GB']);
 	});
 });

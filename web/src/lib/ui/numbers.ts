@@ -21,6 +21,13 @@ export function counted(count: number, noun: string): string {
 	return `${count} ${noun}${count === 1 ? '' : 's'}`;
 }
 
+/** A size in bytes as people read it: 640 kB, 1.5 GB. */
+export function sizeText(bytes: number): string {
+	const units = ['bytes', 'kB', 'MB', 'GB', 'TB'];
+	const place = bytes < 1000 ? 0 : Math.min(4, Math.floor(Math.log10(bytes) / 3));
+	return `${Number((bytes / 1000 ** place).toPrecision(3))} ${units[place]}`;
+}
+
 /** A frame number counted from the cut: −1, 0, +1. */
 export function fromCut(offset: number): string {
 	return offset < 0 ? `−${-offset}` : offset > 0 ? `+${offset}` : '0';

@@ -83,7 +83,7 @@
 							{/if}
 						</TableBodyCell>
 						<TableBodyCell class="px-4 py-2 font-normal text-quiet"
-							>{when(render.created_at)}</TableBodyCell
+							>{when(render.created_at)}{#if render.author}<br />{render.author}{/if}</TableBodyCell
 						>
 						<TableBodyCell class="figures px-4 py-2 font-normal text-ink"
 							>{render.total_frames}</TableBodyCell
@@ -113,7 +113,10 @@
 						</TableBodyCell>
 						<TableBodyCell class="px-4 py-2">
 							<span class="flex justify-end gap-2">
-								{#if render.state === 'done'}
+								{#if render.state === 'done' && !render.has_file}
+									<span class="self-center text-failed">File missing</span>
+									<Button onclick={() => act(render, 'retry')}>Retry</Button>
+								{:else if render.state === 'done'}
 									<Button kind="strong" href="/api/renders/{render.id}/file" download
 										>Download</Button
 									>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	// The bar of the bench: edit and cut, undo and redo, save state, recipe, render.
+	import AccountMenu from '$lib/account/AccountMenu.svelte';
 	import ActivityMenu from '$lib/activity/ActivityMenu.svelte';
 	import type { Actions } from '$lib/bench/actions';
 	import type { Bench } from '$lib/bench/bench.svelte';
@@ -78,6 +79,7 @@
 	</label>
 	<Button tip={actions.book.tip} onclick={() => actions.book.run()}>Recipe book</Button>
 	<ActivityMenu />
+	<AccountMenu />
 	<RenderButton {transition} findings={bench.preview.findings} margin={bench.view.wantedRunUp} />
 </header>
 

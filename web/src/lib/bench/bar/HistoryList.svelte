@@ -48,7 +48,9 @@
 						onclick={() => transition.goTo(step.number)}
 					>
 						<span class="truncate">{step.label}</span>
-						<span class="figures small">{time(step.created_at)}</span>
+						<span class="figures small max-w-40 truncate"
+							>{step.author ? `${step.author}, ` : ''}{time(step.created_at)}</span
+						>
 					</Button>
 				</li>
 			{/each}

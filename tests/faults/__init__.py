@@ -1,0 +1,1 @@
+"""The application under faults and hostile input; ``scripts/faults`` runs all of it, longer."""

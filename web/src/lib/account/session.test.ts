@@ -1,0 +1,27 @@
+import { describe, expect, it } from 'vitest';
+import { needsSignIn, returnAddress, signInAddress } from './session';
+
+const to = (address: string) => returnAddress(new URLSearchParams({ to: address }));
+
+describe('after signing in', () => {
+	it('returns to where the reader was', () => {
+		const address = signInAddress({ pathname: '/cuts/7', search: '?frame=2' });
+		expect(returnAddress(new URL(address, 'http://localhost').searchParams)).toBe(
+			'/cuts/7?frame=2'
+		);
+	});
+
+	it('never leads to another website, nor to itself', () => {
+		for (const foreign of ['https://a.example', '//a.example', '/\\a.example', 'javascript:1', ''])
+			expect(to(foreign)).toBe('/');
+		expect(to('/sign-in?to=/')).toBe('/');
+		expect(returnAddress(new URLSearchParams())).toBe('/');
+	});
+});
+
+it('only answers of other addresses send one to sign in', () => {
+	const answer = (status: number, url: string) => ({ status, url }) as Response;
+	expect(needsSignIn(answer(401, 'http://localhost/api/edits'))).toBe(true);
+	expect(needsSignIn(answer(401, 'http://localhost/api/session/password'))).toBe(false);
+	expect(needsSignIn(answer(422, 'http://localhost/api/edits'))).toBe(false);
+});

@@ -1,0 +1,32 @@
+// Who is signed in, and the way to the page that signs in.
+import { createQuery } from '@tanstack/svelte-query';
+import { api, request } from '$lib/api/client';
+
+export const SIGN_IN = '/sign-in';
+const FIRST_SIGN_IN = 401;
+
+/** The session of this browser: whether one has to sign in, and as whom. */
+export function sessionQuery() {
+	return createQuery(() => ({
+		queryKey: ['session'],
+		queryFn: () => request(api.GET('/api/session')),
+		staleTime: Infinity
+	}));
+}
+
+/** The address of the sign-in page that returns to where the reader is. */
+export function signInAddress(from: { pathname: string; search: string }): string {
+	return `${SIGN_IN}?to=${encodeURIComponent(from.pathname + from.search)}`;
+}
+
+/** Where to go after signing in: a place of this application, never another website. */
+export function returnAddress(parameters: URLSearchParams): string {
+	const to = parameters.get('to') ?? '/';
+	const isOurs = /^\/(?![/\\])/.test(to) && !to.startsWith(SIGN_IN);
+	return isOurs ? to : '/';
+}
+
+/** Whether an answer says that one has to sign in first. */
+export function needsSignIn(answer: Response): boolean {
+	return answer.status === FIRST_SIGN_IN && !answer.url.includes('/api/session');
+}
