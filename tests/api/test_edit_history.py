@@ -8,6 +8,7 @@ from sqlalchemy import text
 
 from idle_shimmer.store.database import session_scope
 from tests.api.test_resources import messages, save
+from tests.faults.tally import TIMES, Tally
 
 
 def run_of(edit: dict) -> list[tuple[str, int, int]]:
@@ -127,8 +128,9 @@ def test_arranging_in_parallel_leaves_an_edit_that_can_be_read(
 ) -> None:
     """Split beside remove beside add, eight rounds: each answers, and the edit stays whole."""
     path = f"/api/edits/{edit['id']}"
+    tally = Tally("arranging in parallel")
     with ThreadPoolExecutor(4) as pool:
-        for _ in range(8):
+        for _ in range(8 * min(TIMES, 16)):
             now = client.get(path).json()
             *_, last = now["placed"]
             one = max(now["placed"], key=lambda each: each["out_frame"] - each["in_frame"])
@@ -147,6 +149,34 @@ def test_arranging_in_parallel_leaves_an_edit_that_can_be_read(
                 range(len(after["placed"]))
             )
             assert len(after["cuts"]) == len(after["placed"]) - 1
+            tally.add("rounds of four changes at once")
+            tally.add("edits broken", 0)
+    tally.save()
+
+
+def test_changes_in_reversed_orders_never_wait_for_each_other(
+    client: TestClient, edit: dict
+) -> None:
+    """Applying to both cuts beside undoing the edit and either cut: no deadlock, no lost lock."""
+    path = f"/api/edits/{edit['id']}"
+    with ThreadPoolExecutor(4) as pool:
+        for number in range(10 * min(TIMES, 16)):
+            cuts = client.get(path).json()["cuts"]
+            seen = [{"cut": each["id"], "version": each["version"]} for each in cuts]
+            body = {"cuts": seen[:: 1 if number % 2 else -1], "recipe": {"name": f"R{number}"}}
+            tries = [
+                pool.submit(client.post, f"{path}/apply", json=body),
+                pool.submit(client.post, f"{path}/undo"),
+                *(
+                    pool.submit(
+                        client.post,
+                        f"/api/cuts/{each['cut']}/undo",
+                        json={"version": each["version"]},
+                    )
+                    for each in seen
+                ),
+            ]
+            assert {each.result().status_code for each in tries} <= {200, 404, 409}
 
 
 def test_a_save_beside_an_apply_is_kept_or_refused_never_lost(
@@ -155,8 +185,9 @@ def test_a_save_beside_an_apply_is_kept_or_refused_never_lost(
     """Twenty rounds: what answered 200 is in the history of the cut."""
     path = f"/api/edits/{edit['id']}"
     recipe = {"name": "Whip", "filters": []}
+    tally = Tally("saves beside applying")
     with ThreadPoolExecutor(3) as pool:
-        for number in range(20):
+        for number in range(20 * min(TIMES, 16)):
             cuts = client.get(path).json()["cuts"]
             seen = {"cuts": [{"cut": each["id"], "version": each["version"]} for each in cuts]}
             cut = client.get(f"/api/cuts/{cuts[0]['id']}").json()
@@ -182,6 +213,11 @@ def test_a_save_beside_an_apply_is_kept_or_refused_never_lost(
                 for step in client.get(f"/api/cuts/{cut['id']}/history").json()["steps"]
             ]
             assert (f"save {number}" in labels) == saved
+            tally.add("rounds")
+            tally.add("saves kept", saved)
+            tally.add("saves refused", not saved)
+            tally.add("saves lost", 0)
+    tally.save()
 
 
 def test_an_edit_that_cannot_be_shown_does_not_hide_the_others(

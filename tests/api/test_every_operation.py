@@ -26,6 +26,7 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.renders import render_by_id
 from tests.api.conftest import BYTES
 from tests.api.test_recipes import MINE
+from tests.faults.tally import TIMES, Tally
 from tests.media.clips import numbered, write_clip
 
 SCHEMA = schemathesis.openapi.from_asgi(
@@ -36,8 +37,9 @@ OPERATIONS = {
     for found in SCHEMA.get_all_operations()
 }
 CHECKS = [not_a_server_error, response_schema_conformance, content_type_conformance]
-EXAMPLES = 12
+EXAMPLES = 12 * min(TIMES, 8)
 STRANGE_IDS = 0.15
+TALLY = Tally("generated requests")
 
 
 class Objects:
@@ -149,7 +151,10 @@ def test_no_request_makes_the_program_fail(name: str, client: TestClient, object
             case.headers = {**(case.headers or {}), **BYTES}
         answer = case.call()
         reached.add(answer.status_code)
+        TALLY.add("requests")
+        TALLY.add(f"answered {answer.status_code}")
         case.validate_response(answer, checks=CHECKS)
 
     ask()
+    TALLY.save()
     assert reached - {404, 415}, f"{name} was never reached"
