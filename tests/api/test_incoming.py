@@ -197,3 +197,16 @@ def test_a_video_of_varying_rate_is_cut_where_its_pictures_change(
         assert before < times[picture] / 50 <= middle
     wrong = client.post(f"/api/clips/{clip['id']}/edit", json={"name": "V", "frames": [40]})
     assert "has pictures 0 to 39" in messages(wrong)[0][1]
+
+
+def test_an_edit_has_at_most_a_thousand_clips(client: TestClient, clip_ids: list[str]) -> None:
+    full = {"name": "Full", "clips": clip_ids[:1] * 1000}
+    assert client.post("/api/edits", json={**full, "clips": clip_ids[:1] * 1001}).status_code == 422
+    edit = client.post("/api/edits", json=full).json()
+    path = f"/api/edits/{edit['id']}"
+    added = client.post(f"{path}/clips", json={"clip": clip_ids[0]})
+    split = client.post(f"{path}/placed/{edit['placed'][0]['id']}/split", json={"at_frame": 20})
+    for answer in (added, split):
+        assert answer.status_code == 422
+        assert "an edit has at most 1000" in messages(answer)[0][1]
+    assert len(client.get(path).json()["placed"]) == 1000

@@ -14,6 +14,7 @@ from idle_shimmer.api.schemas import EditOut
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.jobs.queue import defer_cut_detection
+from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
 from idle_shimmer.media.cuts import USUAL_THRESHOLD, cuts_above
 from idle_shimmer.media.picture_cache import picture_cache
 from idle_shimmer.store import clips, cut_detections, edits
@@ -66,7 +67,7 @@ class NewEditFromCuts(BaseModel):
     """
 
     name: Name
-    frames: Annotated[list[int], Field(max_length=10_000)]
+    frames: Annotated[list[int], Field(max_length=MAX_CLIPS_IN_EDIT - 1)]
 
 
 @router.post("/clips/{clip_id}/cuts", status_code=202)

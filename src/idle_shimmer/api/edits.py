@@ -21,7 +21,13 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
-from idle_shimmer.limits import MAX_FRAME, MAX_SIDE_PX, MIN_SIDE_PX
+from idle_shimmer.limits import (
+    MAX_CLIPS_IN_EDIT,
+    MAX_FRAME,
+    MAX_NAME_LENGTH,
+    MAX_SIDE_PX,
+    MIN_SIDE_PX,
+)
 from idle_shimmer.store import clips, cuts, edit_history, edit_list, edits, placed_clips
 from idle_shimmer.store.cut_rows import cut_rows
 from idle_shimmer.store.cuts import CutDocument
@@ -32,7 +38,7 @@ from idle_shimmer.store.models import Edit, PlacedClip
 
 _log = structlog.get_logger(__name__)
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
-Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
+Name = Annotated[str, Field(min_length=1, max_length=MAX_NAME_LENGTH, pattern=r"\S")]
 # A change is refused with 409 where the edit has another version; without one it is not compared.
 Seen = Annotated[int | None, Query(description="The version of the edit that the editor saw")]
 
@@ -55,7 +61,7 @@ class NewEdit(BaseModel):
     """A new edit of clips in order; without ``size`` or ``rate``, at those of the first."""
 
     name: Name
-    clips: Annotated[list[uuid.UUID], Field(min_length=1, max_length=1000)]
+    clips: Annotated[list[uuid.UUID], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
     size: FrameSize | None = None
     rate: str | None = None
 
@@ -100,7 +106,7 @@ class SeenCut(BaseModel):
 class SeenCuts(BaseModel):
     """Several cuts, with the versions that the editor saw."""
 
-    cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=1000)]
+    cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
 
 
 class Applied(SeenCuts):
@@ -128,7 +134,7 @@ class CutMove(BaseModel):
 class CutMoves(BaseModel):
     """Cuts to move."""
 
-    moves: Annotated[list[CutMove], Field(min_length=1, max_length=1000)]
+    moves: Annotated[list[CutMove], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
 
 
 class MovedOut(BaseModel):

@@ -1,5 +1,7 @@
 """Commands that serve the application: server, worker, database, demo, compilation."""
 
+import json
+from dataclasses import asdict
 from typing import Annotated
 
 import typer
@@ -63,4 +65,19 @@ def warm() -> None:
     warm_up()
 
 
-COMMANDS = (serve, worker, migrate, demo, warm)
+def doctor(
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+) -> None:
+    """Say what this installation lacks, and what to do; exit 1 where something does not work."""
+    from idle_shimmer.doctor import examine
+
+    found = list(examine())
+    if as_json:
+        print(json.dumps({"findings": [asdict(each) for each in found]}, indent=1))
+    else:
+        for each in found:
+            print(f"{each.status:8} {each.what:12} {each.message}")
+    raise SystemExit(1 if any(each.status == "failed" for each in found) else 0)
+
+
+COMMANDS = (doctor, serve, worker, migrate, demo, warm)

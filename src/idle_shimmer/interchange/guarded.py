@@ -19,14 +19,18 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
 from idle_shimmer.interchange.decision_lists import read_edl
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, read_timeline
+from idle_shimmer.limits import (
+    MAX_CLIPS_IN_EDIT,
+    MAX_FRAME,
+    MAX_NAME_LENGTH,
+    MAX_SIDE_PX,
+    MIN_SIDE_PX,
+)
 
 MAX_BYTES = 20_000_000
 # Timelines nest about ten deep; the parser recurses for each level.
 MAX_DEPTH = 64
 MAX_NUMBER = 1e12
-MAX_SHOTS = 1000
-SIDE_PX = (16, 16384)
-MAX_FRAME = 2**31 - 1
 _SECONDS = 20
 _MEMORY_BYTES = 2 << 30
 _OPEN, _CLOSE = "[{", "]}"
@@ -122,14 +126,14 @@ def _asked(request: dict[str, str], name: str) -> dict[str, Any]:
 def _document_of(found: dict[str, Any], name: str) -> EditDocument:
     """Return the document of an answer, its values checked: the process is not trusted either."""
     size = tuple(found["size"]) if found["size"] is not None else None
-    low, high = SIDE_PX
+    low, high = MIN_SIDE_PX, MAX_SIDE_PX
     if size is not None and not (len(size) == 2 and all(low <= int(n) <= high for n in size)):
         raise InvalidValue(
             f"{name} asks for a frame size of {size}: sides have {low} to {high} px", field="file"
         )
-    if len(found["shots"]) > MAX_SHOTS:
+    if len(found["shots"]) > MAX_CLIPS_IN_EDIT:
         raise InvalidValue(
-            f"{name} has {len(found['shots'])} clips: an edit has at most {MAX_SHOTS}",
+            f"{name} has {len(found['shots'])} clips: an edit has at most {MAX_CLIPS_IN_EDIT}",
             field="file",
         )
     shots = [Shot(str(file), int(first), int(end)) for file, first, end in found["shots"]]
@@ -139,7 +143,9 @@ def _document_of(found: dict[str, Any], name: str) -> EditDocument:
         Join(_side(before, name), _side(after, name), recipe_from_json(recipe))
         for before, after, recipe in found["joins"]
     ]
-    return EditDocument(str(found["name"])[:200], parse_rate(found["rate"]), size, shots, joins)
+    return EditDocument(
+        str(found["name"])[:MAX_NAME_LENGTH], parse_rate(found["rate"]), size, shots, joins
+    )
 
 
 def _side(frames: int, name: str) -> int:

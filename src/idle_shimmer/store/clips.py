@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.limits import limits
+from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.decoder_client import RemoteReader, probe_facts
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
@@ -54,7 +54,7 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
         known.file = str(place)
         return known
     clip = Clip(
-        name=Path(name).stem[: limits().max_name_length],
+        name=Path(name).stem[:MAX_NAME_LENGTH],
         file=str(place),
         sha256=mark,
         width=facts.width,

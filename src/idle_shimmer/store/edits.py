@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.limits import MAX_CLIPS_IN_EDIT, MAX_NAME_LENGTH
 from idle_shimmer.store.cuts import (
     CutDocument,
     copied_cut,
@@ -22,7 +23,6 @@ from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip
 
 STILL_SECONDS = 5
-MOST_NAME = 200
 KEPT_DELETED = timedelta(days=7)
 # A clip is first placed with this many spare frames at either end, where it has enough, for mixes.
 SPARE_FRAMES = 12
@@ -78,7 +78,7 @@ def create_edit(
 def duplicate_edit(session: Session, edit: Edit) -> Edit:
     """Create another edit with the same clips, framing and transitions, without their history."""
     copy = Edit(
-        name=f"{edit.name}, copy"[:MOST_NAME],
+        name=f"{edit.name}, copy"[:MAX_NAME_LENGTH],
         width=edit.width,
         height=edit.height,
         rate=edit.rate,
@@ -140,8 +140,19 @@ def create_placed_edit(
     return edit
 
 
+def require_place(edit: Edit) -> None:
+    """Raise InvalidValue where ``edit`` has as many clips as it may."""
+    if len(edit.placed) >= MAX_CLIPS_IN_EDIT:
+        raise InvalidValue(
+            f"{edit.name} has {len(edit.placed)} clips: an edit has at most {MAX_CLIPS_IN_EDIT}."
+            " Remove one, or start another edit",
+            field="clips",
+        )
+
+
 def add_clip(session: Session, edit: Edit, clip: Clip) -> None:
-    """Place ``clip`` at the end of ``edit``."""
+    """Place ``clip`` at the end of ``edit``. Raises InvalidValue where it is full."""
+    require_place(edit)
     _append(edit, first_placement(clip, parse_rate(edit.rate)))
     touch(session, edit)
 

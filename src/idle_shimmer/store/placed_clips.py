@@ -10,6 +10,7 @@ from idle_shimmer.core.framing import Framing
 from idle_shimmer.store.cuts import new_cut
 from idle_shimmer.store.edits import (
     conformed_count,
+    require_place,
     shorten_windows,
     sides_of,
     touch,
@@ -75,6 +76,7 @@ def remove(session: Session, edit: Edit, placed: PlacedClip) -> None:
 
 def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> None:
     """Split ``placed`` in two, the second from ``at_frame`` of the clip."""
+    require_place(edit)
     if not placed.in_frame < at_frame < placed.out_frame:
         raise InvalidValue(
             f"split between frames {placed.in_frame + 1} and {placed.out_frame - 1} of the clip",

@@ -85,8 +85,7 @@
 	</dl>
 	{#if placed.clip.missing}
 		<p class="small clip-note text-failed">
-			<span aria-hidden="true">▮</span> The file of this clip is missing. Import it again: New edit,
-			Clips.
+			<span aria-hidden="true">▮</span> The file of this clip is missing. Import it again: New edit, Clips.
 		</p>
 	{/if}
 	{#each placed.clip.notes as note (note)}<p class="small clip-note">{note}</p>{/each}
