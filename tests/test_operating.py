@@ -95,14 +95,16 @@ def test_what_is_backed_up_is_there_after_restoring(
     monkeypatch.setenv("DATABASE_URL", other_database)
     monkeypatch.setenv("IDLE_SHIMMER_DATA", str(data))
     run_all(restore, tmp_path)
-    with Application(worker=False) as restored:
-        with httpx.Client(base_url=restored.address, trust_env=False, timeout=60) as api:
-            after = api.get(f"/api/edits/{edit['id']}").json()
-            assert after == before
-            steps = api.get(f"/api/cuts/{cut['id']}/history").json()["steps"]
-            assert [each["label"] for each in steps] == ["New cut", "soften"]
-            clip = before["placed"][0]["clip"]["id"]
-            assert api.get(f"/api/clips/{clip}/pictures/3.jpg").status_code == 200
+    with (
+        Application(worker=False) as restored,
+        httpx.Client(base_url=restored.address, trust_env=False, timeout=60) as api,
+    ):
+        after = api.get(f"/api/edits/{edit['id']}").json()
+        assert after == before
+        steps = api.get(f"/api/cuts/{cut['id']}/history").json()["steps"]
+        assert [each["label"] for each in steps] == ["New cut", "soften"]
+        clip = before["placed"][0]["clip"]["id"]
+        assert api.get(f"/api/clips/{clip}/pictures/3.jpg").status_code == 200
     shutil.rmtree(data)
 
 

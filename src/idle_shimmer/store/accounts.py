@@ -112,7 +112,10 @@ def change_password(session: Session, account_id: uuid.UUID, current: str, new: 
     account = session.get(Account, account_id)
     if account is None:
         raise NotFound("there is no such account: it may have been removed", field="name")
-    _require_password(account.password_hash, current)
+    try:
+        _require_password(account.password_hash, current)
+    except WrongPassword:
+        raise WrongPassword("the password is wrong: try again") from None
     account.password_hash = _hashed(new)
     session.execute(delete(SignedIn).where(SignedIn.account_id == account_id))
 
@@ -139,7 +142,7 @@ def _require_password(password_hash: str, password: str) -> None:
 
 
 def _wrong() -> WrongPassword:
-    return WrongPassword("the name or the password is wrong: try again", field="password")
+    return WrongPassword("the name or the password is wrong: try again")
 
 
 @lru_cache(maxsize=1)

@@ -7,7 +7,7 @@
 	import Popover from '$lib/ui/Popover.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import ChangePassword from './ChangePassword.svelte';
-	import { SIGN_IN, sessionQuery } from './session';
+	import { initials, SIGN_IN, sessionQuery } from './session';
 
 	const client = useQueryClient();
 	const session = sessionQuery();
@@ -28,11 +28,15 @@
 {#if session.data?.name}
 	<Popover label="Account" placement="bottom-end" bind:open>
 		{#snippet button(attributes)}
-			<Button {...attributes} tip="Account: password, sign out" class="max-w-40"
-				><span class="truncate">{session.data?.name}</span></Button
+			<Button
+				{...attributes}
+				class="h-7 w-7 rounded-full px-0"
+				aria-label="Account of {session.data?.name}"
+				tip="Signed in as {session.data?.name}">{initials(session.data?.name ?? '')}</Button
 			>
 		{/snippet}
 		<div class="flex w-44 flex-col">
+			<p class="truncate px-1.5 pb-1 font-semibold">{session.data.name}</p>
 			<Button
 				kind="bare"
 				class="justify-start"

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { needsSignIn, returnAddress, signInAddress } from './session';
+import { initials, needsSignIn, returnAddress, signInAddress } from './session';
 
 const to = (address: string) => returnAddress(new URLSearchParams({ to: address }));
 
@@ -24,4 +24,14 @@ it('only answers of other addresses send one to sign in', () => {
 	expect(needsSignIn(answer(401, 'http://localhost/api/edits'))).toBe(true);
 	expect(needsSignIn(answer(401, 'http://localhost/api/session/password'))).toBe(false);
 	expect(needsSignIn(answer(422, 'http://localhost/api/edits'))).toBe(false);
+});
+
+it('a name is one or two letters', () => {
+	expect(['Harbour desk', 'ana', 'Ana van der Meer', '港 夜', ''].map(initials)).toEqual([
+		'HD',
+		'A',
+		'AM',
+		'港夜',
+		''
+	]);
 });

@@ -26,6 +26,15 @@ export function returnAddress(parameters: URLSearchParams): string {
 	return isOurs ? to : '/';
 }
 
+/** One or two letters that stand for a name. */
+export function initials(name: string): string {
+	const words = name.split(/\s+/).filter(Boolean);
+	const letters = [words[0], words.length > 1 ? words.at(-1) : ''].map(
+		(word) => [...(word ?? '')][0]
+	);
+	return letters.join('').toUpperCase();
+}
+
 /** Whether an answer says that one has to sign in first. */
 export function needsSignIn(answer: Response): boolean {
 	return answer.status === FIRST_SIGN_IN && !answer.url.includes('/api/session');

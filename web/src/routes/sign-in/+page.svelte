@@ -3,12 +3,20 @@
 	import { useQueryClient } from '@tanstack/svelte-query';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { returnAddress } from '$lib/account/session';
+	import { returnAddress, sessionQuery } from '$lib/account/session';
 	import { api, request } from '$lib/api/client';
 	import Button from '$lib/ui/Button.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
 
 	const client = useQueryClient();
+	const session = sessionQuery();
+	$effect(() => {
+		// Nobody has to sign in here, or somebody is: there is nothing to do on this page.
+		if (session.data && (!session.data.required || session.data.name)) void leave();
+	});
+
+	const leave = () => goto(returnAddress(page.url.searchParams), { replaceState: true });
+
 	let name = $state('');
 	let password = $state('');
 	let problem = $state('');
@@ -22,9 +30,9 @@
 			await request(api.POST('/api/session', { body: { name, password } }));
 			// Nothing of what was loaded before belongs to whoever signs in now.
 			client.clear();
-			await goto(returnAddress(page.url.searchParams), { replaceState: true });
+			await leave();
 		} catch (error) {
-			problem = (error as Error).message.replace(/^Password: /, '');
+			problem = (error as Error).message;
 			password = '';
 		} finally {
 			waiting = false;
@@ -60,7 +68,7 @@
 			>{waiting ? 'Signing in…' : 'Sign in'}</Button
 		>
 		<p class="small text-quiet">
-			Accounts are added on the server: <code>idle-shimmer user add</code>
+			Accounts are added on the server:<br /><code>idle-shimmer user add NAME</code>
 		</p>
 	</form>
 </main>
