@@ -1,5 +1,7 @@
 """Take screenshots of the main views at 1280 by 800, with the demo edit."""
 
+import secrets
+
 import httpx
 from playwright.sync_api import Page, sync_playwright
 from tests.browser.conftest import ARGUMENTS, CHROMIUM
@@ -7,6 +9,8 @@ from tests.conftest import ROOT
 from tests.server import empty_database, running_application
 
 from idle_shimmer.demo.load import load_demo
+from idle_shimmer.store.accounts import add_account
+from idle_shimmer.store.database import session_scope
 
 FOLDER = ROOT / "docs" / "screenshots"
 LONGEST_MS = 30_000
@@ -101,7 +105,8 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         with httpx.Client(base_url=address, trust_env=False) as client:
-            edit = client.get("/api/edits").json()[0]
+            listed = client.get("/api/edits").json()[0]
+            edit = client.get(f"/api/edits/{listed['id']}").json()
             page.goto(address)
             take(page, "edits")
             page.goto(f"{address}/edits/{edit['id']}")
@@ -130,6 +135,12 @@ def main() -> None:
             page.goto(f"{address}/renders")
             page.get_by_role("link", name="Download").first.wait_for(timeout=60_000)
             take(page, "renders")
+        with session_scope() as session:
+            add_account(session, "Harbour desk", secrets.token_urlsafe())
+        httpx.delete(f"{address}/api/session", trust_env=False)
+        page.goto(f"{address}/sign-in")
+        page.get_by_label("Name").last.fill("Harbour desk")
+        take(page, "sign-in")
         browser.close()
 
 

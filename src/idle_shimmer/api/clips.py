@@ -15,6 +15,7 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 
 from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.api.schemas import ClipOut
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -36,10 +37,16 @@ _MAX_STEM_BYTES, _MAX_ENDING = 120, 12
 
 
 @router.get("")
-def list_clips() -> list[ClipOut]:
-    """Return every imported clip, newest first."""
+def list_clips(
+    limit: Limit = MAX_LISTED, offset: Offset = 0, still: bool | None = None
+) -> list[ClipOut]:
+    """Return imported clips, newest first: ``limit`` of them after the first ``offset``.
+
+    ``still`` chooses pictures or videos alone.
+    """
     with session_scope() as session:
-        return [ClipOut.of(clip) for clip in clips.all_clips(session)]
+        found = clips.listed_clips(session, limit, offset, still=still)
+        return [ClipOut.of(clip) for clip in found]
 
 
 @router.post("", status_code=201)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from idle_shimmer.api.cut_status import CutStatusOut, run_checks
 from idle_shimmer.api.cuts import require_room
 from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.api.schemas import DeletedEditOut, EditOut, EditSummary
 from idle_shimmer.core.adjust import flip
 from idle_shimmer.core.animation.timing import Window, parse_rate
@@ -23,7 +24,6 @@ from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
-    MAX_FRAME,
     MAX_NAME_LENGTH,
     MAX_SIDE_PX,
     MIN_SIDE_PX,
@@ -44,7 +44,6 @@ Seen = Annotated[int | None, Query(description="The version of the edit that the
 
 
 Side = Annotated[int, Field(ge=MIN_SIDE_PX, le=MAX_SIDE_PX)]
-_MAX_LISTED = 200
 # How long listing edits runs checks that have not run.
 _CHECKED_FOR_S = 0.2
 _UNSHOWABLE = (LookupError, ValueError, TypeError, AttributeError)
@@ -155,10 +154,7 @@ def changing(edit_id: uuid.UUID, seen_version: int | None, label: str) -> Iterat
 
 
 @router.get("")
-def list_edits(
-    limit: Annotated[int, Query(ge=1, le=_MAX_LISTED)] = _MAX_LISTED,
-    offset: Annotated[int, Query(ge=0, le=MAX_FRAME)] = 0,
-) -> list[EditSummary]:
+def list_edits(limit: Limit = MAX_LISTED, offset: Offset = 0) -> list[EditSummary]:
     """Return edits, last changed first: ``limit`` of them after the first ``offset``."""
     end = time.monotonic() + _CHECKED_FOR_S
     with session_scope() as session:

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.api.schemas import RenderOut
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
@@ -34,10 +35,10 @@ class NewRender(BaseModel):
 
 
 @router.get("")
-def list_renders() -> list[RenderOut]:
-    """Return every render, newest first."""
+def list_renders(limit: Limit = MAX_LISTED, offset: Offset = 0) -> list[RenderOut]:
+    """Return renders, newest first: ``limit`` of them after the first ``offset``."""
     with session_scope() as session:
-        return [RenderOut.of(render) for render in renders.all_renders(session)]
+        return [RenderOut.of(render) for render in renders.listed_renders(session, limit, offset)]
 
 
 @router.post("", status_code=201)

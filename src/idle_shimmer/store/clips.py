@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import select, text
+from sqlalchemy import Select, select, text
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.timing import rate_text
@@ -117,7 +117,19 @@ def _matte_picture(path: Path, size: tuple[int, int]) -> NDArray[np.float32]:
 
 def all_clips(session: Session) -> list[Clip]:
     """Return every clip, newest first."""
-    return list(session.scalars(select(Clip).order_by(Clip.created_at.desc(), Clip.name)))
+    return list(session.scalars(_newest()))
+
+
+def listed_clips(
+    session: Session, limit: int, offset: int = 0, *, still: bool | None = None
+) -> list[Clip]:
+    """Return ``limit`` clips after the first ``offset``, newest first; only stills, or only videos."""
+    wanted = _newest() if still is None else _newest().where(Clip.still.is_(still))
+    return list(session.scalars(wanted.limit(limit).offset(offset)))
+
+
+def _newest() -> Select[Clip]:
+    return select(Clip).order_by(Clip.created_at.desc(), Clip.name, Clip.id)
 
 
 def clip_by_id(session: Session, clip_id: uuid.UUID) -> Clip:

@@ -4,7 +4,7 @@ import uuid
 from pathlib import Path
 
 from sqlalchemy import Update, func, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.settings import settings
@@ -14,15 +14,17 @@ from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Render
 
 
-def all_renders(session: Session) -> list[Render]:
-    """Return every render, newest first."""
-    return list(session.scalars(select(Render).order_by(Render.created_at.desc())))
+def listed_renders(session: Session, limit: int, offset: int = 0) -> list[Render]:
+    """Return ``limit`` renders after the first ``offset``, newest first, without their snapshots."""
+    newest = select(Render).order_by(Render.created_at.desc(), Render.id)
+    wanted = newest.limit(limit).offset(offset).options(defer(Render.snapshot))
+    return list(session.scalars(wanted))
 
 
 def active_renders(session: Session) -> list[Render]:
     """Return the renders that are queued or running, in the order in which they were asked for."""
     active = select(Render).where(Render.state.in_(("waiting", "running")))
-    return list(session.scalars(active.order_by(Render.created_at)))
+    return list(session.scalars(active.order_by(Render.created_at).options(defer(Render.snapshot))))
 
 
 def without_job(session: Session) -> list[uuid.UUID]:

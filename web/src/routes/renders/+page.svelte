@@ -1,6 +1,6 @@
 <script lang="ts">
 	// Renders: the queue, what is at work, and the files that are done.
-	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+	import { createInfiniteQuery, useQueryClient } from '@tanstack/svelte-query';
 	import {
 		Table,
 		TableBody,
@@ -17,14 +17,23 @@
 	import { toast } from '$lib/ui/toast.svelte';
 	import TopBar from '$lib/ui/TopBar.svelte';
 
+	const PAGE = 40;
 	const POLL_MS = 700;
 	const IDLE_POLL_MS = 5000;
 	const client = useQueryClient();
-	const renders = createQuery(() => ({
+	const renders = createInfiniteQuery(() => ({
 		queryKey: ['renders'],
-		queryFn: () => request(api.GET('/api/renders')),
-		refetchInterval: ({ state }) => (state.data?.some(isActive) ? POLL_MS : IDLE_POLL_MS)
+		queryFn: ({ pageParam }) =>
+			request(
+				api.GET('/api/renders', { params: { query: { limit: PAGE, offset: pageParam * PAGE } } })
+			),
+		initialPageParam: 0,
+		getNextPageParam: (last: Render[], all: Render[][]) =>
+			last.length < PAGE ? undefined : all.length,
+		refetchInterval: ({ state }) =>
+			state.data?.pages.flat().some(isActive) ? POLL_MS : IDLE_POLL_MS
 	}));
+	let listed = $derived(renders.data?.pages.flat() ?? []);
 
 	async function act(render: Render, what: 'cancel' | 'retry' | 'delete') {
 		const path = { params: { path: { render_id: render.id } } };
@@ -51,7 +60,7 @@
 		<Failure error={renders.error} />
 	{:else if !renders.data}
 		<p class="text-quiet">Loading renders…</p>
-	{:else if !renders.data.length}
+	{:else if !listed.length}
 		<div class="m-auto mt-24 flex max-w-md flex-col items-center gap-3 text-center">
 			<h1 class="text-[15px]">No renders yet.</h1>
 			<p class="text-quiet">Open a cut or an edit and press Render.</p>
@@ -71,7 +80,7 @@
 				<TableHeadCell class="px-4 py-2"><span class="sr-only">Actions</span></TableHeadCell>
 			</TableHead>
 			<TableBody>
-				{#each renders.data as render (render.id)}
+				{#each listed as render (render.id)}
 					<TableBodyRow class="border-line bg-page hover:bg-panel">
 						<TableBodyCell class="max-w-80 px-4 py-2 font-normal whitespace-normal text-ink">
 							{#if render.cut_id}
@@ -139,5 +148,12 @@
 				{/each}
 			</TableBody>
 		</Table>
+		{#if renders.hasNextPage}
+			<div class="mt-3 flex justify-center">
+				<Button disabled={renders.isFetchingNextPage} onclick={() => renders.fetchNextPage()}
+					>{renders.isFetchingNextPage ? 'Loading renders…' : 'Show more renders'}</Button
+				>
+			</div>
+		{/if}
 	{/if}
 </main>

@@ -121,7 +121,9 @@ export interface paths {
         };
         /**
          * List Clips
-         * @description Return every imported clip, newest first.
+         * @description Return imported clips, newest first: ``limit`` of them after the first ``offset``.
+         *
+         *     ``still`` chooses pictures or videos alone.
          */
         get: operations["list_clips_api_clips_get"];
         put?: never;
@@ -1092,7 +1094,7 @@ export interface paths {
         };
         /**
          * List Renders
-         * @description Return every render, newest first.
+         * @description Return renders, newest first: ``limit`` of them after the first ``offset``.
          */
         get: operations["list_renders_api_renders_get"];
         put?: never;
@@ -4402,7 +4404,11 @@ export interface operations {
     };
     list_clips_api_clips_get: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+                still?: boolean | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7736,7 +7742,10 @@ export interface operations {
     };
     list_renders_api_renders_get: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -38,7 +38,7 @@
 
 	async function choosePicture() {
 		try {
-			pictures = (await request(api.GET('/api/clips'))).filter((clip) => clip.still);
+			pictures = await request(api.GET('/api/clips', { params: { query: { still: true } } }));
 		} catch (error) {
 			toast.error(error);
 			return;
