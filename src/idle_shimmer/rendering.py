@@ -14,9 +14,10 @@ import cv2
 
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
+from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.media.sound import Sound, joined, read_sound
-from idle_shimmer.media.writer import KINDS, kind_of, writing
+from idle_shimmer.media.writer import KINDS, kind_of, output_depth, writing
 from idle_shimmer.transition import Transition
 
 _INDEX = "index.json"
@@ -26,21 +27,32 @@ ReadSound = Callable[[Path | None, Fraction, Fraction], Sound]
 
 
 def write_transition(
-    transition: Transition, out: Path, size: Size, rate: Fraction, margin: int, sound: Sound | None
+    transition: Transition,
+    out: Path,
+    size: Size,
+    rate: Fraction,
+    margin: int,
+    sound: Sound | None,
+    *,
+    depth: Depth | None = None,
+    is_deep: bool = False,
 ) -> None:
     """The window and ``margin`` frames around it, into ``out``: a folder or a video file.
 
-    Nothing appears at ``out`` before everything is written.
+    ``depth`` is that of the pictures, by default 8 bits in a folder, and in a file the least that loses
+    nothing of sources that are deeper than 8 bits (``is_deep``) where the format can hold it. Nothing appears at ``out`` before everything is written.
     """
     if out.suffix.lower() in KINDS:
         _require_folder(out.parent)
-        with writing(out, size, rate, sound=None if sound is None else [sound]) as writer:
-            for _, picture in transition.frames(margin):
+        depth = depth or output_depth(out, source_is_deep=is_deep)
+        parts = None if sound is None else [sound]
+        with writing(out, size, rate, depth=depth, sound=parts) as writer:
+            for _, picture in transition.outputs(margin, depth):
                 writer.write(picture)
     elif out.suffix and not out.is_dir():
         kind_of(out)
     else:
-        _write_pictures(transition, out, size, rate, margin)
+        _write_pictures(transition, out, size, rate, margin, depth or 8)
 
 
 def _require_folder(folder: Path) -> None:
@@ -49,7 +61,7 @@ def _require_folder(folder: Path) -> None:
 
 
 def _write_pictures(
-    transition: Transition, out: Path, size: Size, rate: Fraction, margin: int
+    transition: Transition, out: Path, size: Size, rate: Fraction, margin: int, depth: Depth
 ) -> None:
     _require_folder(out.parent)
     if out.exists() and not out.is_dir():
@@ -61,7 +73,7 @@ def _write_pictures(
     _require_own_files(out)
     with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
         folder, listed = Path(name), []
-        for number, (offset, picture) in enumerate(transition.frames(margin)):
+        for number, (offset, picture) in enumerate(transition.outputs(margin, depth)):
             file = f"frame_{number:04}.png"
             _write_png(folder / file, picture)
             listed.append({"file": file, "offset": offset})
@@ -76,7 +88,7 @@ def _write_pictures(
             shutil.move(made, out / made.name)
 
 
-def _write_png(file: Path, picture: Codes) -> None:
+def _write_png(file: Path, picture: Codes | DeepCodes) -> None:
     """Write one picture. Raises OSError, as on a full disk."""
     done, data = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
     if not done:

@@ -10,9 +10,18 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.filters.base import Side
 from idle_shimmer.core.mixes.base import MatteOf
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
+from idle_shimmer.core.picture.output import Depth, output_codes
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.render import Shortage, needs, render_frame, spare_frames_needed
+from idle_shimmer.core.render import (
+    Shortage,
+    Source,
+    needs,
+    picture_of,
+    render_frame,
+    render_picture,
+    spare_frames_needed,
+)
 
 
 class Frames(Protocol):
@@ -26,8 +35,8 @@ class Frames(Protocol):
     def count(self) -> int | None:
         """The number of frames; None for a still."""
 
-    def frame(self, number: int) -> Codes:
-        """Return frame ``number``, uint8 (H, W, 3)."""
+    def frame(self, number: int) -> Source:
+        """Return frame ``number``, (H, W, 3): codes of 8 or 16 bits, or a computed picture."""
 
 
 @dataclass(frozen=True)
@@ -136,18 +145,28 @@ class Transition:
         return (start, end) if start < end else None
 
     def frame(self, offset: int) -> Codes:
-        """Return frame ``offset`` from the cut, uint8 (H, W, 3); outside the window the source itself."""
-        wanted = needs(self.recipe, self.window, offset)
-        outgoing = self._shown("outgoing", offset) if wanted.outgoing else None
-        incoming = self._shown("incoming", offset) if wanted.incoming else None
+        """Return frame ``offset`` from the cut as a preview, uint8 (H, W, 3), without dither."""
+        sources = self._both_shown(offset)
         return render_frame(
-            self.recipe,
-            self.window,
-            offset,
-            outgoing,
-            incoming,
-            rate=self.rate,
-            matte_of=self.matte_of,
+            self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
+        )
+
+    def output(self, offset: int, depth: Depth) -> Codes | DeepCodes:
+        """Return frame ``offset`` from the cut as it is written, (H, W, 3), of 8 or 16 bits.
+
+        Outside the window it is the source itself.
+        """
+        sources = self._both_shown(offset)
+        picture = render_picture(
+            self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
+        )
+        return output_codes(picture, depth, offset)
+
+    def _both_shown(self, offset: int) -> tuple[Source | None, Source | None]:
+        wanted = needs(self.recipe, self.window, offset)
+        return (
+            self._shown("outgoing", offset) if wanted.outgoing else None,
+            self._shown("incoming", offset) if wanted.incoming else None,
         )
 
     def fetch(self, offset: int) -> None:
@@ -158,7 +177,7 @@ class Transition:
             if getattr(wanted, side):
                 self._shown(side, offset)
 
-    def _shown(self, side: Side, offset: int) -> Codes:
+    def _shown(self, side: Side, offset: int) -> Source:
         """Return what a side shows at frame ``offset``, retimed."""
         retime = getattr(self.recipe.retime, side)
         start = self.outgoing_out if side == "outgoing" else self.incoming_in
@@ -166,9 +185,10 @@ class Transition:
         one = self._source(side, start + first)
         if share == 0:
             return one
-        return retime.between(one, self._source(side, start + second), share)
+        other = self._source(side, start + second)
+        return retime.between(picture_of(one), picture_of(other), share)
 
-    def _source(self, side: str, number: int) -> Codes:
+    def _source(self, side: str, number: int) -> Source:
         clip: Frames = getattr(self, side)
         last = None if clip.count is None else clip.count - 1
         if self.hold or self.recipe.hold_frames or last is None:
@@ -180,6 +200,11 @@ class Transition:
         return clip.frame(number)
 
     def frames(self, margin: int = 0) -> Iterator[tuple[int, Codes]]:
-        """Yield (offset, frame) of the window and ``margin`` frames around it, in order."""
+        """Yield (offset, ``frame``) of the window and ``margin`` frames around it, in order."""
         for offset in range(-self.window.before - margin, self.window.after + margin):
             yield offset, self.frame(offset)
+
+    def outputs(self, margin: int, depth: Depth) -> Iterator[tuple[int, Codes | DeepCodes]]:
+        """Yield (offset, ``output``) of the window and ``margin`` frames around it, in order."""
+        for offset in range(-self.window.before - margin, self.window.after + margin):
+            yield offset, self.output(offset, depth)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.framing import UNFRAMED, Framing, apply_framing
 from idle_shimmer.core.matching import match_grade, match_placement
+from idle_shimmer.core.picture.encoding import Picture
 from tests.conftest import psnr
 
 
@@ -17,16 +18,21 @@ def picture() -> NDArray[np.uint8]:
     return np.ascontiguousarray(skimage.data.astronaut()[60:380, 16:496])
 
 
+def framed(codes: NDArray, framing: Framing) -> NDArray[np.uint8]:
+    """The picture with a framing, as codes."""
+    return apply_framing(Picture.of_codes(codes), framing).to("codes").pixels
+
+
 def test_as_it_is_changes_nothing(picture: NDArray) -> None:
-    assert apply_framing(picture, UNFRAMED) is picture
-    assert apply_framing(picture, Framing(turn=360)).tobytes() == picture.tobytes()
+    assert framed(picture, UNFRAMED) is picture
+    assert framed(picture, Framing(turn=360)).tobytes() == picture.tobytes()
 
 
 def test_a_framed_picture_agrees_with_scikit_image(picture: NDArray) -> None:
     """A turn of 7° and a scale of 1.3 about the middle, in display light for the comparison."""
     flat = np.full_like(picture, 90)
-    assert np.array_equal(apply_framing(flat, Framing(scale=0.4, turn=31, x=0.2)), flat)
-    shown = apply_framing(picture, Framing(scale=1.3, turn=7))[40:-40, 40:-40]
+    assert np.array_equal(framed(flat, Framing(scale=0.4, turn=31, x=0.2)), flat)
+    shown = framed(picture, Framing(scale=1.3, turn=7))[40:-40, 40:-40]
     expected = skimage.transform.rotate(
         skimage.transform.rescale(picture, 1.3, order=3, channel_axis=2), 7, order=3
     )
@@ -42,12 +48,12 @@ def test_a_framed_picture_agrees_with_scikit_image(picture: NDArray) -> None:
 def test_a_moved_picture_is_laid_back_over_itself(
     picture: NDArray, scale: float, turn: float, x: float, y: float
 ) -> None:
-    moved = apply_framing(picture, Framing(scale=scale, turn=turn, x=x, y=y))
+    moved = framed(picture, Framing(scale=scale, turn=turn, x=x, y=y))
     match = match_placement(picture, moved)
     assert match is not None
     assert match.framing.scale == pytest.approx(1 / scale, rel=0.01)
     assert match.framing.turn == pytest.approx(-turn, abs=0.3)
-    laid = apply_framing(moved, match.framing)[100:220, 160:320] / 255
+    laid = framed(moved, match.framing)[100:220, 160:320] / 255
     assert psnr(laid, picture[100:220, 160:320] / 255) > 24
 
 
@@ -59,7 +65,7 @@ def test_pictures_with_nothing_in_common_are_told_so(picture: NDArray) -> None:
 
 def test_matched_colours_have_the_mean_and_spread_of_the_other(picture: NDArray) -> None:
     dull = (picture * 0.4 + np.array([30, 50, 20])).astype(np.uint8)
-    matched = apply_framing(dull, match_grade(picture, dull)).reshape(-1, 3)
+    matched = framed(dull, match_grade(picture, dull)).reshape(-1, 3)
     flat = picture.reshape(-1, 3)
     # Clipping at black and white takes a little of the spread.
     assert matched.mean(axis=0) == pytest.approx(flat.mean(axis=0), abs=1)

@@ -11,6 +11,7 @@ from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing, apply_framing
 from idle_shimmer.core.matching import match_grade, match_placement
+from idle_shimmer.core.picture.encoding import Picture
 
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
@@ -33,14 +34,14 @@ class MatchOut(BaseModel):
 @router.post("/{cut_id}/match")
 def match_sides(cut_id: uuid.UUID, asked: MatchAsked) -> MatchOut:
     """Propose how the incoming clip is framed or graded; nothing is changed."""
-    one, other = Scene(cut_id).cut_frames()
-    outgoing = apply_framing(one, asked.outgoing)
+    one, other = (Picture.of_codes(each) for each in Scene(cut_id).cut_frames())
+    outgoing = apply_framing(one, asked.outgoing).to("codes").pixels
     if asked.what == "colours":
         placed = asked.incoming.model_copy(update={"gain": (1, 1, 1), "offset": (0, 0, 0)})
-        graded = match_grade(outgoing, apply_framing(other, placed))
+        graded = match_grade(outgoing, apply_framing(other, placed).to("codes").pixels)
         update = {"gain": graded.gain, "offset": graded.offset}
         return MatchOut(framing=asked.incoming.model_copy(update=update), agreeing=0)
-    found = match_placement(outgoing, other)
+    found = match_placement(outgoing, other.pixels)
     if found is None:
         raise InvalidValue(
             "the two cut frames have too little in common to be matched: set the framing by hand,"

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from fractions import Fraction
 
     from idle_shimmer.core.animation.timing import Window
+    from idle_shimmer.core.picture.output import Depth
     from idle_shimmer.core.recipe import Recipe
     from idle_shimmer.media.rate_conversion import RateConvertedClip
     from idle_shimmer.media.sound import Sound
@@ -74,12 +75,17 @@ def render(
     size: _SizeText = None,
     margin: Annotated[int, typer.Option(help="Untouched frames on each side of the window.")] = 1,
     rate: _RateText = None,
+    depth: Annotated[
+        int | None,
+        typer.Option(help="Bits of the pictures, 8 or 16; in a folder 8 by default."),
+    ] = None,
 ) -> None:
     """Render a transition: its window, and a margin of untouched frames around it."""
     options = _Options(
         outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
     )
     with plain_errors(), _transition(options) as transition:
+        from idle_shimmer.media.reader import is_read_deep
         from idle_shimmer.rendering import write_transition
 
         if margin < 0:
@@ -87,7 +93,18 @@ def render(
         transition.require_frames(margin)
         clip = _converted(transition.outgoing)
         sound = _sound(transition, options, margin) if out.suffix else None
-        write_transition(transition, out, clip.reader.size, clip.rate, margin, sound)
+        sides = _converted(transition.outgoing), clip
+        is_deep = any(is_read_deep(side.reader.facts, deep=True) for side in sides)
+        write_transition(
+            transition,
+            out,
+            clip.reader.size,
+            clip.rate,
+            margin,
+            sound,
+            depth=_depth(depth),
+            is_deep=is_deep,
+        )
 
 
 def check(
@@ -180,8 +197,10 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
     recipe = read_recipe(options.recipe)
     frame_size = small or (_parse_size(options.size) if options.size else None)
     with ExitStack() as opened:
-        one = opened.enter_context(VideoReader(options.outgoing, frame_size))
-        other = opened.enter_context(VideoReader(options.incoming, frame_size or one.size))
+        one = opened.enter_context(VideoReader(options.outgoing, frame_size, deep=True))
+        other = opened.enter_context(
+            VideoReader(options.incoming, frame_size or one.size, deep=True)
+        )
         rate = parse_rate(options.rate) if options.rate else one.facts.rate
         clips = RateConvertedClip(one, rate), RateConvertedClip(other, rate)
         outgoing_out = options.outgoing_out
@@ -217,6 +236,13 @@ def _window(recipe: "Recipe", before: int | None, after: int | None, rate: "Frac
             "the recipe suggests no window: give --before and --after", field="--before, --after"
         )
     return Window(before, after)
+
+
+def _depth(bits: int | None) -> "Depth | None":
+    match bits:
+        case None | 8 | 16:
+            return bits
+    raise InvalidValue(f"{bits} is not a depth: give 8 or 16", field="--depth")
 
 
 def _parse_size(text: str) -> tuple[int, int]:

@@ -7,13 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from idle_shimmer.core.geometry.transforms import placement
 from idle_shimmer.core.geometry.warp import warp
-from idle_shimmer.core.picture.encoding import (
-    Codes,
-    codes_from_display,
-    codes_from_linear,
-    display_from_codes,
-    linear_from_codes,
-)
+from idle_shimmer.core.picture.encoding import Picture
 
 _Part = Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)]
 _Shift = Annotated[float, Field(ge=-1, le=1, allow_inf_nan=False)]
@@ -57,13 +51,13 @@ def source_scale(frame: tuple[int, int], *sources: tuple[int, int]) -> float:
     return max(max(frame[0] / width, frame[1] / height) for width, height in sources)
 
 
-def apply_framing(codes: Codes, framing: Framing) -> Codes:
-    """Return the clip's picture, uint8 (H, W, 3), placed in the frame; itself where nothing is set.
+def apply_framing(picture: Picture, framing: Framing) -> Picture:
+    """Return the clip's picture placed in the frame, unrounded; itself where nothing is set.
 
     What the picture leaves open is filled with the mirrored picture: framing never shows an edge.
     """
     if framing.moves:
-        height, width = codes.shape[:2]
+        height, width = picture.pixels.shape[:2]
         stage = placement(
             (framing.scale, framing.scale),
             framing.turn / 360,
@@ -71,8 +65,8 @@ def apply_framing(codes: Codes, framing: Framing) -> Codes:
             (framing.x * width, framing.y * height),
             "mirror",
         )
-        codes = codes_from_linear(warp(linear_from_codes(codes), [[stage]]))
+        picture = Picture(warp(picture.to("linear").pixels, [[stage]]), "linear")
     if framing.grades:
         gain, offset = (np.array(each, np.float32) for each in (framing.gain, framing.offset))
-        codes = codes_from_display(display_from_codes(codes) * gain + offset)
-    return codes
+        picture = Picture(picture.to("display").pixels * gain + offset, "display")
+    return picture

@@ -1,7 +1,8 @@
 """Renders one frame of a transition: sources, filters of each side, mix, filters across.
 
-Sources and result are 8-bit RGB codes, (H, W, 3). Frames are numbered from the cut. Nothing is
-converted without need: where no filter and no mix works, the source itself is returned.
+Sources are RGB codes of 8 or 16 bits, or computed pictures, (H, W, 3). Frames are numbered from the cut.
+Nothing is converted or rounded without need: where no filter and no mix works, the source itself is
+returned; what is computed stays float until ``picture.output`` rounds it once.
 """
 
 from collections.abc import Iterator, Sequence
@@ -26,9 +27,11 @@ from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 from idle_shimmer.core.geometry.warp import coverage_map, warp
 from idle_shimmer.core.mixes.base import MatteOf, MixContext
-from idle_shimmer.core.picture.encoding import Codes, Encoding, Picture, Pixels
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture, Pixels
 from idle_shimmer.core.recipe import Recipe
 
+# What a clip shows: codes as they are read, or a picture that was computed from them.
+Source = Codes | DeepCodes | Picture
 _ANY_RATE = Fraction(25)
 # An open shutter is probed at so many times to see whether a filter rests throughout.
 _REST_PROBES = 9
@@ -103,25 +106,62 @@ def render_frame(
     recipe: Recipe,
     window: Window,
     offset: int,
-    outgoing: Codes | None,
-    incoming: Codes | None,
+    outgoing: Source | None,
+    incoming: Source | None,
     *,
     rate: Fraction = _ANY_RATE,
     matte_of: MatteOf | None = None,
 ) -> Codes:
-    """Return frame ``offset`` of the transition, uint8 (H, W, 3).
+    """Return frame ``offset`` of the transition as the live preview shows it: uint8 (H, W, 3).
+
+    Rounded to nearest without dither; arguments and errors are those of ``render_picture``.
+    """
+    picture = _rendered(
+        recipe, window, offset, (outgoing, incoming), (rate, matte_of), resting="codes"
+    )
+    return picture.to("codes").pixels
+
+
+def render_picture(
+    recipe: Recipe,
+    window: Window,
+    offset: int,
+    outgoing: Source | None,
+    incoming: Source | None,
+    *,
+    rate: Fraction = _ANY_RATE,
+    matte_of: MatteOf | None = None,
+) -> Picture:
+    """Return frame ``offset`` of the transition, (H, W, 3), unrounded.
 
     ``outgoing`` and ``incoming`` are the source frames shown at this offset, of one size; the one
     that ``needs`` does not ask for may be None. ``rate`` is in frames a second; ``matte_of`` gives
     the picture of a wipe by its id. Raises InvalidValue where a needed source is missing.
     """
+    return _rendered(
+        recipe, window, offset, (outgoing, incoming), (rate, matte_of), resting="display"
+    )
+
+
+def _rendered(
+    recipe: Recipe,
+    window: Window,
+    offset: int,
+    sources: tuple[Source | None, Source | None],
+    surroundings: tuple[Fraction, MatteOf | None],
+    resting: Encoding,
+) -> Picture:
+    """Render; ``resting`` is the encoding in which a mix gives what no filter takes further."""
+    outgoing, incoming = (None if each is None else picture_of(each) for each in sources)
+    rate, matte_of = surroundings
     if outgoing is None or incoming is None:
         _require(needs(recipe, window, offset), offset, outgoing, incoming)
     if offset not in window:
         return _given(outgoing if offset < 0 else incoming)
-    shape = _given(outgoing if outgoing is not None else incoming).shape
+    shape = _given(outgoing if outgoing is not None else incoming).pixels.shape
     timeline = Timeline(recipe, window, rate, (shape[1], shape[0]))
-    frame = _Frame(timeline, offset, {"outgoing": outgoing, "incoming": incoming})
+    both_sides = {"outgoing": outgoing, "incoming": incoming}
+    frame = _Frame(timeline, offset, both_sides, resting)
     progress = recipe.mix.progress(window.u_of_frame(offset))
     if progress <= 0:
         mixed = frame.of_side("outgoing")
@@ -131,10 +171,17 @@ def render_frame(
         context = MixContext(offset, *timeline.size, matte_of, frame.encoding_into("across"))
         both = frame.of_side("outgoing"), frame.of_side("incoming")
         mixed = recipe.mix.join(*both, progress, context)
-    return frame.through(mixed, "across").to("codes").pixels
+    return frame.through(mixed, "across")
 
 
-def _require(wanted: Needs, offset: int, outgoing: Codes | None, incoming: Codes | None) -> None:
+def picture_of(source: Source) -> Picture:
+    """Return a source as a picture."""
+    return source if isinstance(source, Picture) else Picture.of_codes(source)
+
+
+def _require(
+    wanted: Needs, offset: int, outgoing: Picture | None, incoming: Picture | None
+) -> None:
     for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
         if picture is None and getattr(wanted, name):
             raise InvalidValue(f"frame {offset} needs the {name} clip", field=name)
@@ -162,7 +209,7 @@ def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
     return frame.coverage("across", sides)
 
 
-def _given(picture: Codes | None) -> Codes:
+def _given(picture: Picture | None) -> Picture:
     assert picture is not None
     return picture
 
@@ -170,7 +217,14 @@ def _given(picture: Codes | None) -> Codes:
 class _Frame:
     """The filters of one frame, and its two sources."""
 
-    def __init__(self, timeline: Timeline, offset: int, sources: dict[str, Codes | None]) -> None:
+    def __init__(
+        self,
+        timeline: Timeline,
+        offset: int,
+        sources: dict[str, Picture | None],
+        resting: Encoding = "codes",
+    ) -> None:
+        self.resting = resting
         self.timeline = timeline
         self.recipe = timeline.recipe
         self.offset = offset
@@ -179,7 +233,7 @@ class _Frame:
 
     def of_side(self, side: Side) -> Picture:
         """Return the source of ``side`` after its own filters."""
-        return self.through(Picture(_given(self.sources[side]), "codes"), side)
+        return self.through(_given(self.sources[side]), side)
 
     def through(self, picture: Picture, side: Side) -> Picture:
         """Return ``picture`` after every filter of ``side`` that is on and not at rest."""
@@ -192,8 +246,8 @@ class _Frame:
         return picture
 
     def encoding_into(self, side: Side) -> Encoding:
-        """Return the encoding that the filters of ``side`` work in; codes where none works."""
-        return self.recipe.light if any(True for _ in self._groups(side)) else "codes"
+        """Return the encoding that the filters of ``side`` work in; the resting one without any."""
+        return self.recipe.light if any(True for _ in self._groups(side)) else self.resting
 
     def coverage(self, side: Side, known: NDArray[np.float32] | None = None) -> NDArray[np.float32]:
         """Return ``known`` (all of the frame by default) seen through the geometry of ``side``."""
@@ -224,9 +278,7 @@ class _Frame:
     def _context(self, side: Side) -> FrameContext:
         own = side if side != "across" else ("outgoing" if self.offset < 0 else "incoming")
         other = "incoming" if own == "outgoing" else "outgoing"
-        return self.timeline.context(
-            self.t, self.offset, lambda: Picture(_given(self.sources[other]), "codes")
-        )
+        return self.timeline.context(self.t, self.offset, lambda: _given(self.sources[other]))
 
     def _rests(self, owner: Filter) -> bool:
         """Whether a filter does nothing at this frame, the open shutter included."""

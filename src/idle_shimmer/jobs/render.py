@@ -14,13 +14,16 @@ from idle_shimmer.core.animation.retime import extra_source_frames
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.framing import UNFRAMED, Framing
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
+from idle_shimmer.core.picture.output import Depth, output_codes
 from idle_shimmer.core.recipe import problems_of
+from idle_shimmer.core.render import picture_of
 from idle_shimmer.media.decoder_client import RemoteReader, probe_index, remote_sound_parts
 from idle_shimmer.media.rate_conversion import RateConvertedClip
+from idle_shimmer.media.reader import is_read_deep
 from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound, faded_ends
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import output_depth, writing
 from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.transition import Transition
@@ -72,7 +75,7 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
     known = cache(probe_index)
     with ExitStack() as opened:
         readers = [
-            opened.enter_context(RemoteReader(path, size, known(path)))
+            opened.enter_context(RemoteReader(path, size, known(path), deep=True))
             for path in (path_of(each.file) for each in snapshot.placed)
         ]
         clips = [RateConvertedClip(each, rate) for each in readers]
@@ -84,8 +87,10 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
         for each in transitions:
             each.require_frames(snapshot.margin or 0)
         sound = _sound(snapshot, clips, rate)
-        with writing(out, size, rate, sound=sound) as writer:
-            pictures = _pictures(snapshot, framed, transitions, lambda i: readers[i].close())
+        is_deep = any(is_read_deep(each.facts, deep=True) for each in readers)
+        depth = output_depth(out, source_is_deep=is_deep)
+        with writing(out, size, rate, depth=depth, sound=sound) as writer:
+            pictures = _pictures(snapshot, framed, transitions, depth, lambda i: readers[i].close())
             for done, picture in enumerate(pictures):
                 if done % _REPORT_EVERY_FRAMES == 0 and not go_on(done):
                     raise Cancelled
@@ -122,17 +127,18 @@ def _pictures(
     snapshot: Snapshot,
     clips: list[ReframedClip],
     transitions: list[Transition],
+    depth: Depth,
     finished: Callable[[int], None],
-) -> Iterator[Codes]:
+) -> Iterator[Codes | DeepCodes]:
     """Yield every frame in order; ``finished`` receives the place of each clip that is done."""
     if snapshot.margin is not None:
-        yield from (picture for _, picture in transitions[0].frames(snapshot.margin))
+        yield from (picture for _, picture in transitions[0].outputs(snapshot.margin, depth))
         return
     for i in range(len(snapshot.placed)):
         for number in untreated_frames(snapshot, i):
-            yield clips[i].frame(number)
+            yield output_codes(picture_of(clips[i].frame(number)), depth, number)
         if i < len(transitions):
-            yield from (picture for _, picture in transitions[i].frames())
+            yield from (picture for _, picture in transitions[i].outputs(0, depth))
         finished(i)
 
 

@@ -69,6 +69,7 @@ def checked_facts(stored: Any, index: FrameIndex, name: str) -> MediaFacts:
         facts = facts_of(stored)
         consistent = (
             all(isinstance(n, int) for n in (facts.width, facts.height, facts.rotation_deg))
+            and isinstance(facts.bit_depth, int)
             and facts.frame_count == index.count
             and all(
                 isinstance(x, bool) for x in (facts.constant_rate, facts.still, facts.has_sound)

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scenedetect import FrameTimecode, StatsManager
 from scenedetect.detectors import ContentDetector
 
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, Picture
 from idle_shimmer.media.decoder_client import RemoteReader, probe_index
 
 USUAL_THRESHOLD = 0.5
@@ -78,7 +78,7 @@ def _measured(path: Path) -> Iterator[tuple[int, int, float, NDArray[np.float32]
     rate = float(facts.rate)
     with RemoteReader(path, size, (facts, index)) as reader:
         for n in range(reader.index.count):
-            picture = reader.read(n)
+            picture = Picture.of_codes(reader.read(n)).to("codes").pixels
             time = FrameTimecode(n, rate)
             detector.process_frame(time, cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
             value = stats.get_metrics(time, ["content_val"])[0] if n else 0.0

@@ -24,12 +24,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.limits import limits as usual_limits
 from idle_shimmer.media.answers import Form, checked_facts, checked_index
 from idle_shimmer.media.decoder_process import PROCESS_ID, as_json
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
-from idle_shimmer.media.reader import Size
+from idle_shimmer.media.reader import Size, is_read_deep
 from idle_shimmer.media.sound import LONGEST_PART_S, Sound, samples_in, silence, sound_parts
 
 _STALLED_S = 20
@@ -280,17 +280,21 @@ class RemoteReader(Decoder):
         size: Size | None = None,
         known: tuple[MediaFacts, FrameIndex] | None = None,
         limits: DecoderLimits | None = None,
+        *,
+        deep: bool = False,
     ) -> None:
         super().__init__(path, limits)
+        self._deep = deep
         self.facts, self.index = known or probe_index(path, limits)
         self.size = size or (self.facts.width, self.facts.height)
 
     def __enter__(self) -> "RemoteReader":
         return self
 
-    def read(self, number: int) -> Codes:
-        """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
-        form = Form("uint8", (self.size[1], self.size[0], 3))
+    def read(self, number: int) -> Codes | DeepCodes:
+        """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
+        is_deep = is_read_deep(self.facts, deep=self._deep)
+        form = Form("uint16" if is_deep else "uint8", (self.size[1], self.size[0], 3))
         _, picture = self.ask("read", form, number=number)
         return _required(picture, self.path)
 
@@ -302,6 +306,7 @@ class RemoteReader(Decoder):
             size=self.size,
             facts=asdict(self.facts),
             index=asdict(self.index),
+            deep=self._deep,
         )
 
 

@@ -71,10 +71,12 @@ class _Decoder:
                     break
         return {}, None
 
-    def open(self, path: str, size: list[int], facts: Any, index: Any) -> _Answer:
-        """Open a file to read its pictures, filling ``size``."""
+    def open(self, path: str, size: list[int], facts: Any, index: Any, deep: bool) -> _Answer:
+        """Open a file to read its pictures, filling ``size``; ``deep`` as in ``VideoReader``."""
         known = facts_of(facts), index_of(index)
-        self._reader = VideoReader(Path(path), (size[0], size[1]), known, keep_bytes=KEPT_BYTES)
+        self._reader = VideoReader(
+            Path(path), (size[0], size[1]), known, keep_bytes=KEPT_BYTES, deep=deep
+        )
         return {}, None
 
     def read(self, number: int) -> _Answer:

@@ -72,7 +72,7 @@ class FrameIndex:
 
 @dataclass(frozen=True)
 class MediaFacts:
-    """The facts of a file. ``rate`` is in frames per second."""
+    """The facts of a file. ``rate`` is in frames per second, ``bit_depth`` that of a component."""
 
     width: int
     height: int
@@ -85,6 +85,7 @@ class MediaFacts:
     still: bool
     video_codec: str
     pixel_format: str
+    bit_depth: int
     has_sound: bool
     notes: tuple[str, ...]
 
@@ -145,6 +146,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         still=still,
         video_codec=codec,
         pixel_format=first.format.name,
+        bit_depth=max(each.bits for each in first.format.components),
         has_sound=has_sound,
         notes=_notes(first),
     ), index

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture.encoding import display_from_codes, luma
+from idle_shimmer.core.picture.encoding import Picture, luma
 from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.reader import Reader, Size, VideoReader
 
@@ -33,7 +33,7 @@ def read_matte(path: Path, size: Size, opener: Opener = VideoReader) -> NDArray[
     """Return the brightness of a picture file in display light, 0…1, float32 (H, W)."""
     try:
         with closing(opener(path, size)) as reader:
-            return luma(display_from_codes(reader.read(0)))
+            return luma(Picture.of_codes(reader.read(0)).to("display").pixels)
     except (MediaError, OSError) as error:
         raise InvalidValue(
             f"the matte {path.name} cannot be read: choose a picture file", field="mix.matte.image"

@@ -8,7 +8,7 @@ from threading import Lock
 import cv2
 from cachetools import LRUCache
 
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, Picture
 from idle_shimmer.media.decoder_client import RemoteReader, probe_index
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import Size
@@ -69,7 +69,7 @@ class PictureCache:
             # Another thread may have read this picture meanwhile.
             if (cached := self._cached(key)) is not None:
                 return cached
-            return self._store(key, file.opened().read(number))
+            return self._store(key, Picture.of_codes(file.opened().read(number)).to("codes").pixels)
 
     def shrunk(self, path: Path, size: Size, small: Size, number: int) -> Codes:
         """Return the picture of ``size``, averaged down to ``small``."""

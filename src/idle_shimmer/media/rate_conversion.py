@@ -3,7 +3,7 @@
 from fractions import Fraction
 from pathlib import Path
 
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.media.reader import Reader, Size, VideoReader
 
 
@@ -40,8 +40,8 @@ class RateConvertedClip:
             return self.reader.index.count
         return max(1, round(self.reader.index.duration * self.rate))
 
-    def frame(self, number: int) -> Codes:
-        """Return frame ``number``, uint8 (H, W, 3); of a still, always its only picture."""
+    def frame(self, number: int) -> Codes | DeepCodes:
+        """Return frame ``number``, (H, W, 3); of a still, always its only picture."""
         return self.reader.read(self.picture_number(number))
 
     def picture_number(self, number: int) -> int:

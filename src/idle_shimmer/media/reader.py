@@ -1,4 +1,4 @@
-"""Reads any picture of a file by number: 8-bit RGB, upright, at any size."""
+"""Reads any picture of a file by number: RGB of 8 or 16 bits, upright, at any size."""
 
 import itertools
 from collections.abc import Iterator
@@ -22,12 +22,13 @@ from idle_shimmer.media.index import (
 
 if TYPE_CHECKING:
     # Decoder processes import this module: it must not import the kernels' compiler, which is slow.
-    from idle_shimmer.core.picture.encoding import Codes
+    from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 
 Size = tuple[int, int]
 _UNSPECIFIED_MATRIX = 2
 # Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
 _HD_HEIGHT = 720
+_CODE_BITS = 8
 # The last pictures before the requested one are all decoded, for stepping backwards.
 _DECODE_ALL = 24
 
@@ -40,18 +41,24 @@ class Reader(Protocol):
     index: FrameIndex
     size: Size
 
-    def read(self, number: int) -> "Codes":
-        """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+    def read(self, number: int) -> "Codes | DeepCodes":
+        """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
 
     def close(self) -> None:
         """Close the file; the next read opens it again."""
+
+
+def is_read_deep(facts: MediaFacts, *, deep: bool) -> bool:
+    """Whether pictures are read as uint16: where that is asked for and the file has more than 8 bits."""
+    return deep and facts.bit_depth > _CODE_BITS
 
 
 class VideoReader:
     """Frame-accurate access by number. Not safe for two threads at once.
 
     ``size`` (W, H) is the frame that every picture fills: scaled to cover it, centred, cropped.
-    By default the picture's own upright size with square pixels. Of the pictures decoded on
+    By default the picture's own upright size with square pixels. With ``deep`` a file of more than 8
+    bits gives uint16 codes over the whole range; every other picture is uint8. Of the pictures decoded on
     the way to another, the last ``keep_bytes`` are cached, for stepping backwards.
     """
 
@@ -62,10 +69,12 @@ class VideoReader:
         known: tuple[MediaFacts, FrameIndex] | None = None,
         *,
         keep_bytes: int = 0,
+        deep: bool = False,
     ) -> None:
         self.path = path
         self.facts, self.index = known or read_facts(path)
         self.size = size or (self.facts.width, self.facts.height)
+        self._format = "rgb48le" if is_read_deep(self.facts, deep=deep) else "rgb24"
         self._context: Any = None
         self._container: InputContainer | None = None
         self._pictures: Iterator[av.VideoFrame] = iter(())
@@ -88,8 +97,8 @@ class VideoReader:
         self._context = self._container = None
         self._pictures, self._next = iter(()), 0
 
-    def read(self, number: int) -> "Codes":
-        """Return picture ``number`` (0-based), uint8 (H, W, 3). Raises MediaError outside the file."""
+    def read(self, number: int) -> "Codes | DeepCodes":
+        """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
         if not 0 <= number < self.index.count:
             raise MediaError(
                 f"{self.path.name} has pictures 0 to {self.index.count - 1}, not {number}"
@@ -158,17 +167,18 @@ class VideoReader:
         self._next = number + 1
         return best
 
-    def _converted(self, frame: av.VideoFrame) -> "Codes":
+    def _converted(self, frame: av.VideoFrame) -> "Codes | DeepCodes":
         if self._graph is None or self._graph_key != _key(frame):
             self._graph, self._graph_key = (
-                _build_graph(frame, self.size, self.facts.pixel_aspect),
+                _build_graph(frame, self.size, self.facts.pixel_aspect, self._format),
                 _key(frame),
             )
         frame.pts = None
         self._graph.push(frame)
         converted = self._graph.pull()
         assert isinstance(converted, av.VideoFrame)
-        return np.ascontiguousarray(converted.to_ndarray(format="rgb24"))
+        codes: Any = np.ascontiguousarray(converted.to_ndarray(format=self._format))
+        return codes
 
 
 class _DecodedFrames:
@@ -202,7 +212,9 @@ def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
     )
 
 
-def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av.filter.Graph:
+def _build_graph(
+    frame: av.VideoFrame, size: Size, pixel_aspect: Fraction, pixels: str
+) -> av.filter.Graph:
     """Return a graph from decoded pictures to upright RGB that covers ``size``."""
     graph = av.filter.Graph()
     steps = [
@@ -212,7 +224,10 @@ def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av
             format=frame.format,
             time_base=Fraction(1, 1000),
         ),
-        *(graph.add(name, arguments) for name, arguments in _filters(frame, size, pixel_aspect)),
+        *(
+            graph.add(name, arguments)
+            for name, arguments in _filters(frame, size, pixel_aspect, pixels)
+        ),
         graph.add("buffersink"),
     ]
     for one, following in itertools.pairwise(steps):
@@ -221,7 +236,9 @@ def _build_graph(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> av
     return graph
 
 
-def _filters(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> Iterator[tuple[str, str]]:
+def _filters(
+    frame: av.VideoFrame, size: Size, pixel_aspect: Fraction, pixels: str
+) -> Iterator[tuple[str, str]]:
     rotated = frame.rotation % 180 != 0
     width, height = (size[1], size[0]) if rotated else size
     shown_w = Fraction(round(frame.width * pixel_aspect))
@@ -239,7 +256,7 @@ def _filters(frame: av.VideoFrame, size: Size, pixel_aspect: Fraction) -> Iterat
             ]
         ),
     )
-    yield "format", "rgb24"
+    yield "format", pixels
     if scaled != (width, height):
         yield "crop", f"{width}:{height}"
     yield from _upright(int(frame.rotation) % 360)

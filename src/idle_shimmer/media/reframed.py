@@ -6,7 +6,8 @@ from typing import Protocol
 from cachetools import LRUCache
 
 from idle_shimmer.core.framing import Framing, apply_framing
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
+from idle_shimmer.core.render import Source
 
 
 class _Clip(Protocol):
@@ -16,11 +17,11 @@ class _Clip(Protocol):
     @property
     def count(self) -> int | None: ...
 
-    def frame(self, number: int) -> Codes: ...
+    def frame(self, number: int) -> Codes | DeepCodes: ...
 
 
 class ReframedClip:
-    """``clip`` with ``framing`` applied; the last ``keep`` frames are cached."""
+    """``clip`` with ``framing`` applied; the last ``keep`` frames are cached, rounded to 8 bits."""
 
     def __init__(self, clip: _Clip, framing: Framing, keep: int = 0) -> None:
         self._clip, self._framing = clip, framing
@@ -37,17 +38,20 @@ class ReframedClip:
         """The number of frames; None for a still."""
         return self._clip.count
 
-    def frame(self, number: int) -> Codes:
-        """Return frame ``number``, uint8 (H, W, 3)."""
+    def frame(self, number: int) -> Source:
+        """Return frame ``number``, (H, W, 3): the clip's own codes where nothing is set."""
         if not (self._framing.moves or self._framing.grades):
             return self._clip.frame(number)
         if self._frames is None:
-            return apply_framing(self._clip.frame(number), self._framing)
+            return self._framed(number)
         with self._lock:
             cached = self._frames.get(number)
         if cached is not None:
             return cached
-        made = apply_framing(self._clip.frame(number), self._framing)
+        made = self._framed(number).to("codes").pixels
         with self._lock:
             self._frames[number] = made
         return made
+
+    def _framed(self, number: int) -> Picture:
+        return apply_framing(Picture.of_codes(self._clip.frame(number)), self._framing)

@@ -12,7 +12,8 @@ import av
 import numpy as np
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture
+from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
 
 _BT709, _LIMITED_RANGE = 1, 1
@@ -21,21 +22,37 @@ _SOUND_BLOCK = 4800
 
 @dataclass(frozen=True)
 class FileKind:
-    """The coding of pictures and sound in one file format."""
+    """The coding of pictures and sound in one file format.
+
+    ``pixels`` are those of 8-bit pictures, ``deep_pixels`` those of deeper ones; a format that has one
+    of them alone codes everything so.
+    """
 
     video: str
-    pixels: str
+    pixels: str | None
+    deep_pixels: str | None
     sound: str
     options: dict[str, str] = field(default_factory=dict)
     sound_rate: int = 192_000
 
 
 KINDS: dict[str, FileKind] = {
-    ".mp4": FileKind("libx264", "yuv420p", "aac", {"crf": "16", "preset": "medium"}),
-    ".mov": FileKind("prores_ks", "yuv422p10le", "pcm_s16le", {"profile": "3"}),
-    ".mkv": FileKind("ffv1", "bgr0", "flac", {"level": "3"}),
-    ".webm": FileKind("libvpx-vp9", "yuv420p", "libopus", {"crf": "20", "b": "0", "row-mt": "1"}),
+    ".mp4": FileKind("libx264", "yuv420p", None, "aac", {"crf": "16", "preset": "medium"}),
+    ".mov": FileKind("prores_ks", None, "yuv422p10le", "pcm_s16le", {"profile": "3"}),
+    ".mkv": FileKind("ffv1", "bgr0", "gbrp16le", "flac", {"level": "3"}),
+    ".webm": FileKind(
+        "libvpx-vp9", "yuv420p", None, "libopus", {"crf": "20", "b": "0", "row-mt": "1"}
+    ),
 }
+_RGB_PIXELS = ("bgr0", "gbrp16le")
+
+
+def output_depth(path: Path, *, source_is_deep: bool) -> Depth:
+    """Return how many bits pictures for the file ``path`` have: the source's, where the format has both."""
+    kind = kind_of(path)
+    if kind.deep_pixels is None:
+        return 8
+    return 16 if kind.pixels is None or source_is_deep else 8
 
 
 def kind_of(path: Path) -> FileKind:
@@ -62,10 +79,15 @@ class VideoWriter:
         kind: FileKind,
         size: tuple[int, int],
         rate: Fraction,
+        depth: Depth,
         sound: Iterable[Sound] | None,
     ) -> None:
         self._container = container
-        in_rgb = kind.pixels == "bgr0"
+        pixels = kind.deep_pixels if depth == 16 else kind.pixels
+        if pixels is None:
+            raise InvalidValue(f"{kind.video} has no pictures of {depth} bits", field="depth")
+        self._format = "rgb48le" if depth == 16 else "rgb24"
+        in_rgb = pixels in _RGB_PIXELS
         chroma = 1 if in_rgb else 2
         # Subsampled chroma needs even sides: the last line of an odd one is repeated.
         self._padding = (size[1] % chroma, size[0] % chroma)
@@ -76,7 +98,7 @@ class VideoWriter:
             size[0] + self._padding[1],
             size[1] + self._padding[0],
         )
-        self._video.pix_fmt = kind.pixels
+        self._video.pix_fmt = pixels
         self._time_base = 1 / rate
         self._video.codec_context.time_base = self._time_base
         if not in_rgb:
@@ -86,16 +108,19 @@ class VideoWriter:
         self._sound: _SoundTrack | None = None
         if sound is not None:
             self._sound = _SoundTrack(container, kind, sound)
-        self._graph = _coding_graph(self._video.width, self._video.height, kind.pixels)
+        self._graph = _coding_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
 
-    def write(self, picture: Codes) -> None:
-        """Append one picture, uint8 (H, W, 3)."""
+    def write(self, picture: Codes | DeepCodes) -> None:
+        """Append one picture (H, W, 3); codes of the other depth are converted."""
+        wanted: Encoding = "deep" if self._format == "rgb48le" else "codes"
+        codes: Any = Picture.of_codes(picture).to(wanted).pixels
         if any(self._padding):
-            picture = np.pad(
-                picture, ((0, self._padding[0]), (0, self._padding[1]), (0, 0)), mode="edge"
+            codes = np.pad(
+                codes, ((0, self._padding[0]), (0, self._padding[1]), (0, 0)), mode="edge"
             )
-        self._graph.push(av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), format="rgb24"))
+        codes = np.ascontiguousarray(codes)
+        self._graph.push(av.VideoFrame.from_ndarray(codes, format=self._format))
         frame = self._graph.pull()
         frame.pts, frame.time_base = self._count, self._time_base
         self._count += 1
@@ -158,15 +183,15 @@ class _SoundTrack:
             self._container.mux(self._stream.encode(frame))
 
 
-def _coding_graph(width: int, height: int, pixels: str) -> av.filter.Graph:
+def _coding_graph(width: int, height: int, codes: str, pixels: str) -> av.filter.Graph:
     """Return RGB converted to the coded pixels: BT.709 and limited range where they are YUV."""
     graph = av.filter.Graph()
-    colour = "" if pixels == "bgr0" else ":out_color_matrix=bt709:out_range=tv"
+    colour = "" if pixels in _RGB_PIXELS else ":out_color_matrix=bt709:out_range=tv"
     steps = [
         graph.add_buffer(
             width=width,
             height=height,
-            format=av.VideoFormat("rgb24", width, height),
+            format=av.VideoFormat(codes, width, height),
             time_base=Fraction(1, 1000),
         ),
         graph.add("scale", f"flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp{colour}"),
@@ -185,12 +210,13 @@ def writing(
     size: tuple[int, int],
     rate: Fraction,
     *,
+    depth: Depth | None = None,
     sound: Iterable[Sound] | None = None,
     fast: bool = False,
 ) -> Iterator[VideoWriter]:
     """Open a writer of ``path``; the file appears only when it is complete.
 
-    ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``fast`` codes H.264
+    ``depth`` is that of the pictures, by default the least that the format has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``fast`` codes H.264
     in a fraction of the time, in larger files.
     """
     kind = kind_of(path)
@@ -200,7 +226,8 @@ def writing(
     options = {"movflags": "+faststart"} if path.suffix.lower() in (".mp4", ".mov") else {}
     try:
         with av.open(str(unfinished), mode="w", options=options) as container:
-            writer = VideoWriter(container, kind, size, rate, sound)
+            bits = depth or output_depth(path, source_is_deep=False)
+            writer = VideoWriter(container, kind, size, rate, bits, sound)
             yield writer
             writer.finish()
         unfinished.replace(path)

@@ -16,6 +16,7 @@ from idle_shimmer.core.animation.retime import extra_source_frames
 from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.render import picture_of
 from idle_shimmer.curves import curves_of
 
 
@@ -82,9 +83,12 @@ class Work:
         return self._source(task.offset)
 
     def _source(self, offset: int) -> Codes:
-        if offset < 0:
-            return self.large.outgoing.frame(self.large.outgoing_out + offset)
-        return self.large.incoming.frame(self.large.incoming_in + offset)
+        shown = (
+            self.large.outgoing.frame(self.large.outgoing_out + offset)
+            if offset < 0
+            else self.large.incoming.frame(self.large.incoming_in + offset)
+        )
+        return picture_of(shown).to("codes").pixels
 
     def strip_is_complete(self) -> bool:
         """Whether every picture of the strip is made."""

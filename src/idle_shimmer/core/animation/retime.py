@@ -18,12 +18,7 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import number
 from idle_shimmer.core.kernels.optical_flow import interpolate
 from idle_shimmer.core.parameters import Parameter, choice
-from idle_shimmer.core.picture.encoding import (
-    Codes,
-    Picture,
-    codes_from_linear,
-    linear_from_codes,
-)
+from idle_shimmer.core.picture.encoding import Picture
 
 SPEED = Parameter(
     "Speed", "factor", "ratio", rest=1, low=0, high=20, step=0.05, usual=3, moves="swell"
@@ -70,13 +65,12 @@ class Retime(BaseModel):
             return nearest, nearest, 0.0
         return first, first + 1, share
 
-    def between(self, first: Codes, second: Codes, share: float) -> Codes:
-        """Return what is shown at ``share`` (0…1) of the way between two source frames."""
+    def between(self, first: Picture, second: Picture, share: float) -> Picture:
+        """Return what is shown at ``share`` (0…1) of the way between two source frames, unrounded."""
         if self.sampling == "blend":
-            light = linear_from_codes(first), linear_from_codes(second)
-            return codes_from_linear(cv2.addWeighted(light[0], 1 - share, light[1], share, 0.0))
-        pair = Picture(first, "codes"), Picture(second, "codes")
-        return interpolate(*pair, share).to("codes").pixels
+            one, other = first.to("linear").pixels, second.to("linear").pixels
+            return Picture(cv2.addWeighted(one, 1 - share, other, share, 0.0), "linear")
+        return interpolate(first, second, share)
 
 
 NORMAL_SPEED = Retime()
