@@ -1,8 +1,10 @@
 """Writes video files: H.264 + AAC in MP4, ProRes + PCM in MOV, lossless in MKV, VP9 in WebM."""
 
 import itertools
+from collections import deque
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import closing, contextmanager
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
@@ -18,6 +20,7 @@ from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
 
 _BT709, _LIMITED_RANGE = 1, 1
 _SOUND_BLOCK = 4800
+AHEAD = 3
 
 
 @dataclass(frozen=True)
@@ -47,6 +50,16 @@ KINDS: dict[str, FileKind] = {
 _RGB_PIXELS = ("bgr0", "gbrp16le")
 
 
+def _pixels_of(kind: FileKind, depth: Depth) -> str:
+    """Return the coded pixels. Raises InvalidValue where the format has none of that depth."""
+    pixels = kind.deep_pixels if depth == 16 else kind.pixels
+    if pixels is None:
+        ending = next(name for name, each in KINDS.items() if each.video == kind.video)
+        has = "more than 8 bits" if depth == 8 else "8 bits"
+        raise InvalidValue(f"{ending} files have pictures of {has}: give that depth", field="depth")
+    return pixels
+
+
 def output_depth(path: Path, *, source_is_deep: bool) -> Depth:
     """Return how many bits pictures for the file ``path`` have: the source's, where the format has both."""
     kind = kind_of(path)
@@ -70,7 +83,8 @@ class VideoWriter:
     """An open file; ``write`` each picture in order.
 
     The parts of ``sound`` are read as the pictures reach them, so that both are interleaved in the
-    file as players expect, and only one part is in memory.
+    file as players expect, and only one part is in memory. Pictures are coded in a thread of their own,
+    while the next ones are made: at most ``AHEAD`` wait there.
     """
 
     def __init__(
@@ -83,9 +97,7 @@ class VideoWriter:
         sound: Iterable[Sound] | None,
     ) -> None:
         self._container = container
-        pixels = kind.deep_pixels if depth == 16 else kind.pixels
-        if pixels is None:
-            raise InvalidValue(f"{kind.video} has no pictures of {depth} bits", field="depth")
+        pixels = _pixels_of(kind, depth)
         self._format = "rgb48le" if depth == 16 else "rgb24"
         in_rgb = pixels in _RGB_PIXELS
         chroma = 1 if in_rgb else 2
@@ -110,9 +122,23 @@ class VideoWriter:
             self._sound = _SoundTrack(container, kind, sound)
         self._graph = _coding_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
+        self._coder = ThreadPoolExecutor(1, thread_name_prefix="coder")
+        self._waiting: deque[Future[None]] = deque()
 
     def write(self, picture: Codes | DeepCodes) -> None:
-        """Append one picture (H, W, 3); codes of the other depth are converted."""
+        """Append one picture (H, W, 3), which must not change afterwards.
+
+        Codes of the other depth are converted. Raises what went wrong with a picture before it.
+        """
+        while len(self._waiting) >= AHEAD:
+            self._waiting.popleft().result()
+        self._waiting.append(self._coder.submit(self._code, picture))
+
+    def close(self) -> None:
+        """End the thread; what waits is dropped."""
+        self._coder.shutdown(wait=True, cancel_futures=True)
+
+    def _code(self, picture: Codes | DeepCodes) -> None:
         wanted: Encoding = "deep" if self._format == "rgb48le" else "codes"
         codes: Any = Picture.of_codes(picture).to(wanted).pixels
         if any(self._padding):
@@ -129,7 +155,9 @@ class VideoWriter:
             self._sound.write_until(self._count * self._time_base)
 
     def finish(self) -> None:
-        """Write the rest of the sound, and flush the encoders."""
+        """Write the pictures that wait and the rest of the sound, and flush the encoders."""
+        while self._waiting:
+            self._waiting.popleft().result()
         if self._sound is not None:
             self._sound.finish()
         self._container.mux(self._video.encode(None))
@@ -228,8 +256,9 @@ def writing(
         with av.open(str(unfinished), mode="w", options=options) as container:
             bits = depth or output_depth(path, source_is_deep=False)
             writer = VideoWriter(container, kind, size, rate, bits, sound)
-            yield writer
-            writer.finish()
+            with closing(writer):
+                yield writer
+                writer.finish()
         unfinished.replace(path)
     finally:
         unfinished.unlink(missing_ok=True)
