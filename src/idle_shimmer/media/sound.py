@@ -1,4 +1,9 @@
-"""Reads and joins sound: float32 stereo, (samples, 2), -1…1, 48 000 samples per second."""
+"""Reads and joins sound: float32 stereo, (samples, 2), -1…1, 48 000 samples per second.
+
+Times count from the first picture, as everywhere: a container may begin before it, and its sound
+earlier or later. What lies before the first picture is left out, what begins later is preceded by
+silence. Edit lists and the priming of encoders are applied by FFmpeg, whose times are used.
+"""
 
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
@@ -16,6 +21,8 @@ from idle_shimmer.media.index import opened
 Sound = NDArray[np.float32]
 SAMPLES_PER_SECOND = 48_000
 _JOIN_FADE_S = 0.005
+# The first picture to be shown comes within so many packets (H.264 reorders at most 16 frames).
+_REORDERED_PICTURES = 32
 LONGEST_PART_S = Fraction(30)
 # Some files round times to whole milliseconds: pieces that nearly meet are joined, to avoid gaps and
 # repeated samples.
@@ -65,6 +72,7 @@ def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
     """Yield the sound of a file as it is decoded: (samples after ``first``, piece)."""
     if path is None:
         return
+    first += round(first_picture_s(path) * SAMPLES_PER_SECOND)
     with opened(path) as container:
         if not container.streams.audio:
             return
@@ -85,6 +93,26 @@ def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
                         at = follows
                     yield at, piece.to_ndarray().reshape(-1, 2).astype(np.float32, copy=False)
                     follows = at + piece.samples
+
+
+def first_picture_s(path: Path) -> Fraction:
+    """Return the time of the first picture in the container's own time; without pictures, of its start."""
+    with opened(path) as container:
+        moving = [
+            stream
+            for stream in container.streams.video
+            if not stream.disposition & av.stream.Disposition.attached_pic
+        ]
+        if not moving or moving[0].time_base is None:
+            return Fraction(container.start_time or 0, av.time_base)
+        found: list[int] = []
+        with suppress(av.FFmpegError):
+            for packet in container.demux(moving[0]):
+                if packet.size and packet.pts is not None and not packet.is_discard:
+                    found.append(packet.pts)
+                if len(found) >= _REORDERED_PICTURES:
+                    break
+        return min(found, default=0) * moving[0].time_base
 
 
 def _put(out: Sound, piece: NDArray[Any], at: int) -> None:
