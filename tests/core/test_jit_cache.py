@@ -6,6 +6,9 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
+from idle_shimmer.core.compute import jit_cache
 from tests.conftest import ROOT
 
 # A kernel of one file, made of one of another.
@@ -41,3 +44,19 @@ def test_a_change_to_a_helper_is_not_missed(tmp_path: Path) -> None:
     assert changed != text
     helper.write_text(changed, encoding="utf-8")
     assert asked(tmp_path) == ["2.0", "0"]
+
+
+def test_the_oldest_folders_of_a_mode_are_deleted_and_no_others(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("NUMBA_CACHE_DIR", str(tmp_path))
+    other = tmp_path / f"plain-without-vectors-{'a' * 16}"
+    other.mkdir()
+    os.utime(other, (0, 0))
+    for age in range(8):
+        folder = tmp_path / f"plain-{age:016x}"
+        folder.mkdir()
+        os.utime(folder, (1000 - age, 1000 - age))
+    made = Path(jit_cache.prepare("plain"))
+    left = {each.name for each in tmp_path.iterdir()}
+    assert left == {made.name, other.name, *(f"plain-{age:016x}" for age in range(3))}

@@ -17,6 +17,7 @@ _CORE = Path(__file__).parents[1]
 _PACKAGES = ("compute", "geometry", "kernels", "picture")
 _IMPORTS_COMPILER = b"core.compute.jit"
 _KEPT_FOLDERS = 4
+_HASH_DIGITS = 16
 
 
 def cache_folder(mode: str) -> Path:
@@ -40,7 +41,9 @@ def prepare(mode: str) -> str:
         os.utime(folder)
     except OSError:
         folder = Path(tempfile.mkdtemp(prefix="idle-shimmer-kernels-"))
-    older = sorted(folder.parent.glob(f"{mode}-*"), key=_changed_at, reverse=True)
+    # Not those of modes whose names only begin alike.
+    of_mode = folder.parent.glob(f"{mode}-{'[0-9a-f]' * _HASH_DIGITS}")
+    older = sorted(of_mode, key=_changed_at, reverse=True)
     for outdated in older[_KEPT_FOLDERS:]:
         shutil.rmtree(outdated, ignore_errors=True)
     return str(folder)
@@ -63,4 +66,4 @@ def _sources_hash() -> str:
         text, place = path.read_bytes(), path.relative_to(_CORE)
         if place.parts[0] in _PACKAGES or _IMPORTS_COMPILER in text:
             digest.update(str(place).encode() + text)
-    return digest.hexdigest()[:16]
+    return digest.hexdigest()[:_HASH_DIGITS]
