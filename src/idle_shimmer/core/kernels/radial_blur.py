@@ -351,7 +351,9 @@ def _from_rays(polar: Any, rays: Any, r: float, turn: float) -> tuple[Any, Any, 
     k, m = int(math.floor(at)), int(r)
     w = cubic_weights(np.float32(at - k))
     f = np.float32(r - m)
-    k = (k - 1 - rays.first + rays.in_circle) % rays.in_circle
+    k -= 1 + rays.first
+    if k < 0:
+        k += rays.in_circle
     m -= rays.first_radius
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for n in range(4):
@@ -374,7 +376,10 @@ def _from_rings(table: Any, rings: Any, r: float, turn: float) -> tuple[Any, Any
         at = turn * count
         k = int(at)
         f = np.float32(at - k)
-        k = rings.starts[ring] + (k - rings.firsts[ring] + count) % count
+        k -= rings.firsts[ring]
+        if k < 0:
+            k += count
+        k += rings.starts[ring]
         near, far = table[k], table[k + 1]
         red += w[n] * (near[0] + f * (far[0] - near[0]))
         green += w[n] * (near[1] + f * (far[1] - near[1]))
