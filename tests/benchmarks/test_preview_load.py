@@ -23,7 +23,7 @@ SETTLE_S = 1.0
 EDITORS = 8
 RECIPES: dict[str, Callable[[float], list[dict[str, Any]]]] = {
     "light (one transform)": lambda x: [
-        {"id": "t", "kind": "transform", "edge": "mirror", "x": 0.1 * x}
+        {"id": "t", "kind": "transform", "edge": "mirror", "shift_x": 0.1 * x}
     ],
     "heavy (zoom through a lens, two rolls)": lambda x: [
         {"id": "t", "kind": "transform", "edge": "mirror", "scale": 0.4 + 0.1 * x},

@@ -42,7 +42,7 @@ def require_space(needed_bytes: int, what: str) -> None:
     """Raise DiskFull where there is no room for ``needed_bytes``."""
     free = free_bytes()
     if needed_bytes + _RESERVE_BYTES > free:
-        raise disk_full(what, needed_bytes, free)
+        raise disk_full(what, needed_bytes or None, free)
 
 
 def disk_full(what: str = "", needed_bytes: int | None = None, free: int | None = None) -> DiskFull:
