@@ -83,7 +83,7 @@ def test_high_dynamic_range_and_interlacing_are_told(tmp_path: Path) -> None:
     pictures = [numbered(n) for n in range(10)]
     bright = write_clip(tmp_path / "pq.mp4", pictures, marks={"color_trc": PQ}, **TEN_BIT)
     facts, shown = told_and_shown(bright)
-    assert "HDR, PQ" in " ".join(facts.notes)
+    assert "HDR (PQ)" in " ".join(facts.notes)
     assert number_in(shown) == 7
     woven = write_clip(
         tmp_path / "woven.mp4", pictures, options={"crf": "12", "x264-params": "tff=1"}

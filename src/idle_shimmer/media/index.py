@@ -17,9 +17,9 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.media.dynamic_range import TRANSFERS
 from idle_shimmer.media.formats import FORMAT_NAMES, OPEN_OPTIONS, STILL_DEMUXERS, still_demuxer
 
-_HDR_TRANSFERS = {16: "PQ (SMPTE ST 2084)", 18: "HLG (ARIB STD-B67)"}
 # Timestamps are whole ticks: at a constant rate the steps between them differ by up to a tick.
 _CONSTANT_RATE_TOLERANCE = 0.02
 _TICKS_OFF = 1
@@ -254,10 +254,12 @@ def _common_rate(rate: Fraction) -> Fraction:
 def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
     """Return notes on the coding of the pictures."""
     notes = []
-    if transfer := _HDR_TRANSFERS.get(int(frame.color_trc)):
+    if transfer := TRANSFERS.get(int(frame.color_trc)):
         notes.append(
-            f"The clip is HDR, {transfer}: its colours are shown as coded, without tone mapping."
+            f"The clip is HDR ({transfer}): it is shown and rendered as SDR, highlights compressed."
         )
+    if any(component.is_alpha for component in frame.format.components):
+        notes.append("The clip has transparency: it is shown over black.")
     if frame.interlaced_frame:
         notes.append("The clip is interlaced: both fields of a frame are shown together.")
     return tuple(notes)

@@ -11,6 +11,7 @@ import numpy as np
 from av.container import InputContainer
 from cachetools import LRUCache
 
+from idle_shimmer.media.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.index import (
     FrameIndex,
     MediaError,
@@ -29,6 +30,7 @@ _UNSPECIFIED_MATRIX = 2
 # Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
 _HD_HEIGHT = 720
 _CODE_BITS = 8
+_PLAIN, _DEEP = "rgb24", "rgb48le"
 # The last pictures before the requested one are all decoded, for stepping backwards.
 _DECODE_ALL = 24
 
@@ -74,7 +76,7 @@ class VideoReader:
         self.path = path
         self.facts, self.index = known or read_facts(path)
         self.size = size or (self.facts.width, self.facts.height)
-        self._format = "rgb48le" if is_read_deep(self.facts, deep=deep) else "rgb24"
+        self._format = _DEEP if is_read_deep(self.facts, deep=deep) else _PLAIN
         self._context: Any = None
         self._container: InputContainer | None = None
         self._pictures: Iterator[av.VideoFrame] = iter(())
@@ -170,15 +172,24 @@ class VideoReader:
     def _converted(self, frame: av.VideoFrame) -> "Codes | DeepCodes":
         if self._graph is None or self._graph_key != _key(frame):
             self._graph, self._graph_key = (
-                _build_graph(frame, self.size, self.facts.pixel_aspect, self._format),
+                _build_graph(frame, self.size, self.facts.pixel_aspect, self._pixels_of(frame)),
                 _key(frame),
             )
+        transfer = TRANSFERS.get(int(frame.color_trc))
         frame.pts = None
         self._graph.push(frame)
         converted = self._graph.pull()
         assert isinstance(converted, av.VideoFrame)
-        codes: Any = np.ascontiguousarray(converted.to_ndarray(format=self._format))
+        codes: Any = np.ascontiguousarray(converted.to_ndarray(format=converted.format.name))
+        if transfer is not None:
+            codes = sdr_codes(codes, transfer)
+            if self._format == _PLAIN:
+                codes = (codes >> 8).astype(np.uint8)
         return codes
+
+    def _pixels_of(self, frame: av.VideoFrame) -> str:
+        """Return the pixels that the graph gives: HDR is brought to SDR from 16 bits."""
+        return _DEEP if int(frame.color_trc) in TRANSFERS else self._format
 
 
 class _DecodedFrames:
@@ -201,6 +212,11 @@ def _bytes_of(frame: av.VideoFrame) -> int:
     return max(1, sum(plane.buffer_size for plane in frame.planes))
 
 
+def has_alpha(frame: av.VideoFrame) -> bool:
+    """Whether a picture has transparency."""
+    return any(component.is_alpha for component in frame.format.components)
+
+
 def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
     return (
         frame.width,
@@ -208,6 +224,7 @@ def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
         frame.format.name,
         frame.colorspace,
         frame.color_range,
+        frame.color_trc,
         frame.rotation,
     )
 
@@ -244,6 +261,12 @@ def _filters(
     shown_w = Fraction(round(frame.width * pixel_aspect))
     cover = max(width / shown_w, Fraction(height, frame.height))
     scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
+    if has_alpha(frame):
+        # Over black; before scaling, so that colours of transparent pixels are not smeared in.
+        flags = "flags=accurate_rnd+full_chroma_int+full_chroma_inp"
+        yield "scale", ":".join([flags, *_colour_options(frame)])
+        yield "format", "gbrap16le"
+        yield "premultiply", "inplace=1"
     # Averaging shrinks without aliasing, at less than half the cost of a cubic.
     shrinks = scaled[0] <= frame.width / 2 and scaled[1] <= frame.height / 2
     yield (
