@@ -22,15 +22,13 @@ from idle_shimmer.store.accounts import all_accounts
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import engine, session_scope
 from idle_shimmer.store.models import Clip, Edit, Render
+from idle_shimmer.store.queue_state import living_worker_slots
 from idle_shimmer.store.renders import file_of
 from idle_shimmer.store.space import free_bytes
 
 Status = Literal["ok", "warning", "failed"]
 _LOW_BYTES = 2_000_000_000
 _LISTED = 5
-_WORKERS = text(
-    "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - interval '30 s'"
-)
 
 
 @dataclass(frozen=True)
@@ -92,7 +90,7 @@ def _database() -> tuple[Status, str]:
 
 def _workers() -> tuple[Status, str]:
     with session_scope() as session:
-        count = session.scalar(_WORKERS) or 0
+        count = living_worker_slots(session)
     if count:
         return "ok", f"{count} slots answered within 30 s"
     return "warning", "none runs: renders wait. Start one with idle-shimmer worker"

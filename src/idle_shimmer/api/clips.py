@@ -1,6 +1,5 @@
 """Clips: import, list, single pictures."""
 
-import errno
 import tempfile
 import uuid
 from collections.abc import AsyncIterator
@@ -29,7 +28,7 @@ from idle_shimmer.settings import settings
 from idle_shimmer.store import clips, deleting
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.files import UPLOAD_PREFIX, upload_lock
-from idle_shimmer.store.space import disk_full, require_space
+from idle_shimmer.store.space import disk_full, is_full, require_space
 
 router = APIRouter(prefix="/api/clips", tags=["clips"], responses=REFUSALS)
 _JPEG_QUALITY = 88
@@ -114,7 +113,7 @@ async def _received(request: Request, name: str) -> AsyncIterator[Path]:
                     async for block in request.stream():
                         await run_in_threadpool(out.write, block)
             except OSError as error:
-                if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                if is_full(error):
                     raise disk_full(name, announced or None) from error
                 raise
             yield file

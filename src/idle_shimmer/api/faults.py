@@ -1,7 +1,5 @@
 """What goes wrong below the API, as answers: the database, simultaneous changes, a full disk."""
 
-import errno
-
 import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import JSONResponse
@@ -11,7 +9,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm.exc import StaleDataError
 
 from idle_shimmer.api.errors import refusal
-from idle_shimmer.store.space import DiskFull, disk_full
+from idle_shimmer.store.space import DiskFull, disk_full, is_full
 
 _log = structlog.get_logger(__name__)
 _RETRY_AFTER_S = "2"
@@ -64,7 +62,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(OSError)
     def on_disk(_: Request, error: OSError) -> JSONResponse:
-        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        if is_full(error):
             return refusal(507, disk_full().message)
         _log.exception("a file cannot be used", exc_info=error)
         return refusal(500, f"a file cannot be used: {error.strerror or error}")

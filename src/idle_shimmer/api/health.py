@@ -1,24 +1,15 @@
 """Whether everything that the application needs is there."""
 
-import shutil
-
 from fastapi import APIRouter
 from pydantic import BaseModel
-from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
-from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.queue_state import living_worker_slots, waiting_jobs
+from idle_shimmer.store.space import free_bytes
 
 router = APIRouter(prefix="/api/health", tags=["health"])
-# Workers tell every ten seconds that they are alive.
-_WORKERS = text(
-    "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - interval '30 s'"
-)
-_WAITING = text(
-    "SELECT count(*) FROM procrastinate_jobs WHERE status = 'todo' AND queue_name <> 'upkeep'"
-)
 
 
 class HealthOut(BaseModel):
@@ -38,10 +29,10 @@ class HealthOut(BaseModel):
 @router.get("")
 def health() -> HealthOut:
     """Answer as soon as the application is ready, and say what it lacks."""
-    free = shutil.disk_usage(_existing()).free
+    free = free_bytes()
     try:
         with session_scope() as session:
-            workers, waiting = session.scalar(_WORKERS), session.scalar(_WAITING)
+            workers, waiting = living_worker_slots(session), waiting_jobs(session)
     except (DBAPIError, PoolTimeout):
         return HealthOut(
             state="degraded",
@@ -54,11 +45,3 @@ def health() -> HealthOut:
     return HealthOut(
         state=state, database=True, worker_slots=workers, waiting_jobs=waiting, disk_free_bytes=free
     )
-
-
-def _existing() -> str:
-    """Return the data folder, or the nearest folder above it that exists."""
-    folder = settings().idle_shimmer_data.resolve()
-    while not folder.is_dir():
-        folder = folder.parent
-    return str(folder)

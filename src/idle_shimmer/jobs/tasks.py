@@ -1,6 +1,5 @@
 """The tasks that workers run."""
 
-import errno
 import time
 import uuid
 from collections.abc import Callable, Iterator
@@ -20,11 +19,10 @@ from idle_shimmer.settings import settings
 from idle_shimmer.store import cut_detections, renders
 from idle_shimmer.store.claims import Claim, ClaimLost
 from idle_shimmer.store.clips import path_of
-from idle_shimmer.store.space import disk_full
+from idle_shimmer.store.space import disk_full, is_full
 
 tasks = procrastinate.Blueprint()
 _REPORT_EVERY_PICTURES = 25
-_FULL = (errno.ENOSPC, errno.EDQUOT)
 # A database that restarts is waited for; the work goes on from where it is.
 _DATABASE_WAIT_S, _DATABASE_RETRY_S = 300.0, 1.0
 _R = TypeVar("_R")
@@ -87,7 +85,7 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
         try:
             render_snapshot(claim.subject, file, go_on)
         except OSError as error:
-            if error.errno in _FULL:
+            if is_full(error):
                 raise disk_full("The render", _needed(claim, file, done_frames)) from error
             raise
         if not _patiently(lambda: renders.finish(claim, "done", file=file.name)):

@@ -73,7 +73,7 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
 
 
 def _ending(name: str) -> str:
-    """Return the ending of a file name, where it is an ordinary one: formats are told by content."""
+    """Return the ending of a file name, where it is an ordinary one: formats are recognised by content."""
     ending = Path(name).suffix.lower()
     return ending if _ENDING.fullmatch(ending) else ""
 

@@ -1,5 +1,6 @@
 """How much space the files take and how much is left."""
 
+import errno
 import shutil
 from dataclasses import dataclass
 from pathlib import Path
@@ -10,6 +11,11 @@ from idle_shimmer.settings import settings
 
 # Kept free for the database, which stops where it cannot write.
 _RESERVE_BYTES = 200 << 20
+
+
+def is_full(error: OSError) -> bool:
+    """Whether an error says that there is no space, or no more of it for this user."""
+    return error.errno in (errno.ENOSPC, errno.EDQUOT)
 
 
 class DiskFull(ShimmerError, OSError):

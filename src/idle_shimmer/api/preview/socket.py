@@ -48,7 +48,7 @@ async def _serve(socket: WebSocket, cut_id: uuid.UUID, load: PreviewLoad) -> Non
     except ShimmerError as error:
         await _close(socket, error, GONE if isinstance(error, NotFound) else FAULT)
         return
-    except Exception:  # noqa: BLE001  (logged, and the page is told)
+    except Exception:  # noqa: BLE001  (logged; the page shows it)
         _log.exception("a preview cannot be opened", cut=str(cut_id))
         await _close(socket, "the server cannot show this cut: try again in a moment", FAULT)
         return
