@@ -214,25 +214,6 @@ def test_a_render_that_has_lost_its_job_is_queued_again(
     client.post(f"/api/renders/{render}/cancel")
 
 
-def test_a_worker_outlives_a_restart_of_the_database(
-    client: TestClient, clip_ids: list[str], workers: Any
-) -> None:
-    """Every connection of the worker is ended, twice, while it renders: it goes on and finishes."""
-    render = queued(client, clip_ids)
-    worker = workers()
-    for frames in (1, 60):
-        wait_for(client, render, lambda found, least=frames: found["done_frames"] >= least)
-        with session_scope() as session:
-            session.execute(
-                text(
-                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
-                    " WHERE datname = current_database() AND pid <> pg_backend_pid()"
-                )
-            )
-    assert_whole(wait_for(client, render, is_done))
-    assert worker.poll() is None
-
-
 def test_a_detection_has_one_worker_too(client: TestClient, clip_ids: list[str]) -> None:
     clip = uuid.UUID(clip_ids[0])
     client.post(f"/api/clips/{clip}/cuts")

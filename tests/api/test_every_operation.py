@@ -37,7 +37,7 @@ OPERATIONS = {
     for found in SCHEMA.get_all_operations()
 }
 CHECKS = [not_a_server_error, response_schema_conformance, content_type_conformance]
-EXAMPLES = 12 * min(TIMES, 8)
+EXAMPLES = 8 * min(TIMES, 8)
 STRANGE_IDS = 0.15
 TALLY = Tally("generated requests")
 

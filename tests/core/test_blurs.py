@@ -1,5 +1,6 @@
 """Blurs against scipy and against brute-force averages in float64."""
 
+import os
 import tracemalloc
 from collections.abc import Callable
 from functools import partial
@@ -122,6 +123,7 @@ def test_a_streak_points_where_its_angle_says(length: float) -> None:
     assert np.degrees(np.arctan2(2 * skew, spread)) / 2 == pytest.approx(30, abs=2)
 
 
+@pytest.mark.skipif("IDLE_SHIMMER_CHECKED" in os.environ, reason="memory, not bounds; slow there")
 @pytest.mark.parametrize("centre", [(0.5, 0.5), (0, 0), (0.02, 0.01), (0.5, 0), (2, 2), (-1, 0.5)])
 @pytest.mark.parametrize("blur", [partial(zoom, amount=0.001), partial(spin, amount_deg=0.05)])
 def test_radial_blurs_take_no_more_memory_wherever_their_centre_is(
