@@ -39,6 +39,11 @@ def _home(page: Page, address: str, _: dict[str, Any]) -> None:
     expect(page.get_by_role("link", name="Lantern night", exact=True)).to_be_visible()
 
 
+def _storage(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _home(page, address, demo)
+    expect(page.get_by_role("group", name="Storage")).to_be_visible()
+
+
 def _new_edit(page: Page, address: str, demo: dict[str, Any]) -> None:
     _home(page, address, demo)
     page.get_by_role("button", name="New edit").click()
@@ -185,6 +190,7 @@ def _missing(page: Page, address: str, _: dict[str, Any]) -> None:
 
 STATES: dict[str, State] = {
     "home": _home,
+    "storage": _storage,
     "new edit": _new_edit,
     "activity": _activity,
     "edit": _edit,

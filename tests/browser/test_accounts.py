@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 from idle_shimmer.store.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
+from tests.browser.test_accessibility import violations
 from tests.media.clips import numbered, write_clip
 
 NAME, WORD, OTHER_WORD = "Harbour desk", "lantern over water", "another lantern"
@@ -40,10 +41,12 @@ def test_a_visitor_signs_in_changes_the_password_and_signs_out(page: Page, addre
     expect(page.get_by_role("textbox", name="Name")).to_be_focused()
     sign_in(page, "nonsense")
     expect(page.get_by_role("alert")).to_contain_text("The name or the password is wrong")
+    assert violations(page) == []
     expect(page.get_by_role("textbox", name="Password")).to_have_value("")
     sign_in(page, WORD)
     expect(page).to_have_url(f"{address}/renders")
     page.get_by_role("button", name=f"Account of {NAME}").click()
+    assert violations(page) == []
     page.get_by_role("button", name="Change password…").click()
     dialog = page.get_by_role("dialog", name="Change password")
     dialog.get_by_label("Current password").last.fill(WORD)

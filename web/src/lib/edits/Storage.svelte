@@ -29,7 +29,7 @@
 
 {#if storage.data}
 	{@const { media_bytes, renders_bytes, free_bytes, unused_clips, unused_bytes } = storage.data}
-	<p
+	<div
 		class="small mt-4 flex min-h-7 flex-wrap items-center gap-x-4 text-quiet"
 		aria-label="Storage"
 		role="group"
@@ -41,7 +41,7 @@
 			<span>Not used in any edit: {counted(unused_clips, 'clip')}, {sizeText(unused_bytes)}</span>
 			<Button kind="bare" onclick={() => (asking = true)}>Delete unused clips…</Button>
 		{/if}
-	</p>
+	</div>
 	{#if asking}
 		<Confirm
 			title="Delete {counted(unused_clips, 'unused clip')}?"
