@@ -61,7 +61,7 @@ def test_a_visitor_signs_in_changes_the_password_and_signs_out(page: Page, addre
     expect(page.get_by_role("textbox", name="Name")).to_be_visible()
     page.goto(f"{address}/edits/00000000-0000-4000-8000-000000000000")
     sign_in(page, OTHER_WORD)
-    expect(page.get_by_role("alert")).to_contain_text("There is no such edit")
+    expect(page.get_by_role("alert")).to_contain_text("there is no such edit")
 
 
 def test_without_accounts_there_is_nothing_to_sign_in_to(page: Page, address: str) -> None:
