@@ -11,7 +11,7 @@ from idle_shimmer.media.confinement import available
 _INTRODUCTION = """# Reliability
 
 Written by `scripts/faults`, which puts the application under faults and hostile input, longer than
-`./test` does. Each line is a count of that run.
+`./test` does. Each table counts what happened in the last run of that part.
 
 What is confined on the machine of this run: decoders run as processes of their own with limits on
 memory, files and time; system calls are filtered: {system_calls}; files other than the one that is

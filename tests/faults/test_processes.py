@@ -201,12 +201,13 @@ def test_a_worker_that_is_stopped_for_a_minute_writes_nothing_afterwards(
     other = application.start_worker()
     stopped = time.monotonic()
     found = when(api, render, is_done)
-    assert_whole(found)
+    # What the stopped worker has begun lies there, hidden, until it goes on.
     content = next(settings().renders.glob(f"{render}*")).read_bytes()
     time.sleep(max(0.0, STOPPED_S - (time.monotonic() - stopped)))
     first.send_signal(signal.SIGCONT)
     after = long_render(api, clip, clips=4)
     assert_whole(when(api, after, is_done))
+    assert_whole(found)
     assert next(settings().renders.glob(f"{render}*")).read_bytes() == content
     assert api.get(f"/api/renders/{render}").json() == found
     other.terminate()
