@@ -32,7 +32,7 @@ def main(tally: Path, out: Path) -> None:
 
 
 def _section(found: dict[str, Any]) -> str:
-    rows = "".join(f"| {what} | {number:,} |\n" for what, number in found["counts"].items())
+    rows = "".join(f"| {what} | {number:,} |\n" for what, number in sorted(found["counts"].items()))
     most_mb = found["most_memory_kb"] / 1000
     title = found["name"].capitalize()
     return (
