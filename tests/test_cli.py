@@ -13,8 +13,9 @@ from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
+from idle_shimmer.core.render import render_picture
 from idle_shimmer.media.index import read_facts
 from idle_shimmer.media.reader import VideoReader
 from tests.core.test_recipe import FOUR_ROLLS
@@ -93,10 +94,10 @@ def test_a_folder_gets_pictures_and_an_index(
     ]
     for place, number in ((0, 23), (1, 24), (12, 1017), (13, 1018)):
         assert np.array_equal(pictures[place], numbered(number))
-    expected = render_frame(
+    expected = render_picture(
         recipe_from_json(FOUR_ROLLS), Window(5, 5), 0, numbered(30), numbered(1012)
     )
-    assert np.array_equal(pictures[7], expected)
+    assert np.array_equal(pictures[7], output_codes(expected, 8, 0))
 
 
 def test_a_lossless_file_holds_the_same_pictures(
