@@ -86,7 +86,7 @@ def test_unused_clips_and_deleted_edits_are_removed_for_good(
     expect(storage).not_to_contain_text("Not used in any edit")
     assert api.get("/api/storage").json()["unused_clips"] == 0
     name = own_demo["name"]
-    page.get_by_role("button", name=f"Delete {name} permanently").first.click()
+    page.get_by_role("button", name=f"Delete permanently… {name}").first.click()
     page.get_by_role("button", name="Delete permanently", exact=True).click()
     expect(page.get_by_text(f"Deleted “{name}” permanently.")).to_be_visible()
     assert own_demo["id"] not in [each["id"] for each in api.get("/api/edits/deleted").json()]

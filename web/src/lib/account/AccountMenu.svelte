@@ -31,7 +31,7 @@
 			<Button
 				{...attributes}
 				class="h-7 w-7 rounded-full px-0"
-				aria-label="Account of {session.data?.name}"
+				aria-label="{initials(session.data?.name ?? '')}: account of {session.data?.name}"
 				tip="Signed in as {session.data?.name}">{initials(session.data?.name ?? '')}</Button
 			>
 		{/snippet}

@@ -34,7 +34,7 @@
 					>
 					<Button
 						kind="bare"
-						aria-label="Delete {edit.name} permanently"
+						aria-label="Delete permanently… {edit.name}"
 						onclick={() => (asked = edit)}>Delete permanently…</Button
 					>
 				</li>
