@@ -26,7 +26,7 @@ PATIENCE_MS = 20_000
 expect.set_options(timeout=PATIENCE_MS)
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def address() -> Iterator[str]:
     """The address of the application, with the demo edit and nothing else."""
     empty_database()
@@ -35,7 +35,7 @@ def address() -> Iterator[str]:
         yield made
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def api(address: str) -> Iterator[httpx.Client]:
     # A kept connection may be closed by the server just as a test takes it up again.
     fresh = httpx.Limits(max_keepalive_connections=0)
