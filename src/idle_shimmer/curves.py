@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from idle_shimmer.core.animation.envelope import is_animated
-from idle_shimmer.core.animation.retime import Retime
+from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.filters.base import Filter
 
@@ -42,10 +42,10 @@ def curves_of(timeline: Timeline) -> list[Curve]:
         _rounded(recipe.mix.progress(window.u_at(t)) for t in times) for times in (centres, along)
     ]
     found = [Curve("mix", "progress", progress[0], shown_times, progress[1])]
-    for side, retime in recipe.retime:
-        if not retime.is_normal:
-            speeds = (_speeds(retime, side, timeline, times) for times in (centres, along))
-            values, line = map(_rounded, speeds)
+    for side in CLIP_SIDES:
+        ramp = recipe.retime.ramp(side, window)
+        if not ramp.retime.is_normal:
+            values, line = (_rounded(map(ramp.speed_at, times)) for times in (centres, along))
             found.append(Curve("retime", side, values, shown_times, line))
     for each in recipe.filters:
         at_frames, between = _samples(timeline, each, centres), _samples(timeline, each, along)
@@ -54,14 +54,6 @@ def curves_of(timeline: Timeline) -> list[Curve]:
             for name, values in at_frames.items()
         ]
     return found
-
-
-def _speeds(retime: Retime, side: str, timeline: Timeline, times: list[float]) -> list[float]:
-    """Return the speed on its own side of the cut; beyond it the clip has normal speed."""
-    return [
-        retime.speed_at(timeline.window.u_at(t)) if (t < 0) == (side == "outgoing") else 1.0
-        for t in times
-    ]
 
 
 def _samples(timeline: Timeline, each: Filter, times: list[float]) -> dict[str, list[float]]:

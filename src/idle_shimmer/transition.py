@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Protocol
 
+from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, SourceFrames
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
-from idle_shimmer.core.filters.base import Side
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.core.picture.output import Depth, output_codes
@@ -40,8 +40,18 @@ class Frames(Protocol):
 
 
 @dataclass(frozen=True)
+class SlipRoom:
+    """Source frames beyond the clips' far ends, into which speed ramps may slip; None is unlimited."""
+
+    outgoing: int | None = None
+    incoming: int | None = None
+
+
+@dataclass(frozen=True)
 class Transition:
     """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
+
+    ``source_frames`` is the one place that says which source frames are shown when.
 
     ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id.
     With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
@@ -57,13 +67,23 @@ class Transition:
     hold: bool = False
     rate: Fraction = Fraction(25)
     matte_of: MatteOf | None = None
+    slip_room: SlipRoom = SlipRoom()
+
+    def source_frames(self, side: ClipSide, offset: int) -> SourceFrames:
+        """Return the frames of a side's clip at frame ``offset``, inside and outside the window.
+
+        They may lie outside the clip, where spare frames are missing.
+        """
+        start = self.outgoing_out if side == "outgoing" else self.incoming_in
+        found = self.recipe.retime.ramp(side, self.window).source_frames(offset)
+        return SourceFrames(start + found.first, start + found.second, found.share)
 
     def timeline(self, size: tuple[int, int]) -> Timeline:
         """Return the recipe over the window, for frames of ``size`` (W, H)."""
         return Timeline(self.recipe, self.window, self.rate, size)
 
     def shortages(self) -> list[Shortage]:
-        """Return the sides on which the mix needs more spare frames than the clip has.
+        """Return where the mix or a speed ramp needs more spare frames than the clip has.
 
         Empty where the recipe repeats the nearest frame instead.
         """
@@ -79,21 +99,29 @@ class Transition:
         found = [
             Shortage("outgoing", self.outgoing.name, wanted.outgoing, past),
             Shortage("incoming", self.incoming.name, wanted.incoming, ahead),
+            *self._slip_shortages(),
         ]
         return [each for each in found if each.missing > 0]
+
+    def _slip_shortages(self) -> Iterator[Shortage]:
+        for side in CLIP_SIDES:
+            ramp, room = self.recipe.retime.ramp(side, self.window), getattr(self.slip_room, side)
+            if ramp.retime.in_edit == "slip" and room is not None:
+                name = getattr(self, side).name
+                yield Shortage(side, name, ramp.extra_frames, room, is_far=True)
 
     def require_frames(self, margin: int = 0) -> None:
         """Raise where the clips lack frames for the window, ``margin`` around it, or the mix."""
         self.require_window(margin)
         if short := self.shortages():
-            raise SpareFramesMissing(f"{short[0].sentence} {self._remedy()}", field="mix.span")
+            field = "retime" if short[0].is_far else "mix.span"
+            raise SpareFramesMissing(f"{short[0].sentence} {self._remedy(short[0])}", field=field)
 
     def require_window(self, margin: int = 0) -> None:
         """Raise where the clips are shorter than the window and ``margin`` around it."""
         before, after = self.window.before + margin, self.window.after + margin
-        retime = self.recipe.retime
-        first = retime.outgoing.frames(self.window, -before)[0]
-        last = retime.incoming.frames(self.window, after - 1)[1]
+        first = self.source_frames("outgoing", -before).first - self.outgoing_out
+        last = self.source_frames("incoming", after - 1).second - self.incoming_in
         self._require_length("before", "outgoing", margin, -first, self._ahead())
         self._require_length("after", "incoming", margin, last + 1, self._behind())
 
@@ -120,7 +148,9 @@ class Transition:
             field=side,
         )
 
-    def _remedy(self) -> str:
+    def _remedy(self, shortage: Shortage) -> str:
+        if shortage.is_far:
+            return "Lower the speed, or let the ramp change the edit's length."
         span = self.span_that_fits()
         if span is None:
             return "Move the in or out point, or use a hard cut."
@@ -132,13 +162,18 @@ class Transition:
         if span is None:
             return None
         start, end = span
-        window, retime = self.window, self.recipe.retime
+        window = self.window
         for each in self.shortages():
+            ramp = self.recipe.retime.ramp(
+                "outgoing" if each.side == "outgoing" else "incoming", window
+            )
+            if each.is_far:
+                continue
             if each.side == "outgoing":
-                frames = [retime.outgoing.frames(window, k)[1] for k in range(window.after)]
+                frames = [ramp.source_frames(k).second for k in range(window.after)]
                 end = min(end, sum(k < each.available for k in frames) / window.after)
             else:
-                frames = [retime.incoming.frames(window, -k - 1)[0] for k in range(window.before)]
+                frames = [ramp.source_frames(-k - 1).first for k in range(window.before)]
                 start = max(start, -sum(-k <= each.available for k in frames) / window.before)
         # Rounded towards the cut, so that the rounded span still fits.
         start, end = -int(-start * 1e4) / 1e4, int(end * 1e4) / 1e4
@@ -172,23 +207,21 @@ class Transition:
     def fetch(self, offset: int) -> None:
         """Read the frames that ``frame`` will need, for clips that cache them."""
         wanted = needs(self.recipe, self.window, offset)
-        sides: tuple[Side, Side] = ("outgoing", "incoming")
-        for side in sides:
+        for side in CLIP_SIDES:
             if getattr(wanted, side):
                 self._shown(side, offset)
 
-    def _shown(self, side: Side, offset: int) -> Source:
+    def _shown(self, side: ClipSide, offset: int) -> Source:
         """Return what a side shows at frame ``offset``, retimed."""
-        retime = getattr(self.recipe.retime, side)
-        start = self.outgoing_out if side == "outgoing" else self.incoming_in
-        first, second, share = retime.frames(self.window, offset)
-        one = self._source(side, start + first)
-        if share == 0:
+        wanted = self.source_frames(side, offset)
+        one = self._source(side, wanted.first)
+        if wanted.share == 0:
             return one
-        other = self._source(side, start + second)
-        return retime.between(picture_of(one), picture_of(other), share)
+        other = self._source(side, wanted.second)
+        retime: Retime = getattr(self.recipe.retime, side)
+        return retime.between(picture_of(one), picture_of(other), wanted.share)
 
-    def _source(self, side: str, number: int) -> Source:
+    def _source(self, side: ClipSide, number: int) -> Source:
         clip: Frames = getattr(self, side)
         last = None if clip.count is None else clip.count - 1
         if self.hold or self.recipe.hold_frames or last is None:

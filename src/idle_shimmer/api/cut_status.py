@@ -16,12 +16,14 @@ from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.recipe import problems_of
 from idle_shimmer.store.cut_rows import CutRow, store_statuses
 from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import conformed_count
 from idle_shimmer.store.models import Edit
-from idle_shimmer.transition import Transition
+from idle_shimmer.store.played import played_of, slip_rooms
+from idle_shimmer.transition import SlipRoom, Transition
 
 # Grows when checks change what they find: what was stored before is found anew.
-_CHECKS_VERSION = 2
+_CHECKS_VERSION = 3
 # How long one request runs checks; the page asks again while some are left.
 _RUN_S = 0.4
 
@@ -70,7 +72,8 @@ class ClipLength:
 class Surroundings(BaseModel):
     """What the checks of a cut depend on besides its document.
 
-    ``outgoing`` and ``incoming`` are the clips' lengths (None for a still) and the frames at the cut.
+    ``outgoing`` and ``incoming`` are the clips' lengths (None for a still) and the frames at the cut;
+    ``slip_room`` are the frames beyond their far ends.
     """
 
     version: int
@@ -79,12 +82,13 @@ class Surroundings(BaseModel):
     outgoing: tuple[int | None, int]
     incoming: tuple[int | None, int]
     source_scale: float
+    slip_room: tuple[int | None, int | None]
 
 
 def known_statuses(edit: Edit, rows: list[CutRow]) -> dict[uuid.UUID, KnownStatus]:
     """Return what was found in the state in which each cut is; others are left out."""
     known = {}
-    for row, around in zip(rows, _surroundings(edit), strict=False):
+    for row, around in zip(rows, _surroundings(edit, rows), strict=False):
         if row.status is not None and row.status.get("state") == _state_of(row, around):
             known[row.id] = KnownStatus.model_validate(row.status["found"])
     return known
@@ -99,7 +103,7 @@ def run_checks(
         row.id: None for row in rows if row.status is not None and row.id not in known
     }
     end = time.monotonic() + run_s
-    for row, around in zip(rows, _surroundings(edit), strict=False):
+    for row, around in zip(rows, _surroundings(edit, rows), strict=False):
         if row.id not in known and time.monotonic() < end:
             found = known[row.id] = _found(row, around)
             fresh[row.id] = {
@@ -114,16 +118,18 @@ def _state_of(row: CutRow, around: Surroundings) -> str:
     return row.fingerprint(around.model_dump(mode="json"))
 
 
-def _surroundings(edit: Edit) -> list[Surroundings]:
+def _surroundings(edit: Edit, rows: list[CutRow]) -> list[Surroundings]:
     rate = parse_rate(edit.rate)
+    played, rooms = played_of(session_of(edit), edit, rows), slip_rooms(edit)
     counts = [conformed_count(each.clip, rate) for each in edit.placed]
     return [
         Surroundings(
             version=_CHECKS_VERSION,
             size=(edit.width, edit.height),
             rate=edit.rate,
-            outgoing=(counts[n], outgoing.out_frame),
-            incoming=(counts[n + 1], incoming.in_frame),
+            outgoing=(counts[n], played[n].end),
+            incoming=(counts[n + 1], played[n + 1].first),
+            slip_room=(rooms[n].outgoing, rooms[n].incoming),
             source_scale=source_scale(
                 (edit.width, edit.height),
                 *((side.clip.width, side.clip.height) for side in (outgoing, incoming)),
@@ -162,6 +168,7 @@ def _worst(document: str, surroundings: str) -> StatusOut:
         Window(cut.before, cut.after),
         cut.recipe,
         rate=parse_rate(around.rate),
+        slip_room=SlipRoom(*around.slip_room),
     )
     found = worst(check_transition(transition, around.size, source_scale=around.source_scale))
     return StatusOut(id=found.id, status=found.status, message=found.message)

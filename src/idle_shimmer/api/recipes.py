@@ -25,6 +25,7 @@ from idle_shimmer.media.picture_cache import fitted
 from idle_shimmer.store import cuts, edits, recipes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import SavedRecipe
+from idle_shimmer.store.played import played_of
 
 router = APIRouter(prefix="/api", tags=["recipes"], responses=REFUSALS)
 CARD_FRAMES = 12
@@ -204,7 +205,10 @@ def _fingerprint(cut_id: uuid.UUID) -> str:
     """Return what the frames around a cut depend on besides the recipe."""
     with session_scope() as session:
         sides = edits.sides_of(cuts.cut_by_id(session, cut_id))
-        return str([(each.clip_id, each.in_frame, each.out_frame, each.framing) for each in sides])
+        edit = sides[0].edit
+        place, played = edit.placed.index(sides[0]), played_of(session, edit)
+        shown = [(each.clip_id, each.framing) for each in sides]
+        return str([shown, played[place].end, played[place + 1].first])
 
 
 def _picture(data: bytes) -> Response:

@@ -1,37 +1,55 @@
 """Renders: create, list, read, cancel, retry, download."""
 
-import re
+import mimetypes
 import uuid
 
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
-from sqlalchemy.orm import Session
 
-from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.paging import MAX_LISTED, Limit, Offset
+from idle_shimmer.api.render_requests import NewRender, Prepared, RenderChoice
 from idle_shimmer.api.schemas import RenderOut
-from idle_shimmer.core.animation.timing import Window, parse_rate
-from idle_shimmer.core.errors import InvalidValue, ShimmerError
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.jobs.queue import defer_render
-from idle_shimmer.jobs.render import PlacedSnapshot, Snapshot
-from idle_shimmer.store import cuts, edits, placed_clips, renders
-from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.media.output_formats import FORMATS
+from idle_shimmer.store import renders
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.errors import NotFound, Unreadable
-from idle_shimmer.store.models import Cut, Edit, PlacedClip, Render
-from idle_shimmer.transition import Transition
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.render_choices import last_choice, remember_choice
 
 router = APIRouter(prefix="/api/renders", tags=["renders"], responses=REFUSALS)
+mimetypes.add_type("video/x-matroska", ".mkv")
+mimetypes.add_type("video/webm", ".webm")
 
 
-class NewRender(BaseModel):
-    """A new render: one cut's window with ``margin`` frames around it, or a whole edit."""
+class FormatOut(BaseModel):
+    """A format that can be chosen. ``qualities`` is empty where it has only one."""
 
-    edit: uuid.UUID | None = None
-    cut: uuid.UUID | None = None
-    margin: int = 12
+    id: str
+    name: str
+    suffix: str
+    is_video: bool
+    qualities: list[str]
+
+
+class ChoicesOut(BaseModel):
+    """The formats, and what was chosen last."""
+
+    formats: list[FormatOut]
+    last: RenderChoice
+
+
+class EstimateOut(BaseModel):
+    """What a render would be: its file, frames, and about how many bytes and seconds it takes."""
+
+    file_name: str
+    width: int
+    height: int
+    frames: int
+    bytes: int
+    seconds: float
 
 
 @router.get("")
@@ -43,105 +61,53 @@ def list_renders(limit: Limit = MAX_LISTED, offset: Offset = 0) -> list[RenderOu
 
 @router.post("", status_code=201)
 def create_render(new: NewRender) -> RenderOut:
-    """Queue a render."""
+    """Queue a render, and remember what was chosen."""
     with session_scope() as session:
-        if new.cut is not None:
-            render = _of_cut(session, new.cut, new.margin)
-        elif new.edit is not None:
-            render = _of_edit(edits.edit_by_id(session, new.edit))
-        else:
-            raise InvalidValue("choose an edit or a cut to render", field="edit")
+        prepared = Prepared(session, new)
+        prepared.require_frames()
+        render = prepared.render()
         session.add(render)
+        remember_choice(session, prepared.choice.model_dump(mode="json"))
         session.flush()
         session.refresh(render)
         defer_render(session, str(render.id))
         return RenderOut.of(render)
 
 
-def _of_cut(session: Session, cut_id: uuid.UUID, margin: int) -> Render:
-    cut = cuts.cut_by_id(session, cut_id)
-    outgoing, incoming = edits.sides_of(cut)
-    edit, document = outgoing.edit, cuts.document_of(cut)
-    place = [each.id for each in edits.cuts_of(edit)].index(cut_id) + 1
-    room = (
-        outgoing.out_frame - outgoing.in_frame - document.before,
-        incoming.out_frame - incoming.in_frame - document.after,
-    )
-    _require_spare_frames(edit, (outgoing, incoming), document, f"cut {place}")
-    snapshot = _snapshot(edit, [outgoing, incoming], [document], max(0, min(margin, *room)))
-    title = f"{edit.name}, cut {place}: {document.recipe.name}"
-    return Render(
-        edit_id=edit.id,
-        cut_id=cut.id,
-        title=title,
-        snapshot=snapshot.model_dump(mode="json", by_alias=True, exclude_none=True),
-        total_frames=snapshot.total_frames(),
-    )
-
-
-def _of_edit(edit: Edit) -> Render:
-    documents = [_readable(cut, n + 1) for n, cut in enumerate(edits.cuts_of(edit))]
-    for place, document in enumerate(documents):
-        _require_spare_frames(
-            edit, (edit.placed[place], edit.placed[place + 1]), document, f"cut {place + 1}"
+@router.get("/choices")
+def render_choices() -> ChoicesOut:
+    """Return what can be chosen for a render, and the last choice."""
+    with session_scope() as session:
+        last = RenderChoice.model_validate(last_choice(session))
+    formats = [
+        FormatOut(
+            id=each.id,
+            name=each.name,
+            suffix=each.suffix,
+            is_video=each.video is not None,
+            qualities=list(each.qualities),
         )
-    snapshot = _snapshot(edit, edit.placed, documents, None)
-    return Render(
-        edit_id=edit.id,
-        title=f"{edit.name}, whole edit",
-        snapshot=snapshot.model_dump(mode="json", by_alias=True, exclude_none=True),
-        total_frames=snapshot.total_frames(),
-    )
+        for each in FORMATS.values()
+    ]
+    return ChoicesOut(formats=formats, last=last)
 
 
-def _readable(cut: Cut, number: int) -> CutDocument:
-    try:
-        return cuts.document_of(cut)
-    except Unreadable as error:
-        raise Unreadable(f"cut {number}: {error.message}", field=error.field) from error
-
-
-def _snapshot(
-    edit: Edit, placed: list[PlacedClip], documents: list[CutDocument], margin: int | None
-) -> Snapshot:
-    return Snapshot(
-        width=edit.width,
-        height=edit.height,
-        rate=edit.rate,
-        placed=[
-            PlacedSnapshot(
-                name=each.clip.name,
-                file=each.clip.file,
-                in_frame=each.in_frame,
-                out_frame=each.out_frame,
-                framing=placed_clips.framing_of(each),
-                muted=each.muted,
-            )
-            for each in placed
-        ],
-        cuts=documents,
-        margin=margin,
-    )
-
-
-def _require_spare_frames(
-    edit: Edit, sides: tuple[PlacedClip, PlacedClip], document: CutDocument, which: str
-) -> None:
-    rate = parse_rate(edit.rate)
-    clips = [ClipLength(each.clip.name, edits.conformed_count(each.clip, rate)) for each in sides]
-    transition = Transition(
-        clips[0],  # type: ignore[arg-type]
-        clips[1],  # type: ignore[arg-type]
-        sides[0].out_frame,
-        sides[1].in_frame,
-        Window(document.before, document.after),
-        document.recipe,
-        rate=rate,
-    )
-    try:
-        transition.require_frames()
-    except ShimmerError as error:
-        raise InvalidValue(f"{which}: {error.message}", field=error.field) from error
+@router.post("/estimate")
+def estimate_render(new: NewRender) -> EstimateOut:
+    """Return what a render would be, without queueing it. Refuses what a render refuses."""
+    with session_scope() as session:
+        prepared = Prepared(session, new)
+        prepared.require_frames()
+        rates, pixels = prepared.rates(), prepared.megapixels()
+        width, height = prepared.settings.size_of(prepared.plan.size)
+        return EstimateOut(
+            file_name=prepared.file_name(),
+            width=width,
+            height=height,
+            frames=prepared.total_frames(),
+            bytes=round(rates.bytes_per_megapixel * pixels),
+            seconds=rates.seconds_per_megapixel * pixels,
+        )
 
 
 @router.get("/{render_id}")
@@ -193,7 +159,8 @@ def render_file(render_id: uuid.UUID) -> FileResponse:
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
         path = renders.file_of(render)
+        name = render.settings.get("file_name") or f"{render.title}{path.suffix}"
     if not render.file or not path.is_file():
         raise NotFound("this render has no file: render it again", field="render")
-    plain = re.sub(r"[^A-Za-z0-9 .,_-]+", "_", render.title).strip() or "render"
-    return FileResponse(path, media_type="video/mp4", filename=f"{plain}{path.suffix}")
+    kind = mimetypes.guess_type(path.name)[0] or "application/octet-stream"
+    return FileResponse(path, media_type=kind, filename=name)

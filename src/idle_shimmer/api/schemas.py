@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from idle_shimmer.api.cut_status import KnownStatus, StatusOut, run_checks
+from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, recipe_to_json
@@ -20,6 +21,7 @@ from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.edit_list import EditRow
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
+from idle_shimmer.store.played import played_of
 from idle_shimmer.store.renders import file_of
 
 # Checks of a few cuts are ready at once; the page asks for those of many afterwards.
@@ -51,7 +53,8 @@ class ClipOut(BaseModel):
 class PlacedOut(BaseModel):
     """A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
 
-    ``name`` is the clip's, numbered where the edit shows several parts of one clip.
+    ``name`` is the clip's, numbered where the edit shows several parts of one clip. With speed ramps at
+    its cuts it shows source frames ``first_shown`` to ``end_shown`` (exclusive) in ``edit_frames``.
     """
 
     id: uuid.UUID
@@ -60,14 +63,17 @@ class PlacedOut(BaseModel):
     position: int
     in_frame: int
     out_frame: int
+    first_shown: int
+    end_shown: int
+    edit_frames: int
     spare_before: int | None
     spare_after: int | None
     framing: Framing
     muted: bool
 
     @classmethod
-    def of(cls, placed: PlacedClip, rate: Fraction, name: str) -> "PlacedOut":
-        """Return the answer for a row, in an edit at ``rate``."""
+    def of(cls, placed: PlacedClip, rate: Fraction, name: str, played: PlayedRange) -> "PlacedOut":
+        """Return the answer for a row, in an edit at ``rate``, where it shows ``played``."""
         count = edit_store.conformed_count(placed.clip, rate)
         return cls(
             id=placed.id,
@@ -76,6 +82,9 @@ class PlacedOut(BaseModel):
             position=placed.position,
             in_frame=placed.in_frame,
             out_frame=placed.out_frame,
+            first_shown=played.first,
+            end_shown=played.end,
+            edit_frames=played.frames,
             spare_before=None if count is None else placed.in_frame,
             spare_after=None if count is None else count - placed.out_frame,
             framing=placed_clips.framing_of(placed),
@@ -149,6 +158,7 @@ class EditOut(BaseModel):
         session = session_of(edit)
         rows = cut_rows(session, edit)
         known = run_checks(session, edit, rows, _CHECKED_AT_ONCE_S)
+        played = played_of(session, edit, rows)
         return cls(
             id=edit.id,
             name=edit.name,
@@ -157,12 +167,15 @@ class EditOut(BaseModel):
             rate=edit.rate,
             changed_at=edit.changed_at,
             version=edit.version,
-            frame_count=sum(each.out_frame - each.in_frame for each in edit.placed),
+            frame_count=sum(each.frames for each in played),
             beats_per_minute=edit.beats_per_minute,
             beat_offset_s=edit.beat_offset_s,
             undo_label=edit_history.undo_label(session, edit.id),
             redo_label=edit_history.redo_label(session, edit.id),
-            placed=[PlacedOut.of(each, rate, names[each.id]) for each in edit.placed],
+            placed=[
+                PlacedOut.of(each, rate, names[each.id], shown)
+                for each, shown in zip(edit.placed, played, strict=True)
+            ],
             cuts=[CutSummary.of(row, known.get(row.id)) for row in rows],
         )
 
@@ -281,6 +294,7 @@ class CutOut(BaseModel):
         recipe = document.recipe if isinstance(document, CutDocument) else Recipe()
         labels = {each.number: each.label for each in cut.revisions}
         room, names = edit_store.room_of(cut), placed_clips.names_in(edit)
+        played = played_of(session_of(edit), edit)
         return cls(
             id=cut.id,
             edit_id=edit.id,
@@ -293,7 +307,7 @@ class CutOut(BaseModel):
             of=len(cuts),
             previous_id=cuts[place - 1].id if place > 0 else None,
             next_id=cuts[place + 1].id if place + 1 < len(cuts) else None,
-            edit_frame=sum(each.out_frame - each.in_frame for each in edit.placed[: place + 1]),
+            edit_frame=sum(each.frames for each in played[: place + 1]),
             most_before=room.before,
             most_after=room.after,
             version=cut.version,
@@ -304,13 +318,17 @@ class CutOut(BaseModel):
             after=window.after,
             recipe=recipe_to_json(recipe),
             problem=None if isinstance(document, CutDocument) else document.reason,
-            outgoing=PlacedOut.of(outgoing, rate, names[outgoing.id]),
-            incoming=PlacedOut.of(incoming, rate, names[incoming.id]),
+            outgoing=PlacedOut.of(outgoing, rate, names[outgoing.id], played[place]),
+            incoming=PlacedOut.of(incoming, rate, names[incoming.id], played[place + 1]),
         )
 
 
 class RenderOut(BaseModel):
-    """A render that is queued, running or finished; ``author`` is who asked for it."""
+    """A render that is queued, running or finished; ``author`` is who asked for it.
+
+    ``what``, ``format`` and ``quality`` are those of ``NewRender``, ``version`` that of the edit or cut;
+    null in renders of former versions. ``bytes`` is the size of the finished file.
+    """
 
     id: uuid.UUID
     edit_id: uuid.UUID | None
@@ -322,6 +340,13 @@ class RenderOut(BaseModel):
     cancel_asked: bool
     message: str
     has_file: bool
+    what: str | None
+    format: str | None
+    quality: str | None
+    width: int | None
+    height: int | None
+    version: int | None
+    bytes: int | None
     author: str | None
     created_at: datetime
     started_at: datetime | None
@@ -330,5 +355,10 @@ class RenderOut(BaseModel):
     @classmethod
     def of(cls, render: Render) -> "RenderOut":
         """Return the answer for a row."""
-        fields = {name: getattr(render, name) for name in cls.model_fields if name != "has_file"}
+        columns = {each.key for each in Render.__table__.columns}
+        fields = {
+            name: getattr(render, name) if name in columns else render.settings.get(name)
+            for name in cls.model_fields
+            if name != "has_file"
+        }
         return cls(**fields, has_file=bool(render.file) and file_of(render).is_file())

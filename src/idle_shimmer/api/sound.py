@@ -1,22 +1,25 @@
 """The sound around a cut, for the loop."""
 
-import io
 import uuid
-import wave
-from functools import lru_cache
+from pathlib import Path
 from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Response
 
+from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.core.animation.timing import parse_rate
-from idle_shimmer.media.decoder_client import remote_sound
-from idle_shimmer.media.sound import SAMPLES_PER_SECOND
-from idle_shimmer.rendering import SoundAround, sound_around_cut
+from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.media.decoder_client import remote_sound_parts
+from idle_shimmer.media.sound import Sound
+from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import PlacedClip
+from idle_shimmer.store.played import played_of
+from idle_shimmer.transition import Transition
 
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 MAX_SOUND_FRAMES = 1200
@@ -25,32 +28,41 @@ _Frames = Annotated[int, Query(ge=1, le=MAX_SOUND_FRAMES)]
 
 @router.get("/{cut_id}/sound", response_class=Response)
 def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
-    """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it."""
+    """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it.
+
+    Speed ramps are those of the saved recipe.
+    """
     with session_scope() as session:
-        outgoing, incoming = edits.sides_of(cuts.cut_by_id(session, cut_id))
-        places = outgoing.out_frame, incoming.in_frame
-        files = path_of(outgoing.clip.file), path_of(incoming.clip.file)
-        muted = outgoing.muted, incoming.muted
-        rate = outgoing.edit.rate
-    around = SoundAround(
-        None if muted[0] else files[0],
-        None if muted[1] else files[1],
-        *places,
-        before,
-        after,
-        parse_rate(rate),
-    )
-    data = _wav(around)
+        cut = cuts.cut_by_id(session, cut_id)
+        sides, document = edits.sides_of(cut), cuts.readable_document(cut)
+        edit = sides[0].edit
+        place, played = edit.placed.index(sides[0]), played_of(session, edit)
+        transition = Transition(
+            ClipLength(sides[0].clip.name, None),  # type: ignore[arg-type]
+            ClipLength(sides[1].clip.name, None),  # type: ignore[arg-type]
+            played[place].end,
+            played[place + 1].first,
+            Window(document.before, document.after),
+            document.recipe,
+            rate=parse_rate(edit.rate),
+        )
+        cut_frame = sum(each.frames for each in played[: place + 1])
+        files = _heard(sides[0]), _heard(sides[1])
+    data = _wav(transition, before, after, files, cut_frame)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
 
-@lru_cache(maxsize=8)
-def _wav(around: SoundAround) -> bytes:
-    sound = sound_around_cut(around, remote_sound)
-    data = io.BytesIO()
-    with wave.open(data, "wb") as file:
-        file.setnchannels(2)
-        file.setsampwidth(2)
-        file.setframerate(SAMPLES_PER_SECOND)
-        file.writeframes(np.rint(np.clip(sound, -1, 1) * 32767).astype("<i2").tobytes())
-    return data.getvalue()
+def _heard(placed: PlacedClip) -> Path | None:
+    return None if placed.muted else path_of(placed.clip.file)
+
+
+def _wav(
+    transition: Transition,
+    before: int,
+    after: int,
+    files: tuple[Path | None, Path | None],
+    cut_frame: int,
+) -> bytes:
+    parts = window_sound(transition, range(-before, after), files, remote_sound_parts, cut_frame)
+    whole: list[Sound] = [np.zeros((0, 2), np.float32), *parts]
+    return wave_bytes(np.concatenate(whole))

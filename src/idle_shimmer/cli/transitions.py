@@ -1,12 +1,12 @@
 """Commands on one transition: render it, check it."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, TypeVar
 
 import typer
 
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from idle_shimmer.transition import Transition
 
 _MAX_SIDE_PX = 16384
+_T = TypeVar("_T", bound=str)
 
 
 @dataclass(frozen=True)
@@ -66,7 +67,11 @@ def render(
     incoming: _Incoming,
     recipe: _RecipeFile,
     out: Annotated[
-        Path, typer.Option(help="A folder for PNG files, or a .mp4, .mov, .mkv or .webm file.")
+        Path,
+        typer.Option(
+            help="A folder for PNG files, a .mp4, .mov, .mkv or .webm file, or a .wav file for the sound"
+            " alone."
+        ),
     ],
     before: _Before = None,
     after: _After = None,
@@ -75,36 +80,48 @@ def render(
     size: _SizeText = None,
     margin: Annotated[int, typer.Option(help="Untouched frames on each side of the window.")] = 1,
     rate: _RateText = None,
+    output: Annotated[
+        str | None,
+        typer.Option(
+            "--format",
+            help="h264, hevc, prores, vp9, av1, ffv1, or png8 and png16 in a .zip; by default what the"
+            " file's ending says.",
+        ),
+    ] = None,
+    quality: Annotated[
+        str, typer.Option(help="draft, standard or high, where the format has them.")
+    ] = "standard",
     depth: Annotated[
         int | None,
         typer.Option(help="Bits of the pictures, 8 or 16; in a folder 8 by default."),
     ] = None,
+    sound: Annotated[str, typer.Option(help="on, or off for pictures alone.")] = "on",
 ) -> None:
     """Render a transition: its window, and a margin of untouched frames around it."""
     options = _Options(
         outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
     )
     with plain_errors(), _transition(options) as transition:
+        from idle_shimmer.media.output_formats import QUALITIES
         from idle_shimmer.media.reader import is_read_deep
-        from idle_shimmer.rendering import write_transition
+        from idle_shimmer.output.transition_files import TransitionOutput, write_transition
 
         if margin < 0:
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
+        wanted_quality = _one_of(quality, QUALITIES, "--quality")
+        has_sound = _one_of(sound, ("on", "off"), "--sound") == "on"
         transition.require_frames(margin)
-        clip = _converted(transition.outgoing)
-        sound = _sound(transition, options, margin) if out.suffix else None
-        sides = _converted(transition.outgoing), clip
-        is_deep = any(is_read_deep(side.reader.facts, deep=True) for side in sides)
-        write_transition(
-            transition,
-            out,
-            clip.reader.size,
-            clip.rate,
+        sides = _converted(transition.outgoing), _converted(transition.incoming)
+        wanted = TransitionOutput(
+            sides[0].reader.size,
             margin,
-            sound,
-            depth=_depth(depth),
-            is_deep=is_deep,
+            _sound(transition, options, margin) if has_sound else None,
+            output,
+            wanted_quality,
+            _depth(depth),
+            any(is_read_deep(side.reader.facts, deep=True) for side in sides),
         )
+        write_transition(transition, out, wanted)
 
 
 def check(
@@ -163,24 +180,15 @@ def _converted(clip: object) -> "RateConvertedClip":
     return clip
 
 
-def _sound(transition: "Transition", options: _Options, margin: int) -> "Sound | None":
-    from idle_shimmer.rendering import SoundAround, sound_around_cut
+def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterator[Sound] | None":
+    from idle_shimmer.output.window_sound import window_sound
 
     sides = _converted(transition.outgoing), _converted(transition.incoming)
     if not any(side.reader.facts.has_sound for side in sides):
         return None
     window = transition.window
-    return sound_around_cut(
-        SoundAround(
-            options.outgoing,
-            options.incoming,
-            transition.outgoing_out,
-            options.incoming_in,
-            window.before + margin,
-            window.after + margin,
-            sides[0].rate,
-        )
-    )
+    offsets = range(-window.before - margin, window.after + margin)
+    return window_sound(transition, offsets, (options.outgoing, options.incoming))
 
 
 @contextmanager
@@ -236,6 +244,13 @@ def _window(recipe: "Recipe", before: int | None, after: int | None, rate: "Frac
             "the recipe suggests no window: give --before and --after", field="--before, --after"
         )
     return Window(before, after)
+
+
+def _one_of(text: str, known: "Sequence[_T]", option: str) -> "_T":
+    for each in known:
+        if text == each:
+            return each
+    raise InvalidValue(f"'{text}' is not known: give one of {', '.join(known)}", field=option)
 
 
 def _depth(bits: int | None) -> "Depth | None":

@@ -70,12 +70,16 @@ class SpareFrames:
 
 @dataclass(frozen=True)
 class Shortage:
-    """How many spare frames a clip needs on its side of the cut, and how many it has."""
+    """How many spare frames a clip needs, and how many it has.
+
+    They lie beyond the cut or, where a speed ramp slips the clip, beyond its far end.
+    """
 
     side: Side
     clip: str
     needed: int
     available: int
+    is_far: bool = False
 
     @property
     def missing(self) -> int:
@@ -85,20 +89,20 @@ class Shortage:
     @property
     def sentence(self) -> str:
         """What is missing, as a sentence for the editor."""
-        place = "after the out point" if self.side == "outgoing" else "before the in point"
+        is_after = (self.side == "outgoing") != self.is_far
+        place = "after the out point" if is_after else "before the in point"
+        needs = "The speed ramp uses" if self.is_far else "The window needs"
         frames = "spare frame" if self.needed == 1 else "spare frames"
-        return (
-            f"The window needs {self.needed} {frames} {place} of {self.clip}; it has"
-            f" {self.available}."
-        )
+        return f"{needs} {self.needed} {frames} {place} of {self.clip}; it has {self.available}."
 
 
 def spare_frames_needed(recipe: Recipe, window: Window) -> SpareFrames:
     """Return how many spare frames the mix shows on each side, at the speed of that side."""
     outgoing = [k for k in range(window.after) if needs(recipe, window, k).outgoing]
     incoming = [k for k in range(-window.before, 0) if needs(recipe, window, k).incoming]
-    last = max((recipe.retime.outgoing.frames(window, k)[1] for k in outgoing), default=-1)
-    first = min((recipe.retime.incoming.frames(window, k)[0] for k in incoming), default=0)
+    ramps = recipe.retime.ramp("outgoing", window), recipe.retime.ramp("incoming", window)
+    last = max((ramps[0].source_frames(k).second for k in outgoing), default=-1)
+    first = min((ramps[1].source_frames(k).first for k in incoming), default=0)
     return SpareFrames(outgoing=max(0, last + 1), incoming=max(0, -first))
 
 

@@ -40,9 +40,15 @@ def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
     for clip in track.find_clips():
         clip.name = clip.name.rsplit(".", 1)[0]
     codes = list(_transition_codes(track, edit))
-    text = str(otio.adapters.write_to_string(timeline, "cmx_3600", rate=float(rate)))
+    text = timeline_as_edl(timeline, rate, drop_frame=drop_frame)
     remaining = iter(codes)
-    text = _TRANSITION_EVENT.sub(lambda event: f"{event[1]}{next(remaining)}{event[2]}", text)
+    return _TRANSITION_EVENT.sub(lambda event: f"{event[1]}{next(remaining)}{event[2]}", text)
+
+
+def timeline_as_edl(timeline: Any, rate: Fraction, *, drop_frame: bool) -> str:
+    """Return an OpenTimelineIO timeline with one video track as a list whose head says how it counts."""
+    rate = rate if drop_frame else Fraction(round(rate))
+    text = str(otio.adapters.write_to_string(timeline, "cmx_3600", rate=float(rate)))
     mode = "FCM: DROP FRAME" if drop_frame else "FCM: NON-DROP FRAME"
     title, _, events = text.partition("\n")
     return f"{title}\n{mode}\n{events}"

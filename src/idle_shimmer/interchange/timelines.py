@@ -75,21 +75,23 @@ def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> An
     return timeline
 
 
-def _time(frames: float, rate: Fraction) -> Any:
+def time_of(frames: float, rate: Fraction) -> Any:
+    """Return ``frames`` frames at ``rate`` as an OpenTimelineIO time."""
     return otio.opentime.RationalTime(frames, float(rate))
 
 
-def _range(first: int, end: int, rate: Fraction) -> Any:
-    return otio.opentime.TimeRange(_time(first, rate), _time(end - first, rate))
+def range_of(first: int, end: int, rate: Fraction) -> Any:
+    """Return frames ``first`` … ``end`` (exclusive) as an OpenTimelineIO range."""
+    return otio.opentime.TimeRange(time_of(first, rate), time_of(end - first, rate))
 
 
 def _clip(shot: Shot, rate: Fraction) -> Any:
-    available = None if shot.count is None else _range(0, shot.count, rate)
+    available = None if shot.count is None else range_of(0, shot.count, rate)
     media = otio.schema.ExternalReference(target_url=shot.file, available_range=available)
     return otio.schema.Clip(
         name=shot.file,
         media_reference=media,
-        source_range=_range(shot.in_frame, shot.out_frame, rate),
+        source_range=range_of(shot.in_frame, shot.out_frame, rate),
     )
 
 
@@ -110,8 +112,8 @@ def _transition(join: Join, rate: Fraction) -> Any:
     return otio.schema.Transition(
         name=join.recipe.mix.kind,
         transition_type=kind,
-        in_offset=_time(ahead, rate),
-        out_offset=_time(behind, rate),
+        in_offset=time_of(ahead, rate),
+        out_offset=time_of(behind, rate),
     )
 
 

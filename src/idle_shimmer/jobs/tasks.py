@@ -14,6 +14,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.jobs.render import Cancelled, render_snapshot
+from idle_shimmer.jobs.snapshot import snapshot_suffix
 from idle_shimmer.media.cuts import score_cuts
 from idle_shimmer.settings import settings
 from idle_shimmer.store import cut_detections, renders
@@ -68,7 +69,7 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
     if claim is None:
         return
     settings().renders.mkdir(parents=True, exist_ok=True)
-    file = settings().renders / renders.file_name(claim)
+    file = settings().renders / renders.file_name(claim, snapshot_suffix(claim.subject))
     done_frames = 0
 
     def go_on(done: int) -> bool:
@@ -88,7 +89,8 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
             if is_full(error):
                 raise disk_full("The render", _needed(claim, file, done_frames)) from error
             raise
-        if not _patiently(lambda: renders.finish(claim, "done", file=file.name)):
+        size = file.stat().st_size
+        if not _patiently(lambda: renders.finish(claim, "done", file=file.name, size=size)):
             file.unlink(missing_ok=True)
 
 

@@ -144,13 +144,3 @@ def faded_ends(parts: Iterable[Sound], *, at_start: bool, at_end: bool) -> Itera
         held = part
     if held is not None:
         yield faded(held, at_start=at_start, at_end=at_end)
-
-
-def joined(parts: list[Sound]) -> Sound:
-    """Return the parts one after another, each faded at its joins."""
-    if not parts:
-        return np.zeros((0, 2), np.float32)
-    last = len(parts) - 1
-    return np.concatenate(
-        [faded(part, at_start=n > 0, at_end=n < last) for n, part in enumerate(parts)]
-    )

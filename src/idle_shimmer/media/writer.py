@@ -1,11 +1,11 @@
-"""Writes video files: H.264 + AAC in MP4, ProRes + PCM in MOV, lossless in MKV, VP9 in WebM."""
+"""Writes video files in the formats of ``output_formats``."""
 
 import itertools
+import os
 from collections import deque
 from collections.abc import Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing, contextmanager
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -13,70 +13,20 @@ from typing import Any
 import av
 import numpy as np
 
-from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture
 from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.media.output_formats import OutputFormat, Quality, format_of_file
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
 
+# The AV1 encoder writes its settings to standard error unless it is told to report errors alone.
+os.environ.setdefault("SVT_LOG", "1")
 _BT709, _LIMITED_RANGE = 1, 1
 _SOUND_BLOCK = 4800
 AHEAD = 3
 
 
-@dataclass(frozen=True)
-class FileKind:
-    """The coding of pictures and sound in one file format.
-
-    ``pixels`` are those of 8-bit pictures, ``deep_pixels`` those of deeper ones; a format that has one
-    of them alone codes everything so.
-    """
-
-    video: str
-    pixels: str | None
-    deep_pixels: str | None
-    sound: str
-    options: dict[str, str] = field(default_factory=dict)
-    sound_rate: int = 192_000
-
-
-KINDS: dict[str, FileKind] = {
-    ".mp4": FileKind("libx264", "yuv420p", None, "aac", {"crf": "16", "preset": "medium"}),
-    ".mov": FileKind("prores_ks", None, "yuv422p10le", "pcm_s16le", {"profile": "3"}),
-    ".mkv": FileKind("ffv1", "bgr0", "gbrp16le", "flac", {"level": "3"}),
-    ".webm": FileKind(
-        "libvpx-vp9", "yuv420p", None, "libopus", {"crf": "20", "b": "0", "row-mt": "1"}
-    ),
-}
 _RGB_PIXELS = ("bgr0", "gbrp16le")
-
-
-def _pixels_of(kind: FileKind, depth: Depth) -> str:
-    """Return the coded pixels. Raises InvalidValue where the format has none of that depth."""
-    pixels = kind.deep_pixels if depth == 16 else kind.pixels
-    if pixels is None:
-        ending = next(name for name, each in KINDS.items() if each.video == kind.video)
-        has = "more than 8 bits" if depth == 8 else "8 bits"
-        raise InvalidValue(f"{ending} files have pictures of {has}: give that depth", field="depth")
-    return pixels
-
-
-def output_depth(path: Path, *, source_is_deep: bool) -> Depth:
-    """Return how many bits pictures for the file ``path`` have: the source's, where the format has both."""
-    kind = kind_of(path)
-    if kind.deep_pixels is None:
-        return 8
-    return 16 if kind.pixels is None or source_is_deep else 8
-
-
-def kind_of(path: Path) -> FileKind:
-    """Return the file format of ``path``'s extension. Raises InvalidValue for an unknown one."""
-    try:
-        return KINDS[path.suffix.lower()]
-    except KeyError:
-        known = ", ".join(KINDS)
-        raise InvalidValue(
-            f"cannot write '{path.suffix}' files: use one of {known}", field="out"
-        ) from None
+_FASTER = {"libx264": {"preset": "ultrafast", "crf": "16"}}
 
 
 class VideoWriter:
@@ -90,22 +40,26 @@ class VideoWriter:
     def __init__(
         self,
         container: Any,
-        kind: FileKind,
+        output: OutputFormat,
+        options: dict[str, str],
         size: tuple[int, int],
         rate: Fraction,
         depth: Depth,
         sound: Iterable[Sound] | None,
     ) -> None:
         self._container = container
-        pixels = _pixels_of(kind, depth)
+        pixels = output.pixels_of(depth)
         self._format = "rgb48le" if depth == 16 else "rgb24"
         in_rgb = pixels in _RGB_PIXELS
         chroma = 1 if in_rgb else 2
         # Subsampled chroma needs even sides: the last line of an odd one is repeated.
         self._padding = (size[1] % chroma, size[0] % chroma)
         # One keyframe per second, so that players can seek.
-        options = {**kind.options, "g": str(max(1, round(rate)))}
-        self._video = container.add_stream(kind.video, rate=rate, options=options)
+        tag = options.pop("tag", None)
+        options["g"] = str(max(1, round(rate)))
+        self._video = container.add_stream(output.video, rate=rate, options=options)
+        if tag is not None:
+            self._video.codec_context.codec_tag = tag
         self._video.width, self._video.height = (
             size[0] + self._padding[1],
             size[1] + self._padding[0],
@@ -119,7 +73,7 @@ class VideoWriter:
             context.color_range = _LIMITED_RANGE
         self._sound: _SoundTrack | None = None
         if sound is not None:
-            self._sound = _SoundTrack(container, kind, sound)
+            self._sound = _SoundTrack(container, output, sound)
         self._graph = _coding_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
         self._coder = ThreadPoolExecutor(1, thread_name_prefix="coder")
@@ -166,10 +120,10 @@ class VideoWriter:
 class _SoundTrack:
     """The sound of an open file."""
 
-    def __init__(self, container: Any, kind: FileKind, parts: Iterable[Sound]) -> None:
+    def __init__(self, container: Any, output: OutputFormat, parts: Iterable[Sound]) -> None:
         self._container = container
-        self._stream = container.add_stream(kind.sound, rate=SAMPLES_PER_SECOND, layout="stereo")
-        self._stream.bit_rate = kind.sound_rate
+        self._stream = container.add_stream(output.sound, rate=SAMPLES_PER_SECOND, layout="stereo")
+        self._stream.bit_rate = output.sound_rate
         self._resampler = av.AudioResampler(
             format=self._stream.codec_context.format,
             layout="stereo",
@@ -238,24 +192,31 @@ def writing(
     size: tuple[int, int],
     rate: Fraction,
     *,
+    output: OutputFormat | None = None,
+    quality: Quality = "standard",
     depth: Depth | None = None,
     sound: Iterable[Sound] | None = None,
+    timecode: str | None = None,
     fast: bool = False,
 ) -> Iterator[VideoWriter]:
     """Open a writer of ``path``; the file appears only when it is complete.
 
-    ``depth`` is that of the pictures, by default the least that the format has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``fast`` codes H.264
-    in a fraction of the time, in larger files.
+    ``output`` is by default the format of the file's extension, ``depth`` the least that the format
+    has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``timecode`` is
+    that of the first picture. ``fast`` codes H.264 in a fraction of the time, in larger files.
     """
-    kind = kind_of(path)
-    if fast and kind.video == "libx264":
-        kind = replace(kind, options={**kind.options, "preset": "ultrafast"})
+    output = output or format_of_file(path)
+    options = output.encoder_options(quality)
+    if fast:
+        options |= _FASTER.get(output.video or "", {})
     unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
-    options = {"movflags": "+faststart"} if path.suffix.lower() in (".mp4", ".mov") else {}
+    muxing = {"movflags": "+faststart"} if output.suffix in (".mp4", ".mov") else {}
     try:
-        with av.open(str(unfinished), mode="w", options=options) as container:
-            bits = depth or output_depth(path, source_is_deep=False)
-            writer = VideoWriter(container, kind, size, rate, bits, sound)
+        with av.open(str(unfinished), mode="w", options=muxing) as container:
+            if timecode is not None:
+                container.metadata["timecode"] = timecode
+            bits = depth or output.depth(source_is_deep=False)
+            writer = VideoWriter(container, output, options, size, rate, bits, sound)
             with closing(writer):
                 yield writer
                 writer.finish()

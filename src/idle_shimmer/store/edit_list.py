@@ -2,11 +2,14 @@
 
 import uuid
 from dataclasses import dataclass, field
+from typing import Any
 
-from sqlalchemy import Integer, func, select
+from sqlalchemy import Integer, Select, and_, func, or_, select
 from sqlalchemy.orm import Session, joinedload
 
-from idle_shimmer.store.models import Cut, Edit, PlacedClip
+from idle_shimmer.core.animation.retime import CLIP_SIDES
+from idle_shimmer.store.models import Cut, CutRevision, Edit, PlacedClip
+from idle_shimmer.store.played import played_of
 
 # As many clips as the card of an edit shows.
 FIRST_CLIPS = 7
@@ -48,6 +51,22 @@ def _count_clips(session: Session, rows: dict[uuid.UUID, EditRow]) -> None:
     wanted = select(PlacedClip.edit_id, func.count(), frames).group_by(PlacedClip.edit_id)
     for edit_id, clips, count in session.execute(wanted.where(PlacedClip.edit_id.in_(rows))):
         rows[edit_id].clips, rows[edit_id].frames = clips, count
+    for rippled in session.scalars(_with_ripples(rows)).all():
+        played = played_of(session, rows[rippled].edit)
+        rows[rippled].frames = sum(each.frames for each in played)
+
+
+def _with_ripples(rows: dict[uuid.UUID, EditRow]) -> Select[Any]:
+    """Return the query for edits whose length a speed ramp changes: only their recipes are read."""
+    retime = CutRevision.document["recipe"]["retime"]
+    ripples = [retime[side]["in_edit"].astext == "ripple" for side in CLIP_SIDES]
+    return (
+        select(PlacedClip.edit_id)
+        .distinct()
+        .join(Cut, Cut.outgoing_id == PlacedClip.id)
+        .join(CutRevision, and_(CutRevision.cut_id == Cut.id, CutRevision.number == Cut.current))
+        .where(PlacedClip.edit_id.in_(rows), or_(*ripples))
+    )
 
 
 def _count_cuts(session: Session, rows: dict[uuid.UUID, EditRow]) -> None:

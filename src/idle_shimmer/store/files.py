@@ -26,7 +26,7 @@ _LOCK_NAME = ".lock"
 _SET_ASIDE_S = 30 * 24 * 3600
 # A file that is being registered has no row yet.
 _NEW_S = 3600
-_RENDER_NAME = re.compile(r"\.?([0-9a-f-]{36})-(\d+)(\.unfinished)?\.\w+")
+_RENDER_NAME = re.compile(r"\.?([0-9a-f-]{36})-(\d+)(\.unfinished(?:\.part)?)*\.\w+")
 _log = structlog.get_logger()
 
 

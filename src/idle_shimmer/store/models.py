@@ -4,7 +4,16 @@ import uuid
 from datetime import datetime
 from typing import Any, ClassVar
 
-from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Identity, Text, UniqueConstraint, func
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    DateTime,
+    ForeignKey,
+    Identity,
+    Text,
+    UniqueConstraint,
+    func,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -224,7 +233,8 @@ class Render(Base):
 
     ``snapshot`` is everything that is rendered, as it was when the render was created. ``claim`` grows
     each time a worker takes the render up: only the worker that holds the newest claim may write.
-    ``starts`` counts those since it was last asked for.
+    ``starts`` counts those since it was last asked for. ``settings`` says what is written and how, for
+    lists; ``bytes`` is the size of the finished file.
     """
 
     __tablename__ = "render"
@@ -247,6 +257,8 @@ class Render(Base):
     claim: Mapped[int] = mapped_column(default=0)
     starts: Mapped[int] = mapped_column(default=0)
     file: Mapped[str] = mapped_column(default="")
+    settings: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    bytes: Mapped[int | None] = mapped_column(BigInteger)
     author: Mapped[str | None] = mapped_column(default=current_author)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[datetime | None]
@@ -275,3 +287,12 @@ class SignedIn(Base):
     )
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     expires_at: Mapped[datetime]
+
+
+class RenderChoice(Base):
+    """What an account chose last in the Render dialog; ``author`` is empty where nobody signs in."""
+
+    __tablename__ = "render_choice"
+
+    author: Mapped[str] = mapped_column(primary_key=True)
+    choice: Mapped[dict[str, Any]]

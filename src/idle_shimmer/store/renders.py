@@ -2,6 +2,7 @@
 
 import uuid
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import Update, func, select, update
 from sqlalchemy.orm import Session, defer
@@ -55,9 +56,9 @@ def file_of(render: Render) -> Path:
     return settings().renders / render.file
 
 
-def file_name(claim: Claim) -> str:
+def file_name(claim: Claim, suffix: str) -> str:
     """Return the name of the file: each claim writes one of its own."""
-    return f"{claim.id}-{claim.number}.mp4"
+    return f"{claim.id}-{claim.number}{suffix}"
 
 
 def begin(render_id: uuid.UUID) -> Claim | None:
@@ -100,10 +101,18 @@ def release(claim: Claim) -> None:
         session.execute(_claimed(claim).values(**waiting, starts=Render.starts - 1))
 
 
-def finish(claim: Claim, state: str, *, message: str = "", file: str = "") -> bool:
+def finish(claim: Claim, state: str, *, message: str = "", file: str = "", size: int = 0) -> bool:
     """Mark as ``done``, ``failed`` or ``cancelled``; return False where the claim was lost."""
     with session_scope() as session:
-        ended = {"state": state, "message": message, "file": file, "finished_at": func.now()}
+        ended: dict[str, Any] = {
+            "state": state,
+            "message": message,
+            "file": file,
+            "finished_at": func.now(),
+        }
+        if file:
+            # What was done counts: handles may have been shorter than was asked for.
+            ended |= {"bytes": size, "total_frames": Render.done_frames}
         return session.scalar(_claimed(claim).values(**ended).returning(Render.id)) is not None
 
 

@@ -3,7 +3,7 @@
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
 from cachetools import LRUCache
@@ -21,6 +21,7 @@ from idle_shimmer.store.clips import matte_of_clip, path_of
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import PlacedClip
+from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import Transition
 
 THUMB_BOX = (160, 90)
@@ -47,10 +48,14 @@ class Scene:
             cut = cuts.cut_by_id(session, cut_id)
             outgoing, incoming = edits.sides_of(cut)
             edit, saved = outgoing.edit, cuts.readable_document(cut)
+            all_cuts, played = edits.cuts_of(edit), played_of(session, edit)
+            place = [each.id for each in all_cuts].index(cut_id)
+            self._slip_room = slip_rooms(edit)[place]
+            self._place, self._played = place, played
             around = [
-                (edits.sides_of(other), cuts.readable_document(other))
-                for other in edits.cuts_of(edit)
-                if other.id != cut_id and {outgoing, incoming} & set(edits.sides_of(other))
+                (n, edits.sides_of(all_cuts[n]), cuts.readable_document(all_cuts[n]))
+                for n in (place - 1, place + 1)
+                if 0 <= n < len(all_cuts)
             ]
         self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
         self.edit_size = (edit.width, edit.height)
@@ -66,7 +71,7 @@ class Scene:
     @cached_property
     def neighbours(self) -> list[Neighbour]:
         """The transitions next to this cut; their clips are opened only when they are needed."""
-        return [self._neighbour(sides, document) for sides, document in self._around]
+        return [self._neighbour(*each) for each in self._around]
 
     def prefetches(self) -> Iterator[Callable[[], None]]:
         """Yield what to do while nobody waits: read the pictures of the neighbouring cuts.
@@ -92,8 +97,8 @@ class Scene:
         """Return the two frames that meet at the cut, without framing, at the preview's size."""
         outgoing, incoming = self._open(self.sides, small=False)
         return (
-            outgoing.frame(self.sides[0].out_frame - 1),
-            incoming.frame(self.sides[1].in_frame),
+            outgoing.frame(self._played[self._place].end - 1),
+            incoming.frame(self._played[self._place + 1].first),
         )
 
     def fetch_saved(self) -> None:
@@ -112,25 +117,26 @@ class Scene:
         if (small, framing) not in self._clips:
             self._clips[small, framing] = self._reframed(self.sides, framing, small=small)
         clips = self._clips[small, framing]
-        return self._between(clips, self.sides, recipe, window, small=small)
+        made = self._between(clips, self._place, recipe, window, small=small)
+        return replace(made, slip_room=self._slip_room)
 
-    def _neighbour(self, sides: Sides, document: CutDocument) -> Neighbour:
-        """Return a transition next to this cut, whose window the checks of this one may reach."""
-        ahead = sides[1] is self.sides[0]
-        between = sides[1] if ahead else sides[0]
-        length = between.out_frame - between.in_frame
+    def _neighbour(self, place: int, sides: Sides, document: CutDocument) -> Neighbour:
+        """Return the transition ``place``, next to this cut: the checks of this one may reach it."""
         clips = self._reframed(sides, _framings_of(sides), small=True)
         window = Window(document.before, document.after)
-        made = self._between(clips, sides, document.recipe, window, small=True)
-        return Neighbour(made, -length if ahead else length)
+        made = self._between(clips, place, document.recipe, window, small=True)
+        ahead = place < self._place
+        return Neighbour(
+            made, -self._played[place + 1].frames if ahead else self._played[place].frames
+        )
 
     def _between(
-        self, clips: Clips, sides: Sides, recipe: Recipe, window: Window, *, small: bool
+        self, clips: Clips, place: int, recipe: Recipe, window: Window, *, small: bool
     ) -> Transition:
         return Transition(
             *clips,
-            sides[0].out_frame,
-            sides[1].in_frame,
+            self._played[place].end,
+            self._played[place + 1].first,
             window,
             recipe,
             hold=True,

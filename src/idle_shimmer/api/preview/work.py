@@ -12,7 +12,7 @@ import numpy as np
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, picture_message
 from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.checking import check_transition, frame_or_none
-from idle_shimmer.core.animation.retime import extra_source_frames
+from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
@@ -111,7 +111,6 @@ class Work:
     def curves(self) -> dict[str, Any]:
         """Return curves, spare frames that are missing or used, and the span that would fit."""
         timeline = self.large.timeline(self._scene.frame_size)
-        retimes = self.large.recipe.retime
         return {
             "id": self.request.id,
             "kind": "curves",
@@ -122,10 +121,8 @@ class Work:
             ],
             "span_that_fits": self.large.span_that_fits(),
             "spare_frames_used": {
-                side: round(
-                    extra_source_frames(retime, self.large.window, outgoing=side == "outgoing"), 2
-                )
-                for side, retime in retimes
+                side: self.large.recipe.retime.ramp(side, self.large.window).extra_frames
+                for side in CLIP_SIDES
             },
         }
 

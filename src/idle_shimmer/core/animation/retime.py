@@ -1,12 +1,15 @@
-"""Speed ramps: which moment of a clip's source is shown at a time of the window.
+"""Speed ramps: which source frame of a clip is shown at a frame of the window.
 
 Anchored at the cut: at t = 0 both sides show what they would without a ramp, and the source runs on
-from there by the integral of the speed. Outside the window the speed is 1, so that the frames there
-are the source's own, shifted by what the ramp has used.
+from there by the integral of the speed. A ramp is scaled by the factor nearest to 1 that makes its
+integral over its side of the window a whole number of frames. Outside the window the speed is 1, so
+that every frame there is one source frame, shifted by what the ramp has used.
 """
 
 import math
+from dataclasses import dataclass
 from functools import lru_cache
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -20,6 +23,8 @@ from idle_shimmer.core.kernels.optical_flow import interpolate
 from idle_shimmer.core.parameters import Parameter, choice
 from idle_shimmer.core.picture.encoding import Picture
 
+ClipSide = Literal["outgoing", "incoming"]
+CLIP_SIDES: tuple[ClipSide, ClipSide] = ("outgoing", "incoming")
 SPEED = Parameter(
     "Speed", "factor", "ratio", rest=1, low=0, high=20, step=0.05, usual=3, moves="swell"
 )
@@ -29,41 +34,25 @@ _WHOLE = 1e-6
 
 
 class Retime(BaseModel):
-    """The speed of one clip over the window (1 is normal), and what is shown between its frames."""
+    """The speed of one clip over the window (1 is normal), and what follows from it.
+
+    ``sampling`` is what is shown between two source frames. ``in_edit`` is what an edit does with the
+    frames that the ramp uses or saves: ``slip`` keeps all cuts at their times, and the clip's far end
+    moves within its source; ``ripple`` keeps the source and changes the length of the edit. ``sound``
+    follows the speed, with its pitch kept, or is muted over the window's side.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     speed: number(SPEED) = 1.0  # type: ignore[valid-type]
     sampling: choice("Frame interpolation", "nearest", "blend", "flow") = "nearest"  # type: ignore[valid-type]
+    in_edit: choice("In the edit", "slip", "ripple") = "slip"  # type: ignore[valid-type]
+    sound: choice("Sound", "follow", "mute") = "follow"  # type: ignore[valid-type]
 
     @property
     def is_normal(self) -> bool:
         """Whether the clip plays at its own speed throughout."""
         return bool(self.speed == 1)
-
-    def speed_at(self, u: float) -> float:
-        """Return the speed at envelope time ``u``; a clip never runs backwards."""
-        return max(0.0, float(value_at(self.speed, u, SPEED.rest)))
-
-    def position(self, window: Window, offset: int) -> float:
-        """Return the source frame at frame ``offset``, counted from the cut, as a real number."""
-        if self.is_normal:
-            return float(offset)
-        return _source_time(self, window, offset + 0.5) - 0.5
-
-    def frames(self, window: Window, offset: int) -> tuple[int, int, float]:
-        """Return (first, second, share): the two source frames around the position.
-
-        ``share`` is how far the position is from the first; both frames are the same where one is
-        shown unchanged.
-        """
-        at = self.position(window, offset)
-        first = math.floor(at + _WHOLE)
-        share = at - first
-        if self.sampling == "nearest" or offset not in window or share < _WHOLE:
-            nearest = math.floor(at + 0.5 + _WHOLE)
-            return nearest, nearest, 0.0
-        return first, first + 1, share
 
     def between(self, first: Picture, second: Picture, share: float) -> Picture:
         """Return what is shown at ``share`` (0…1) of the way between two source frames, unrounded."""
@@ -76,6 +65,87 @@ class Retime(BaseModel):
 NORMAL_SPEED = Retime()
 
 
+@dataclass(frozen=True, slots=True)
+class SourceFrames:
+    """Two source frames around what is shown, and how far (0…1) it lies from the first.
+
+    Both are the same where one frame is shown unchanged.
+    """
+
+    first: int
+    second: int
+    share: float
+
+
+@dataclass(frozen=True)
+class Ramp:
+    """The speed of the clip on ``side`` over a window. All times and frames count from the cut.
+
+    ``times`` are those of the window, ``source_times`` the source's times there: the integral of the
+    scaled speed from the cut (midpoint rule). Both are None where the speed is normal.
+    """
+
+    retime: Retime
+    window: Window
+    side: ClipSide
+    factor: float = 1.0
+    times: NDArray[np.float64] | None = None
+    source_times: NDArray[np.float64] | None = None
+
+    @property
+    def extra_frames(self) -> int:
+        """The source frames used on the clip's side of the window, beyond the window's own number."""
+        if self.side == "outgoing":
+            return round(-self.source_time(-self.window.before)) - self.window.before
+        return round(self.source_time(self.window.after)) - self.window.after
+
+    def source_time(self, t: float) -> float:
+        """Return the source's time at time ``t``."""
+        if self.times is None or self.source_times is None:
+            return float(t)
+        first, last = self.times[0], self.times[-1]
+        if t <= first:
+            return float(self.source_times[0] + t - first)
+        if t >= last:
+            return float(self.source_times[-1] + t - last)
+        return float(np.interp(t, self.times, self.source_times))
+
+    def position(self, offset: int) -> float:
+        """Return the source frame at frame ``offset`` as a real number."""
+        return self.source_time(offset + 0.5) - 0.5
+
+    def source_frames(self, offset: int) -> SourceFrames:
+        """Return the source frames that frame ``offset`` shows."""
+        at = self.position(offset)
+        first = math.floor(at + _WHOLE)
+        share = at - first
+        if self.retime.sampling == "nearest" or offset not in self.window or share < _WHOLE:
+            nearest = self._within(offset, math.floor(at + 0.5 + _WHOLE))
+            return SourceFrames(nearest, nearest, 0.0)
+        one, other = self._within(offset, first), self._within(offset, first + 1)
+        return SourceFrames(one, other, share if other > one else 0.0)
+
+    def _within(self, offset: int, frame: int) -> int:
+        """Return ``frame``, on the clip's own side of the window kept between the side's two ends.
+
+        Between frames, and where the clip stands still, the nearest one may lie just beyond them.
+        """
+        if self.times is None or offset not in self.window:
+            return frame
+        if self.side == "outgoing" and offset < 0:
+            return min(-1, max(frame, -self.window.before - self.extra_frames))
+        if self.side == "incoming" and offset >= 0:
+            return max(0, min(frame, self.window.after + self.extra_frames - 1))
+        return frame
+
+    def speed_at(self, t: float) -> float:
+        """Return the speed at time ``t``; beyond the cut and outside the window it is drawn as 1."""
+        own = t < 0 if self.side == "outgoing" else t >= 0
+        if self.times is None or not own or not self.times[0] <= t <= self.times[-1]:
+            return 1.0
+        return self.factor * _stated_speed(self.retime, self.window.u_at(t))
+
+
 class Retimes(BaseModel):
     """The speed ramps of both sides."""
 
@@ -84,32 +154,31 @@ class Retimes(BaseModel):
     outgoing: Retime = NORMAL_SPEED
     incoming: Retime = NORMAL_SPEED
 
+    @property
+    def are_normal(self) -> bool:
+        """Whether both clips play at their own speed."""
+        return self.outgoing.is_normal and self.incoming.is_normal
 
-def extra_source_frames(retime: Retime, window: Window, *, outgoing: bool) -> float:
-    """Return how many source frames the ramp uses on its side beyond the window's own frames."""
-    if outgoing:
-        return -_source_time(retime, window, -window.before) - window.before
-    return _source_time(retime, window, window.after) - window.after
+    def ramp(self, side: ClipSide, window: Window) -> Ramp:
+        """Return the ramp of a side over ``window``."""
+        return _ramp(self.outgoing if side == "outgoing" else self.incoming, window, side)
 
 
-def _source_time(retime: Retime, window: Window, t: float) -> float:
-    """Return the source's time at window time ``t``, both in frames from the cut."""
+@lru_cache(maxsize=256)
+def _ramp(retime: Retime, window: Window, side: ClipSide) -> Ramp:
     if retime.is_normal:
-        return t
-    times, source_times = _table(retime, window)
-    if t <= times[0]:
-        return float(source_times[0] + t - times[0])
-    if t >= times[-1]:
-        return float(source_times[-1] + t - times[-1])
-    return float(np.interp(t, times, source_times))
-
-
-@lru_cache(maxsize=64)
-def _table(retime: Retime, window: Window) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Return times of the window, and the integral of the speed from the cut to each (midpoints)."""
+        return Ramp(retime, window, side)
     count = (window.before + window.after) * _STEPS_PER_FRAME
     times = np.linspace(-window.before, window.after, count + 1)
     middles = (times[1:] + times[:-1]) / 2
-    speed = [retime.speed_at(window.u_at(float(t))) for t in middles]
+    speed = [_stated_speed(retime, window.u_at(float(t))) for t in middles]
     total = np.concatenate([[0.0], np.cumsum(np.array(speed) / _STEPS_PER_FRAME)])
-    return times, total - total[window.before * _STEPS_PER_FRAME]
+    total -= total[window.before * _STEPS_PER_FRAME]
+    used = float(-total[0] if side == "outgoing" else total[-1])
+    factor = round(used) / used if used > _WHOLE else 1.0
+    return Ramp(retime, window, side, factor, times, total * factor)
+
+
+def _stated_speed(retime: Retime, u: float) -> float:
+    # A clip never runs backwards.
+    return max(0.0, float(value_at(retime.speed, u, SPEED.rest)))

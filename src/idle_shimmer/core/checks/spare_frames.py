@@ -1,7 +1,7 @@
 """Spare frames: the mix and the speed ramps find the frames that they need on both clips."""
 
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, plural, set_field
-from idle_shimmer.core.render import spare_frames_needed
+from idle_shimmer.core.render import Shortage, spare_frames_needed
 
 
 class SpareFrames(Check):
@@ -24,9 +24,22 @@ class SpareFrames(Check):
             )
             return self.ok(0, "frames", message)
         worse = max(short, key=lambda each: each.missing)
+        if worse.is_far:
+            frame = context.timeline.window.offsets[0 if worse.side == "outgoing" else -1]
+            message = f"{worse.sentence} Lower the speed, or let the ramp change the edit's length."
+            return self.found("failed", worse.missing, "frames", message, frame, _slip_fixes(worse))
         frame = worse.available if worse.side == "outgoing" else -worse.available - 1
         message = f"{worse.sentence} Shorten the mix or move the cut."
         return self.found("failed", worse.missing, "frames", message, frame, _fixes(context))
+
+
+def _slip_fixes(shortage: Shortage) -> list[Fix]:
+    ripple = (set_field(f"/retime/{shortage.side}/in_edit", "ripple"),)
+    held = "first" if shortage.side == "outgoing" else "last"
+    return [
+        Fix("Change the length of the edit", ripple),
+        Fix(f"Hold the {held} frame", (set_field("/hold_frames", True),)),
+    ]
 
 
 def _fixes(context: CheckContext) -> list[Fix]:

@@ -927,6 +927,8 @@ export interface paths {
         /**
          * Cut Sound
          * @description Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it.
+         *
+         *     Speed ramps are those of the saved recipe.
          */
         get: operations["cut_sound_api_cuts__cut_id__sound_get"];
         put?: never;
@@ -1100,9 +1102,49 @@ export interface paths {
         put?: never;
         /**
          * Create Render
-         * @description Queue a render.
+         * @description Queue a render, and remember what was chosen.
          */
         post: operations["create_render_api_renders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Render Choices
+         * @description Return what can be chosen for a render, and the last choice.
+         */
+        get: operations["render_choices_api_renders_choices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Estimate Render
+         * @description Return what a render would be, without queueing it. Refuses what a render refuses.
+         */
+        post: operations["estimate_render_api_renders_estimate_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1546,6 +1588,15 @@ export interface components {
              * @default 0
              */
             angle: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+        };
+        /**
+         * ChoicesOut
+         * @description The formats, and what was chosen last.
+         */
+        ChoicesOut: {
+            /** Formats */
+            formats: components["schemas"]["FormatOut"][];
+            last: components["schemas"]["RenderChoice"];
         };
         /**
          * ClipOut
@@ -2072,6 +2123,24 @@ export interface components {
             first: components["schemas"]["FirstClip"][];
         };
         /**
+         * EstimateOut
+         * @description What a render would be: its file, frames, and about how many bytes and seconds it takes.
+         */
+        EstimateOut: {
+            /** File Name */
+            file_name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Frames */
+            frames: number;
+            /** Bytes */
+            bytes: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * ExportNotes
          * @description What a format cannot carry of this edit, in sentences.
          */
@@ -2257,6 +2326,22 @@ export interface components {
              * @default 180
              */
             shutter: number;
+        };
+        /**
+         * FormatOut
+         * @description A format that can be chosen. ``qualities`` is empty where it has only one.
+         */
+        FormatOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Suffix */
+            suffix: string;
+            /** Is Video */
+            is_video: boolean;
+            /** Qualities */
+            qualities: string[];
         };
         /**
          * FoundCutOut
@@ -2853,18 +2938,31 @@ export interface components {
         };
         /**
          * NewRender
-         * @description A new render: one cut's window with ``margin`` frames around it, or a whole edit.
+         * @description A new render, of an edit or of one cut; what is left out is the last choice.
+         *
+         *     ``what`` is ``window`` (of ``cut``), ``windows`` (every treated window as a file of its own),
+         *     ``edit`` or ``round_trip``. ``handles`` are the untreated frames on each side of a window, as far as
+         *     the clips have them. ``name`` is a pattern: of each window where windows are rendered, else of the file.
          */
         NewRender: {
             /** Edit */
             edit?: string | null;
             /** Cut */
             cut?: string | null;
-            /**
-             * Margin
-             * @default 12
-             */
-            margin: number;
+            /** What */
+            what?: ("window" | "windows" | "edit" | "round_trip") | null;
+            /** Format */
+            format?: string | null;
+            /** Quality */
+            quality?: ("draft" | "standard" | "high") | null;
+            /** Size */
+            size?: ("full" | "half" | "quarter") | null;
+            /** Handles */
+            handles?: number | null;
+            /** Sound */
+            sound?: boolean | null;
+            /** Name */
+            name?: string | null;
         };
         /**
          * ParameterOut
@@ -2954,7 +3052,8 @@ export interface components {
          * PlacedOut
          * @description A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
          *
-         *     ``name`` is the clip's, numbered where the edit shows several parts of one clip.
+         *     ``name`` is the clip's, numbered where the edit shows several parts of one clip. With speed ramps at
+         *     its cuts it shows source frames ``first_shown`` to ``end_shown`` (exclusive) in ``edit_frames``.
          */
         PlacedOut: {
             /**
@@ -2971,6 +3070,12 @@ export interface components {
             in_frame: number;
             /** Out Frame */
             out_frame: number;
+            /** First Shown */
+            first_shown: number;
+            /** End Shown */
+            end_shown: number;
+            /** Edit Frames */
+            edit_frames: number;
             /** Spare Before */
             spare_before: number | null;
             /** Spare After */
@@ -3143,11 +3248,15 @@ export interface components {
             /**
              * @default {
              *       "outgoing": {
+             *         "in_edit": "slip",
              *         "sampling": "nearest",
+             *         "sound": "follow",
              *         "speed": 1
              *       },
              *       "incoming": {
+             *         "in_edit": "slip",
              *         "sampling": "nearest",
+             *         "sound": "follow",
              *         "speed": 1
              *       }
              *     }
@@ -3207,8 +3316,62 @@ export interface components {
             overwrite: boolean;
         };
         /**
+         * RenderChoice
+         * @description What is chosen in the Render dialog, and remembered.
+         *
+         *     ``window_name`` and ``edit_name`` are patterns of file names, see ``output.names``.
+         */
+        RenderChoice: {
+            /**
+             * What
+             * @default edit
+             * @enum {string}
+             */
+            what: "window" | "windows" | "edit" | "round_trip";
+            /**
+             * Format
+             * @default h264
+             */
+            format: string;
+            /**
+             * Quality
+             * @default standard
+             * @enum {string}
+             */
+            quality: "draft" | "standard" | "high";
+            /**
+             * Size
+             * @default full
+             * @enum {string}
+             */
+            size: "full" | "half" | "quarter";
+            /**
+             * Handles
+             * @default 12
+             */
+            handles: number;
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+            /**
+             * Window Name
+             * @default {edit} cut {cut} {recipe}
+             */
+            window_name: string;
+            /**
+             * Edit Name
+             * @default {edit}
+             */
+            edit_name: string;
+        };
+        /**
          * RenderOut
          * @description A render that is queued, running or finished; ``author`` is who asked for it.
+         *
+         *     ``what``, ``format`` and ``quality`` are those of ``NewRender``, ``version`` that of the edit or cut;
+         *     null in renders of former versions. ``bytes`` is the size of the finished file.
          */
         RenderOut: {
             /**
@@ -3234,6 +3397,20 @@ export interface components {
             message: string;
             /** Has File */
             has_file: boolean;
+            /** What */
+            what: string | null;
+            /** Format */
+            format: string | null;
+            /** Quality */
+            quality: string | null;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+            /** Version */
+            version: number | null;
+            /** Bytes */
+            bytes: number | null;
             /** Author */
             author: string | null;
             /**
@@ -3248,7 +3425,12 @@ export interface components {
         };
         /**
          * Retime
-         * @description The speed of one clip over the window (1 is normal), and what is shown between its frames.
+         * @description The speed of one clip over the window (1 is normal), and what follows from it.
+         *
+         *     ``sampling`` is what is shown between two source frames. ``in_edit`` is what an edit does with the
+         *     frames that the ramp uses or saves: ``slip`` keeps all cuts at their times, and the clip's far end
+         *     moves within its source; ``ripple`` keeps the source and changes the length of the edit. ``sound``
+         *     follows the speed, with its pitch kept, or is muted over the window's side.
          */
         Retime: {
             /**
@@ -3262,6 +3444,18 @@ export interface components {
              * @enum {string}
              */
             sampling: "nearest" | "blend" | "flow";
+            /**
+             * In Edit
+             * @default slip
+             * @enum {string}
+             */
+            in_edit: "slip" | "ripple";
+            /**
+             * Sound
+             * @default follow
+             * @enum {string}
+             */
+            sound: "follow" | "mute";
         };
         /**
          * Retimes
@@ -3271,14 +3465,18 @@ export interface components {
             /**
              * @default {
              *       "speed": 1,
-             *       "sampling": "nearest"
+             *       "sampling": "nearest",
+             *       "in_edit": "slip",
+             *       "sound": "follow"
              *     }
              */
             outgoing: components["schemas"]["Retime"];
             /**
              * @default {
              *       "speed": 1,
-             *       "sampling": "nearest"
+             *       "sampling": "nearest",
+             *       "in_edit": "slip",
+             *       "sound": "follow"
              *     }
              */
             incoming: components["schemas"]["Retime"];
@@ -7819,6 +8017,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RenderOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    render_choices_api_renders_choices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    estimate_render_api_renders_estimate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRender"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimateOut"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,1 @@
+"""What leaves the application: windows and edits as files, and round trips."""

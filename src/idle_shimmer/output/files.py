@@ -1,0 +1,181 @@
+"""Writes windows and edits as files: videos, PNG sequences, and several of them in a ZIP."""
+
+import errno
+import json
+import zipfile
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from idle_shimmer.core.animation.timecode import timecode
+from idle_shimmer.core.animation.timing import rate_text
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
+from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.media.sound import Sound
+from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.media.writer import writing
+from idle_shimmer.output.names import distinct, window_name
+from idle_shimmer.output.opened import OpenedEdit
+from idle_shimmer.output.plan import OutputSettings
+
+INDEX = "index.json"
+SOUND = "sound.wav"
+# Receives each finished frame; raises to stop.
+Advance = Callable[[], None]
+
+
+@dataclass(frozen=True)
+class Sequence:
+    """Frames and sound to be written, of one size and rate; ``first`` numbers the first one.
+
+    ``first_offset`` is that of a window's first frame from its cut, ``count`` the number of frames.
+    """
+
+    pictures: Iterable[Codes | DeepCodes]
+    sound: Iterable[Sound] | None
+    size: tuple[int, int]
+    rate: Fraction
+    depth: Depth
+    count: int
+    first: int
+    first_offset: int = 0
+
+
+def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -> Sequence:
+    """Return a window with its handles."""
+    offsets = edit.window_offsets(place, settings.handles)
+    sides = [place, place + 1]
+    depth = settings.output.depth(source_is_deep=edit.is_deep(sides))
+    has_sound = settings.sound and edit.has_sound(sides)
+    return Sequence(
+        edit.window_pictures(place, offsets, depth),
+        edit.window_sound(place, offsets) if has_sound else None,
+        edit.size,
+        edit.plan.rate,
+        depth,
+        len(offsets),
+        edit.plan.cut_frame(place) + offsets.start,
+        offsets.start,
+    )
+
+
+def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
+    """Return the whole edit."""
+    everything = list(range(len(edit.plan.placed)))
+    depth = settings.output.depth(source_is_deep=edit.is_deep(everything))
+    has_sound = settings.sound and edit.has_sound(everything)
+    return Sequence(
+        edit.edit_pictures(depth),
+        edit.edit_sound() if has_sound else None,
+        edit.size,
+        edit.plan.rate,
+        depth,
+        edit.plan.frame_count,
+        edit.plan.first_frame,
+    )
+
+
+def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advance: Advance) -> None:
+    """Write a sequence as a video file, which appears when it is complete."""
+    with writing(
+        path,
+        sequence.size,
+        sequence.rate,
+        output=settings.output,
+        quality=settings.quality,
+        depth=sequence.depth,
+        sound=sequence.sound if settings.output.sound else None,
+        timecode=timecode(max(0, sequence.first), sequence.rate),
+    ) as writer:
+        for picture in sequence.pictures:
+            writer.write(picture)
+            advance()
+
+
+def write_pictures(
+    archive: zipfile.ZipFile, folder: str, sequence: Sequence, advance: Advance
+) -> None:
+    """Write a sequence as PNG files, an index and its sound, into a folder of ``archive``."""
+    listed = []
+    for number, picture in enumerate(sequence.pictures):
+        file = f"frame_{number:04}.png"
+        archive.writestr(f"{folder}{file}", png_bytes(picture))
+        listed.append({"file": file, "offset": sequence.first_offset + number})
+        advance()
+    index = {
+        "rate": rate_text(sequence.rate),
+        "size": list(sequence.size),
+        "timecode": timecode(max(0, sequence.first), sequence.rate),
+        "frames": listed,
+    }
+    archive.writestr(f"{folder}{INDEX}", json.dumps(index, indent=1) + "\n")
+    if sequence.sound is not None:
+        whole = np.concatenate([np.zeros((0, 2), np.float32), *sequence.sound])
+        archive.writestr(f"{folder}{SOUND}", wave_bytes(whole))
+
+
+def png_bytes(picture: Codes | DeepCodes) -> bytes:
+    """Return a picture as a PNG file. Raises OSError where it cannot be coded."""
+    done, data = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
+    if not done:
+        raise OSError(errno.EIO, "the picture could not be coded")
+    return data.tobytes()
+
+
+@contextmanager
+def archive_at(path: Path) -> Iterator[zipfile.ZipFile]:
+    """Open a ZIP that appears when it is complete. Its members are compressed already, and stored."""
+    unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
+    try:
+        with zipfile.ZipFile(unfinished, "w", zipfile.ZIP_STORED) as archive:
+            yield archive
+        unfinished.replace(path)
+    finally:
+        unfinished.unlink(missing_ok=True)
+
+
+def add_video(
+    archive: zipfile.ZipFile,
+    name: str,
+    scratch: Path,
+    sequence: Sequence,
+    settings: OutputSettings,
+    advance: Advance,
+) -> None:
+    """Write a sequence as a video file of ``archive``, by way of a file beside ``scratch``."""
+    part = scratch.with_name(f".{scratch.stem}.unfinished.part{settings.output.suffix}")
+    try:
+        write_video(part, sequence, settings, advance)
+        archive.write(part, name)
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def write_one(path: Path, sequence: Sequence, settings: OutputSettings, advance: Advance) -> None:
+    """Write one sequence: a video file, or a ZIP of PNG files."""
+    if settings.output.video is not None:
+        write_video(path, sequence, settings, advance)
+        return
+    with archive_at(path) as archive:
+        write_pictures(archive, "", sequence, advance)
+
+
+def write_windows(
+    path: Path, edit: OpenedEdit, places: list[int], settings: OutputSettings, advance: Advance
+) -> None:
+    """Write windows into a ZIP, each as a file or a folder of its own."""
+    names = distinct([window_name(settings.window_name, edit.plan, place) for place in places])
+    with archive_at(path) as archive:
+        for place, name in zip(places, names, strict=True):
+            sequence = sequence_of_window(edit, place, settings)
+            if settings.output.video is None:
+                write_pictures(archive, f"{name}/", sequence, advance)
+            else:
+                member = f"{name}{settings.output.suffix}"
+                add_video(archive, member, path, sequence, settings, advance)
+            edit.close_before(place)

@@ -1,0 +1,212 @@
+"""An edit whose clips are opened: its frames and its sound, of a window or of the whole."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from idle_shimmer.core.animation.retime import Ramp
+from idle_shimmer.core.errors import InvalidValue, ShimmerError
+from idle_shimmer.core.mixes.base import MatteOf
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes
+from idle_shimmer.core.picture.output import Depth, output_codes
+from idle_shimmer.core.render import picture_of
+from idle_shimmer.media.played_sound import (
+    ReadParts,
+    Stretch,
+    clip_stretches,
+    played_sound,
+)
+from idle_shimmer.media.rate_conversion import RateConvertedClip
+from idle_shimmer.media.reader import Reader, Size, is_read_deep
+from idle_shimmer.media.reframed import ReframedClip
+from idle_shimmer.media.sound import Sound, faded_ends
+from idle_shimmer.output.plan import EditPlan
+from idle_shimmer.output.window_sound import window_sound
+from idle_shimmer.transition import SlipRoom, Transition
+
+OpenReader = Callable[[Path, Size], Reader]
+MatteOfSize = Callable[[Size], MatteOf]
+_Output = Codes | DeepCodes
+
+
+class OpenedEdit:
+    """The clips of ``plan`` at ``size`` (W, H), opened when they are needed."""
+
+    def __init__(
+        self,
+        plan: EditPlan,
+        size: Size,
+        open_reader: OpenReader,
+        matte_of: MatteOfSize,
+        read_sound: ReadParts,
+    ) -> None:
+        self.plan, self.size = plan, size
+        self._open_reader, self._matte_of = open_reader, matte_of(size)
+        self._read_sound = read_sound
+        self._readers: dict[int, Reader] = {}
+
+    def __enter__(self) -> "OpenedEdit":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        for place in list(self._readers):
+            self._close(place)
+
+    def close_before(self, place: int) -> None:
+        """Close the clips that lie before placed clip ``place``."""
+        for each in [opened for opened in self._readers if opened < place]:
+            self._close(each)
+
+    def _close(self, place: int) -> None:
+        self._readers.pop(place).close()
+
+    def _reader(self, place: int) -> Reader:
+        if place not in self._readers:
+            self._readers[place] = self._open_reader(self.plan.placed[place].file, self.size)
+        return self._readers[place]
+
+    def _clip(self, place: int) -> ReframedClip:
+        converted = RateConvertedClip(self._reader(place), self.plan.rate)
+        return ReframedClip(converted, self.plan.placed[place].framing)
+
+    def is_deep(self, places: list[int]) -> bool:
+        """Whether one of the placed clips has more than 8 bits."""
+        return any(is_read_deep(self._reader(place).facts, deep=True) for place in places)
+
+    def is_conformed(self, place: int) -> bool:
+        """Whether the clip's own frames are the edit's: no framing, the same frame size and rate."""
+        facts, placed = self._reader(place).facts, self.plan.placed[place]
+        if placed.framing.moves or placed.framing.grades or facts.still:
+            return False
+        same_size = (facts.width, facts.height) == self.plan.size
+        return same_size and facts.constant_rate and facts.rate == self.plan.rate
+
+    def frame_count(self, place: int) -> int | None:
+        """Return how many frames a placed clip has in all; None for a still."""
+        return self._clip(place).count
+
+    def has_sound(self, places: list[int]) -> bool:
+        """Whether one of the placed clips is heard."""
+        return any(
+            self._reader(place).facts.has_sound and not self.plan.placed[place].muted
+            for place in places
+        )
+
+    def transition(self, place: int) -> Transition:
+        """Return the transition at cut ``place``."""
+        plan, cut = self.plan, self.plan.cuts[place]
+        outgoing, incoming = self._clip(place), self._clip(place + 1)
+        one, other = plan.placed[place], plan.placed[place + 1]
+        after = None if incoming.count is None else incoming.count - other.out_frame
+        return Transition(
+            outgoing,
+            incoming,
+            plan.played[place].end,
+            plan.played[place + 1].first,
+            cut.window,
+            cut.recipe,
+            rate=plan.rate,
+            matte_of=self._matte_of,
+            slip_room=SlipRoom(None if outgoing.count is None else one.in_frame, after),
+        )
+
+    def require_frames(self, places: list[int]) -> None:
+        """Raise where a window, a mix or a speed ramp lacks frames, naming the cut."""
+        for place in places:
+            try:
+                self.transition(place).require_frames()
+            except ShimmerError as error:
+                number = self.plan.cuts[place].number
+                raise InvalidValue(f"cut {number}: {error.message}", field=error.field) from error
+
+    def require_room(self) -> None:
+        """Raise where the windows and ramps at the two ends of a clip leave no frames between them."""
+        for placed, played in zip(self.plan.placed, self.plan.played, strict=True):
+            short = played.untreated_first - played.untreated_end
+            if short > 0:
+                raise InvalidValue(
+                    f"the speed ramps on {placed.name} use {short} frames more than it has between"
+                    " them: lower a speed or shorten a window",
+                    field="retime",
+                )
+
+    def window_offsets(self, place: int, handles: int) -> range:
+        """Return the frames of a window with ``handles`` around it, as far as the clips have them."""
+        transition = self.transition(place)
+        first, last = -transition.window.before, transition.window.after - 1
+        count = transition.incoming.count
+        for _ in range(handles):
+            if transition.source_frames("outgoing", first - 1).first >= 0:
+                first -= 1
+            if count is None or transition.source_frames("incoming", last + 1).second < count:
+                last += 1
+        return range(first, last + 1)
+
+    def window_pictures(self, place: int, offsets: range, depth: Depth) -> Iterator[_Output]:
+        """Yield frames ``offsets`` from cut ``place``, uint8 or uint16 (H, W, 3)."""
+        transition = self.transition(place)
+        for offset in offsets:
+            yield transition.output(offset, depth)
+
+    def source_pictures(self, place: int, first: int, end: int, depth: Depth) -> Iterator[_Output]:
+        """Yield source frames ``first`` … ``end`` (exclusive) of a placed clip, untreated."""
+        clip = self._clip(place)
+        for number in range(first, end):
+            yield output_codes(picture_of(clip.frame(_inside(number, clip.count))), depth, number)
+
+    def edit_pictures(self, depth: Depth) -> Iterator[_Output]:
+        """Yield every frame of the edit; clips are closed as soon as they are over."""
+        for place in range(len(self.plan.placed)):
+            played = self.plan.played[place]
+            yield from self.source_pictures(
+                place, played.untreated_first, played.untreated_end, depth
+            )
+            if place < len(self.plan.cuts):
+                offsets = self.plan.cuts[place].window.offsets
+                yield from self.window_pictures(place, offsets, depth)
+            self.close_before(place + 1)
+
+    def edit_sound(self) -> Iterator[Sound]:
+        """Yield the sound of the edit in parts, each clip faded shortly where it meets another."""
+        first, last = self.plan.first_frame, len(self.plan.placed) - 1
+        for place, played in enumerate(self.plan.played):
+            parts = played_sound(
+                self._heard(place),
+                clip_stretches(
+                    played,
+                    first,
+                    self.plan.rate,
+                    *(self._ramps_of(place)),
+                ),
+                self._read_sound,
+            )
+            yield from faded_ends(parts, at_start=place > 0, at_end=place < last)
+            first += played.frames
+
+    def source_sound(self, place: int, first: int, end: int, at_frame: int) -> Iterator[Sound]:
+        """Yield the sound of source frames ``first`` … ``end`` of a clip, at a frame of the edit."""
+        stretch = Stretch(at_frame, at_frame + end - first, first, self.plan.rate)
+        yield from played_sound(self._heard(place), [stretch], self._read_sound)
+
+    def window_sound(self, place: int, offsets: range) -> Iterator[Sound]:
+        """Yield the sound of frames ``offsets`` from cut ``place``."""
+        files = self._heard(place), self._heard(place + 1)
+        cut_frame = self.plan.cut_frame(place)
+        return window_sound(self.transition(place), offsets, files, self._read_sound, cut_frame)
+
+    def _heard(self, place: int) -> Path | None:
+        placed = self.plan.placed[place]
+        return None if placed.muted else placed.file
+
+    def _ramps_of(self, place: int) -> tuple[Ramp | None, Ramp | None]:
+        cuts = self.plan.cuts
+        ahead = cuts[place - 1] if place > 0 else None
+        behind = cuts[place] if place < len(cuts) else None
+        return (
+            None if ahead is None else ahead.recipe.retime.ramp("incoming", ahead.window),
+            None if behind is None else behind.recipe.retime.ramp("outgoing", behind.window),
+        )
+
+
+def _inside(number: int, count: int | None) -> int:
+    """Return the nearest frame that the clip has: a slip beyond it is only allowed where frames are held."""
+    return max(0, number) if count is None else min(max(number, 0), count - 1)

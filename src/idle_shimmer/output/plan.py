@@ -1,0 +1,135 @@
+"""What is rendered of an edit, complete: no database, no interface."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+from typing import Literal
+
+from idle_shimmer.core.animation.edit_timing import CutTiming, PlayedRange, played_ranges
+from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.framing import UNFRAMED, Framing
+from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.media.output_formats import OutputFormat, Quality
+
+What = Literal["window", "windows", "edit", "round_trip"]
+SizeChoice = Literal["full", "half", "quarter"]
+MAX_HANDLES = 100
+_DIVISORS: dict[SizeChoice, int] = {"full": 1, "half": 2, "quarter": 4}
+
+
+@dataclass(frozen=True)
+class PlannedClip:
+    """A placed clip: its file, and the frames ``in_frame`` … ``out_frame`` (exclusive) at the edit's rate."""
+
+    name: str
+    file: Path
+    in_frame: int
+    out_frame: int
+    framing: Framing = UNFRAMED
+    muted: bool = False
+
+    @property
+    def file_name(self) -> str:
+        """The name by which other programs know the file: the clip's, with the file's suffix."""
+        return f"{self.name}{self.file.suffix}"
+
+
+@dataclass(frozen=True)
+class PlannedCut:
+    """A cut's window and recipe, and its number in the edit (the first is 1)."""
+
+    window: Window
+    recipe: Recipe
+    number: int
+
+    @property
+    def is_treated(self) -> bool:
+        """Whether its window shows anything but the two clips."""
+        recipe = self.recipe
+        filters = any(each.enabled for each in recipe.filters)
+        return filters or recipe.mix.kind != "cut" or not recipe.retime.are_normal
+
+
+@dataclass(frozen=True)
+class EditPlan:
+    """An edit, or a part of it that begins at frame ``first_frame`` of the whole.
+
+    ``cuts[i]`` lies between ``placed[i]`` and ``placed[i + 1]``; ``size`` is (W, H).
+    """
+
+    name: str
+    size: tuple[int, int]
+    rate: Fraction
+    placed: tuple[PlannedClip, ...]
+    cuts: tuple[PlannedCut, ...]
+    first_frame: int = 0
+
+    @cached_property
+    def played(self) -> list[PlayedRange]:
+        """What each placed clip shows."""
+        placed = [(each.in_frame, each.out_frame) for each in self.placed]
+        return played_ranges(placed, [CutTiming(c.window, c.recipe.retime) for c in self.cuts])
+
+    @property
+    def frame_count(self) -> int:
+        """The number of frames of the edit."""
+        return sum(each.frames for each in self.played)
+
+    def cut_frame(self, place: int) -> int:
+        """Return the frame of the whole edit at which cut ``place`` lies."""
+        return self.first_frame + sum(each.frames for each in self.played[: place + 1])
+
+    def treated(self) -> list[int]:
+        """Return the places of the cuts whose windows show more than the two clips."""
+        return [place for place, cut in enumerate(self.cuts) if cut.is_treated]
+
+    def around(self, place: int) -> tuple["EditPlan", int]:
+        """Return the part that decides about one window, and the cut's place in it.
+
+        Speed ramps at the neighbouring cuts decide which frames its clips show.
+        """
+        first, end = max(0, place - 1), place + 2
+        part = EditPlan(
+            self.name,
+            self.size,
+            self.rate,
+            self.placed[first : end + 1],
+            self.cuts[first:end],
+            self.first_frame + sum(each.frames for each in self.played[:first]),
+        )
+        return part, place - first
+
+
+@dataclass(frozen=True)
+class OutputSettings:
+    """How something is written. ``handles`` are the untreated frames on each side of a window.
+
+    ``name`` is that of the file without its suffix; in a file with several windows ``window_name`` is
+    the pattern of theirs, see ``names``.
+    """
+
+    output: OutputFormat
+    quality: Quality = "standard"
+    size: SizeChoice = "full"
+    handles: int = 0
+    sound: bool = True
+    name: str = "render"
+    window_name: str = "{edit} cut {cut} {recipe}"
+
+    def size_of(self, full: tuple[int, int]) -> tuple[int, int]:
+        """Return the (W, H) that is written, of even numbers where it is not the full size."""
+        divisor = _DIVISORS[self.size]
+        if divisor == 1:
+            return full
+        width, height = (max(2, 2 * round(side / divisor / 2)) for side in full)
+        return width, height
+
+
+def windows_of(plan: EditPlan, what: What, place: int | None) -> Iterator[int]:
+    """Yield the places of the windows that are written, one file each."""
+    if what == "window" and place is not None:
+        yield place
+    elif what in ("windows", "round_trip"):
+        yield from plan.treated()

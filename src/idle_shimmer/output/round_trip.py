@@ -1,0 +1,225 @@
+"""Round trips: an edit as a timeline in which every treated window is a rendered clip.
+
+The ZIP has the rendered clips, an OpenTimelineIO timeline and a CMX 3600 list. Original clips are
+referred to by their names, trimmed around the windows; where the timeline cannot say what the edit shows
+of a clip (its framing, or another frame size or rate), that part is rendered as well. Rendered clips
+count their frames from their timecode, which is that of the edit.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import opentimelineio as otio
+
+from idle_shimmer.core.animation.timing import drops_frames
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.interchange.decision_lists import timeline_as_edl
+from idle_shimmer.interchange.timelines import KEY, range_of
+from idle_shimmer.output.files import (
+    Advance,
+    Sequence,
+    add_video,
+    archive_at,
+    sequence_of_window,
+)
+from idle_shimmer.output.names import distinct, named, window_name
+from idle_shimmer.output.opened import OpenedEdit
+from idle_shimmer.output.plan import EditPlan, OutputSettings
+
+MEDIA_FOLDER = "media"
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A part of the timeline: frames ``first`` … ``end`` (exclusive) of a clip, as the clip counts them.
+
+    ``available_first`` and ``available_end`` are all the frames that it has; None for a still.
+    ``label`` is what it shows.
+    """
+
+    url: str
+    label: str
+    first: int
+    end: int
+    available_first: int
+    available_end: int | None
+    is_heard: bool
+
+
+@dataclass(frozen=True)
+class Run:
+    """Source frames of a placed clip between two treated windows; ``first_frame`` is its edit frame."""
+
+    place: int
+    first: int
+    end: int
+    first_frame: int
+
+
+def write_round_trip(
+    path: Path, edit: OpenedEdit, settings: OutputSettings, advance: Advance
+) -> None:
+    """Write the ZIP. Raises InvalidValue where the format is not a video."""
+    if settings.output.video is None:
+        raise InvalidValue(
+            "a round trip needs a video format: choose ProRes or lossless", field="format"
+        )
+    pieces: list[Piece] = []
+    with archive_at(path) as archive:
+        for name, part in _parts(edit, settings):
+            if isinstance(part, Piece):
+                pieces.append(part)
+                continue
+            url = f"{MEDIA_FOLDER}/{name}{settings.output.suffix}"
+            add_video(archive, url, path, part.sequence, settings, advance)
+            pieces.append(part.piece(url, name))
+        plan = edit.plan
+        stem = named("{edit}", {"edit": plan.name})
+        timeline = timeline_of(plan, edit.size, pieces)
+        text = str(otio.adapters.write_to_string(timeline, "otio_json"))
+        archive.writestr(f"{stem}.otio", text)
+        listed = timeline_of(plan, edit.size, pieces, is_list=True)
+        drop = drops_frames(plan.rate)
+        archive.writestr(f"{stem}.edl", timeline_as_edl(listed, plan.rate, drop_frame=drop))
+        archive.writestr("Contents.txt", _contents(stem, pieces))
+
+
+@dataclass(frozen=True)
+class _Rendered:
+    """A sequence that becomes a clip of its own; the timeline shows ``used`` of it, from its start."""
+
+    sequence: Sequence
+    used: range
+
+    def piece(self, url: str, label: str) -> Piece:
+        first = max(0, self.sequence.first)
+        return Piece(
+            url,
+            label,
+            first + self.used.start,
+            first + self.used.stop,
+            first,
+            first + self.sequence.count,
+            self.sequence.sound is not None,
+        )
+
+
+def _parts(edit: OpenedEdit, settings: OutputSettings) -> Iterator[tuple[str, Piece | _Rendered]]:
+    """Yield what the timeline consists of, in order, each with its name."""
+    plan = edit.plan
+    treated = plan.treated()
+    names = iter(
+        distinct(
+            [window_name(settings.window_name, plan, place) for place in treated]
+            + [plan.placed[run.place].name for run in runs_of(plan)]
+        )
+    )
+    window_names = {place: next(names) for place in treated}
+    run_names = dict(zip((run.place for run in runs_of(plan)), names, strict=True))
+    runs = {run.place: run for run in runs_of(plan)}
+    for place in range(len(plan.placed)):
+        if (run := runs.get(place)) is not None:
+            yield run_names[place], _run_part(edit, run, settings)
+        if place in window_names:
+            sequence = sequence_of_window(edit, place, settings)
+            window = plan.cuts[place].window
+            start = -window.before - sequence.first_offset
+            used = range(start, start + window.before + window.after)
+            yield window_names[place], _Rendered(sequence, used)
+        edit.close_before(place)
+
+
+def runs_of(plan: EditPlan) -> list[Run]:
+    """Return the stretches of clips that no treated window covers, in order, none of them empty."""
+    treated, found, at = set(plan.treated()), [], plan.first_frame
+    for place, played in enumerate(plan.played):
+        first, end, frame = played.first, played.end, at
+        if place - 1 in treated:
+            frame += plan.cuts[place - 1].window.after
+            first = played.untreated_first
+        if place in treated:
+            end = played.untreated_end
+        if end > first:
+            found.append(Run(place, first, end, frame))
+        at += played.frames
+    return found
+
+
+def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _Rendered:
+    plan, placed = edit.plan, edit.plan.placed[run.place]
+    if not edit.is_conformed(run.place):
+        settings = replace(settings, handles=0)
+        depth = settings.output.depth(source_is_deep=edit.is_deep([run.place]))
+        count = run.end - run.first
+        heard = settings.sound and edit.has_sound([run.place])
+        sequence = Sequence(
+            edit.source_pictures(run.place, run.first, run.end, depth),
+            edit.source_sound(run.place, run.first, run.end, run.first_frame) if heard else None,
+            edit.size,
+            plan.rate,
+            depth,
+            count,
+            run.first_frame,
+        )
+        return _Rendered(sequence, range(count))
+    return Piece(
+        placed.file_name,
+        placed.name,
+        run.first,
+        run.end,
+        0,
+        edit.frame_count(run.place),
+        settings.sound and edit.has_sound([run.place]),
+    )
+
+
+def timeline_of(
+    plan: EditPlan, size: tuple[int, int], pieces: list[Piece], *, is_list: bool = False
+) -> Any:
+    """Return the OpenTimelineIO timeline of the pieces: a video track and, unless ``is_list``, a sound track."""
+    rate = plan.rate
+    if is_list and not drops_frames(rate):
+        # Non-drop timecode counts at the next whole rate.
+        rate = Fraction(round(rate))
+    timeline = otio.schema.Timeline(plan.name)
+    timeline.metadata[KEY] = {"version": 1, "rate": str(plan.rate), "size": list(size)}
+    kinds = otio.schema.TrackKind
+    tracks = [otio.schema.Track("V1", kind=kinds.Video)]
+    if not is_list and any(piece.is_heard for piece in pieces):
+        tracks.append(otio.schema.Track("A1", kind=kinds.Audio))
+    for track in tracks:
+        for piece in pieces:
+            shown = range_of(piece.first, piece.end, rate)
+            if track.kind == kinds.Audio and not piece.is_heard:
+                track.append(otio.schema.Gap(duration=shown.duration))
+                continue
+            track.append(_clip(piece, shown, rate))
+        timeline.tracks.append(track)
+    return timeline
+
+
+def _clip(piece: Piece, shown: Any, rate: Fraction) -> Any:
+    end = piece.available_end
+    available = None if end is None else range_of(piece.available_first, end, rate)
+    media = otio.schema.ExternalReference(target_url=piece.url, available_range=available)
+    return otio.schema.Clip(name=piece.label, media_reference=media, source_range=shown)
+
+
+def _contents(stem: str, pieces: list[Piece]) -> str:
+    rendered = [piece.url for piece in pieces if piece.url.startswith(f"{MEDIA_FOLDER}/")]
+    originals = sorted({piece.url for piece in pieces} - set(rendered))
+    lines = [
+        f"{stem}.otio and {stem}.edl show the edit with each transition as a rendered clip.",
+        "",
+        "Rendered clips:",
+        *(f"  {each}" for each in rendered),
+        "",
+        "Original clips that the timeline refers to by name:",
+        *(f"  {each}" for each in originals),
+        "",
+        "The EDL has the pictures alone; the OpenTimelineIO file has the sound as well.",
+    ]
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,183 @@
+"""Writes one transition: a folder of PNG files with an index, a video file, or its sound alone."""
+
+import json
+import re
+import shutil
+import tempfile
+from collections.abc import Iterable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+
+from idle_shimmer.core.animation.timing import rate_text
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.media.output_formats import (
+    OutputFormat,
+    Quality,
+    format_of_file,
+    is_video_name,
+    output_format,
+)
+from idle_shimmer.media.sound import Sound, silence
+from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.output.files import (
+    INDEX,
+    SOUND,
+    Sequence,
+    archive_at,
+    png_bytes,
+    write_pictures,
+    write_video,
+)
+from idle_shimmer.output.plan import OutputSettings
+from idle_shimmer.transition import Transition
+
+_FRAME_NAME = re.compile(r"frame_\d{4,}\.png")
+_WAVE = ".wav"
+
+
+@dataclass(frozen=True)
+class TransitionOutput:
+    """How a transition is written; ``sound`` is None where there is none, or none is wanted.
+
+    ``depth`` is that of the pictures: by default 8 bits in a folder, and in a file the least that loses
+    nothing of sources that are deeper than 8 bits (``is_deep``), where the format can hold it.
+    """
+
+    size: tuple[int, int]
+    margin: int
+    sound: Iterable[Sound] | None
+    format: str | None = None
+    quality: Quality = "standard"
+    depth: Depth | None = None
+    is_deep: bool = False
+
+
+def write_transition(transition: Transition, out: Path, wanted: TransitionOutput) -> None:
+    """Write the window and the margin around it into ``out``: a folder, or a file by its name's ending.
+
+    Nothing appears at ``out`` before everything is written.
+    """
+    suffix = out.suffix.lower()
+    if suffix == _WAVE:
+        _require_folder(out.parent)
+        _write_sound(out, wanted)
+    elif is_video_name(out) or suffix == ".zip":
+        _require_folder(out.parent)
+        _write_file(transition, out, wanted)
+    elif out.suffix and not out.is_dir():
+        format_of_file(out)
+    else:
+        _write_folder(transition, out, wanted)
+
+
+def _write_sound(out: Path, wanted: TransitionOutput) -> None:
+    if wanted.sound is None:
+        raise InvalidValue(
+            f"there is no sound to write to {out.name}: neither clip has any", field="out"
+        )
+    unfinished = out.with_name(f".{out.stem}.unfinished{_WAVE}")
+    try:
+        unfinished.write_bytes(wave_bytes(_whole(wanted.sound)))
+        unfinished.replace(out)
+    finally:
+        unfinished.unlink(missing_ok=True)
+
+
+def _write_file(transition: Transition, out: Path, wanted: TransitionOutput) -> None:
+    output = _format_of(out, wanted.format)
+    depth = wanted.depth or output.depth(source_is_deep=wanted.is_deep)
+    output.pixels_of(depth)
+    sequence = _sequence(transition, wanted, depth)
+    settings = OutputSettings(output, wanted.quality)
+    if output.video is not None:
+        write_video(out, sequence, settings, _nothing)
+        return
+    with archive_at(out) as archive:
+        write_pictures(archive, "", sequence, _nothing)
+
+
+def _format_of(out: Path, name: str | None) -> OutputFormat:
+    if out.suffix.lower() == ".zip" and name is None:
+        return output_format("png8")
+    return format_of_file(out, name)
+
+
+def _nothing() -> None:
+    """Do nothing: the command line shows no progress."""
+
+
+def _sequence(transition: Transition, wanted: TransitionOutput, depth: Depth) -> Sequence:
+    window, margin = transition.window, wanted.margin
+    return Sequence(
+        (picture for _, picture in transition.outputs(margin, depth)),
+        wanted.sound,
+        wanted.size,
+        transition.rate,
+        depth,
+        window.before + window.after + 2 * margin,
+        0,
+        -window.before - margin,
+    )
+
+
+def _whole(parts: Iterable[Sound]) -> Sound:
+    return np.concatenate([silence(Fraction(0)), *parts])
+
+
+def _require_folder(folder: Path) -> None:
+    if not folder.is_dir():
+        raise InvalidValue(f"there is no folder {folder}: create it first", field="out")
+
+
+def _write_folder(transition: Transition, out: Path, wanted: TransitionOutput) -> None:
+    _require_folder(out.parent)
+    if out.exists() and not out.is_dir():
+        raise InvalidValue(
+            f"{out} is a file: give a folder, or a name that ends in .mp4, .mov, .mkv or .webm",
+            field="out",
+        )
+    # Before the work as well as after it.
+    _require_own_files(out)
+    with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
+        folder, listed = Path(name), []
+        pictures = transition.outputs(wanted.margin, wanted.depth or 8)
+        for number, (offset, picture) in enumerate(pictures):
+            file = f"frame_{number:04}.png"
+            (folder / file).write_bytes(png_bytes(picture))
+            listed.append({"file": file, "offset": offset})
+        index = {"rate": rate_text(transition.rate), "size": list(wanted.size), "frames": listed}
+        (folder / INDEX).write_text(json.dumps(index, indent=1) + "\n", encoding="utf-8")
+        if wanted.sound is not None:
+            (folder / SOUND).write_bytes(wave_bytes(_whole(wanted.sound)))
+        _require_own_files(out)
+        out.mkdir(exist_ok=True)
+        # The index first: while files change, none says that they belong together.
+        for old in sorted(out.iterdir(), key=lambda each: each.name != INDEX):
+            old.unlink()
+        for made in sorted(folder.iterdir(), key=lambda each: each.name == INDEX):
+            shutil.move(made, out / made.name)
+
+
+def _require_own_files(folder: Path) -> None:
+    """Raise InvalidValue where a folder holds anything but an earlier render, all of it listed."""
+    found = {each.name for each in folder.iterdir()} if folder.is_dir() else set()
+    if foreign := sorted(found - _listed_in(folder)):
+        raise InvalidValue(
+            f"{folder} holds {foreign[0]}, which is not part of an earlier render: choose an empty"
+            " folder or a new name",
+            field="out",
+        )
+
+
+def _listed_in(folder: Path) -> set[str]:
+    """Return the names of the files of a render in ``folder``, its index and sound included."""
+    try:
+        index = json.loads((folder / INDEX).read_text(encoding="utf-8"))
+        names = {str(each["file"]) for each in index["frames"]}
+    except (OSError, ValueError, TypeError, KeyError):
+        return set()
+    return {name for name in names if _FRAME_NAME.fullmatch(name)} | {INDEX, SOUND}
