@@ -195,7 +195,11 @@ class Transition:
         picture = render_picture(
             self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
         )
-        return output_codes(picture, depth, offset)
+        # Outside the window dither, if any, is that of the source frame, whoever shows it.
+        side: ClipSide = "outgoing" if offset < 0 else "incoming"
+        is_inside = offset in self.window
+        frame = offset if is_inside else self.source_frames(side, offset).first
+        return output_codes(picture, depth, frame)
 
     def _both_shown(self, offset: int) -> tuple[Source | None, Source | None]:
         wanted = needs(self.recipe, self.window, offset)

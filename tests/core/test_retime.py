@@ -208,9 +208,7 @@ def test_a_slip_beyond_the_source_is_told_with_both_remedies() -> None:
         " Lower the speed, or let the ramp change the edit's length."
     )
     rippling = recipe_from_json({"retime": {"outgoing": {"speed": 2.0, "in_edit": "ripple"}}})
-    Transition(
-        Numbered(), Numbered(), 60, 30, WINDOW, rippling, slip_room=room
-    ).require_frames()
+    Transition(Numbered(), Numbered(), 60, 30, WINDOW, rippling, slip_room=room).require_frames()
 
 
 def test_the_span_is_shortened_to_the_frames_that_a_ramp_leaves() -> None:

@@ -15,7 +15,6 @@ from idle_shimmer.media.output_formats import Quality, output_format
 from idle_shimmer.output.estimates import Rates, megapixels, usual_rates
 from idle_shimmer.output.names import edit_name, window_name
 from idle_shimmer.output.plan import MAX_HANDLES, EditPlan, OutputSettings, SizeChoice, What
-from idle_shimmer.output.round_trip import runs_of
 from idle_shimmer.store import cuts, edits, placed_clips
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.errors import Unreadable
@@ -196,7 +195,7 @@ class Prepared:
         count = sum(each.before + each.after + 2 * self.settings.handles for each in windows)
         if what == "round_trip":
             count += sum(
-                run.end - run.first for run in runs_of(plan) if not self._is_conformed(run.place)
+                run.end - run.first for run in plan.runs() if not self._is_conformed(run.place)
             )
         return count
 

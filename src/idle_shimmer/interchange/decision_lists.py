@@ -21,6 +21,10 @@ from idle_shimmer.interchange.timelines import DISSOLVE, EditDocument, from_time
 _TRANSITION_EVENT = re.compile(r"^(\d{3}  \S+ +V +)D( \d{3} )", re.MULTILINE)
 _WIPE_CODE = re.compile(r"W(\d{3})")
 _MOST_CODE = 999
+_NOT_IN_REELS = re.compile(r"[^A-Za-z0-9]")
+_REEL_LENGTH = 8
+# Names that mean something else in a list.
+_RESERVED_REELS = ("BL", "BLACK", "BARS", "AX")
 
 
 def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
@@ -48,10 +52,28 @@ def edl_text(edit: EditDocument, *, drop_frame: bool = False) -> str:
 def timeline_as_edl(timeline: Any, rate: Fraction, *, drop_frame: bool) -> str:
     """Return an OpenTimelineIO timeline with one video track as a list whose head says how it counts."""
     rate = rate if drop_frame else Fraction(round(rate))
+    _name_reels(timeline)
     text = str(otio.adapters.write_to_string(timeline, "cmx_3600", rate=float(rate)))
     mode = "FCM: DROP FRAME" if drop_frame else "FCM: NON-DROP FRAME"
     title, _, events = text.partition("\n")
     return f"{title}\n{mode}\n{events}"
+
+
+def _name_reels(timeline: Any) -> None:
+    """Give each media file a reel name: up to 8 letters and digits, as the format has them, none twice."""
+    reels: dict[str, str] = {}
+    for clip in timeline.find_clips():
+        url = getattr(clip.media_reference, "target_url", "") or clip.name
+        if url not in reels:
+            name = url.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+            plain = _NOT_IN_REELS.sub("", name).upper() or "REEL"
+            taken, number = set(reels.values()), 2
+            reels[url] = plain[:_REEL_LENGTH]
+            while reels[url] in taken or reels[url] in _RESERVED_REELS:
+                tail = str(number)
+                reels[url] = plain[: _REEL_LENGTH - len(tail)] + tail
+                number += 1
+        clip.metadata.setdefault("cmx_3600", {})["reel"] = reels[url]
 
 
 def _transition_codes(track: Any, edit: EditDocument) -> Iterator[str]:

@@ -155,12 +155,12 @@ class OpenedEdit:
 
     def edit_pictures(self, depth: Depth) -> Iterator[_Output]:
         """Yield every frame of the edit; clips are closed as soon as they are over."""
+        runs = {run.place: run for run in self.plan.runs()}
+        treated = set(self.plan.treated())
         for place in range(len(self.plan.placed)):
-            played = self.plan.played[place]
-            yield from self.source_pictures(
-                place, played.untreated_first, played.untreated_end, depth
-            )
-            if place < len(self.plan.cuts):
+            if (run := runs.get(place)) is not None:
+                yield from self.source_pictures(place, run.first, run.end, depth)
+            if place in treated:
                 offsets = self.plan.cuts[place].window.offsets
                 yield from self.window_pictures(place, offsets, depth)
             self.close_before(place + 1)

@@ -53,6 +53,16 @@ class PlannedCut:
 
 
 @dataclass(frozen=True)
+class Run:
+    """Source frames of a placed clip between two treated windows; ``first_frame`` is its edit frame."""
+
+    place: int
+    first: int
+    end: int
+    first_frame: int
+
+
+@dataclass(frozen=True)
 class EditPlan:
     """An edit, or a part of it that begins at frame ``first_frame`` of the whole.
 
@@ -84,6 +94,21 @@ class EditPlan:
     def treated(self) -> list[int]:
         """Return the places of the cuts whose windows show more than the two clips."""
         return [place for place, cut in enumerate(self.cuts) if cut.is_treated]
+
+    def runs(self) -> list[Run]:
+        """Return the stretches of clips that no treated window covers, in order, none of them empty."""
+        treated, found, at = set(self.treated()), [], self.first_frame
+        for place, played in enumerate(self.played):
+            first, end, frame = played.first, played.end, at
+            if place - 1 in treated:
+                frame += self.cuts[place - 1].window.after
+                first = played.untreated_first
+            if place in treated:
+                end = played.untreated_end
+            if end > first:
+                found.append(Run(place, first, end, frame))
+            at += played.frames
+        return found
 
     def around(self, place: int) -> tuple["EditPlan", int]:
         """Return the part that decides about one window, and the cut's place in it.

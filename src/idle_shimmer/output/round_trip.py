@@ -27,7 +27,7 @@ from idle_shimmer.output.files import (
 )
 from idle_shimmer.output.names import distinct, named, window_name
 from idle_shimmer.output.opened import OpenedEdit
-from idle_shimmer.output.plan import EditPlan, OutputSettings
+from idle_shimmer.output.plan import EditPlan, OutputSettings, Run
 
 MEDIA_FOLDER = "media"
 
@@ -47,16 +47,6 @@ class Piece:
     available_first: int
     available_end: int | None
     is_heard: bool
-
-
-@dataclass(frozen=True)
-class Run:
-    """Source frames of a placed clip between two treated windows; ``first_frame`` is its edit frame."""
-
-    place: int
-    first: int
-    end: int
-    first_frame: int
 
 
 def write_round_trip(
@@ -114,12 +104,12 @@ def _parts(edit: OpenedEdit, settings: OutputSettings) -> Iterator[tuple[str, Pi
     names = iter(
         distinct(
             [window_name(settings.window_name, plan, place) for place in treated]
-            + [plan.placed[run.place].name for run in runs_of(plan)]
+            + [plan.placed[run.place].name for run in plan.runs()]
         )
     )
     window_names = {place: next(names) for place in treated}
-    run_names = dict(zip((run.place for run in runs_of(plan)), names, strict=True))
-    runs = {run.place: run for run in runs_of(plan)}
+    run_names = dict(zip((run.place for run in plan.runs()), names, strict=True))
+    runs = {run.place: run for run in plan.runs()}
     for place in range(len(plan.placed)):
         if (run := runs.get(place)) is not None:
             yield run_names[place], _run_part(edit, run, settings)
@@ -130,22 +120,6 @@ def _parts(edit: OpenedEdit, settings: OutputSettings) -> Iterator[tuple[str, Pi
             used = range(start, start + window.before + window.after)
             yield window_names[place], _Rendered(sequence, used)
         edit.close_before(place)
-
-
-def runs_of(plan: EditPlan) -> list[Run]:
-    """Return the stretches of clips that no treated window covers, in order, none of them empty."""
-    treated, found, at = set(plan.treated()), [], plan.first_frame
-    for place, played in enumerate(plan.played):
-        first, end, frame = played.first, played.end, at
-        if place - 1 in treated:
-            frame += plan.cuts[place - 1].window.after
-            first = played.untreated_first
-        if place in treated:
-            end = played.untreated_end
-        if end > first:
-            found.append(Run(place, first, end, frame))
-        at += played.frames
-    return found
 
 
 def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _Rendered:
