@@ -126,7 +126,9 @@ def test_cancel_and_retry_of_a_waiting_render_queue_one_job(
     workers()
     done = wait_for(client, render, is_done)
     assert_whole(done)
-    assert (settings().renders / renders.file_name(Claim(uuid.UUID(render), 1, {}))).is_file()
+    assert (
+        settings().renders / renders.file_name(Claim(uuid.UUID(render), 1, {}), ".mp4")
+    ).is_file()
 
 
 def test_a_worker_that_lost_its_claim_changes_nothing(

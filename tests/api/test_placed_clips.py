@@ -94,7 +94,9 @@ def test_a_render_shows_the_framing(client: TestClient, edit: dict) -> None:
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
     path = f"/api/edits/{edit['id']}/placed/{cut['incoming']['id']}"
     client.patch(path, json={"framing": {"gain": [0.1, 0.1, 0.1]}})
-    asked = client.post("/api/renders", json={"cut": cut["id"], "margin": 2}).json()
+    asked = client.post(
+        "/api/renders", json={"cut": cut["id"], "handles": 2, "format": "ffv1"}
+    ).json()
     with session_scope() as session:
         snapshot = session.get(Render, uuid.UUID(asked["id"])).snapshot
     out = settings().media / "framed.mkv"

@@ -115,8 +115,8 @@ def test_what_ended_processes_left_is_swept_and_nothing_else(
     first, second = renders.begin(asked), renders.begin(asked)
     assert first is not None
     assert second is not None
-    lost = rendered / f".{Path(renders.file_name(first)).stem}.unfinished.mp4"
-    current = rendered / f".{Path(renders.file_name(second)).stem}.unfinished.mp4"
+    lost = rendered / f".{Path(renders.file_name(first, '.mp4')).stem}.unfinished.mp4"
+    current = rendered / f".{Path(renders.file_name(second, '.mp4')).stem}.unfinished.mp4"
     unknown = rendered / "00000000-0000-4000-8000-000000000000-1.mp4"
     stranger, fresh = media / "ab" / "stranger.mp4", media / "ab" / "fresh.mp4"
     stranger.parent.mkdir(exist_ok=True)

@@ -108,8 +108,8 @@ def test_a_depth_that_no_output_has_is_refused(clip: Path, tmp_path: Path) -> No
     common += ["--before", 2, "--after", 2, "--outgoing-out", 12, "--incoming-in", 12]
     for out, depth, message in (
         ("out", 12, "--depth: 12 is not a depth: give 8 or 16"),
-        ("out.mp4", 16, "depth: .mp4 files have pictures of 8 bits"),
-        ("out.mov", 8, "depth: .mov files have pictures of more than 8 bits"),
+        ("out.mp4", 16, "depth: MP4 H.264 has pictures of 8 bits"),
+        ("out.mov", 8, "depth: MOV ProRes 422 HQ has pictures of more than 8 bits"),
     ):
         given = [*common, "--out", tmp_path / out, "--depth", depth]
         done = CliRunner().invoke(app, [str(each) for each in given])

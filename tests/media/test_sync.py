@@ -9,10 +9,11 @@ import numpy as np
 import pytest
 
 from idle_shimmer.media.index import read_facts
+from idle_shimmer.media.output_formats import FORMATS, OutputFormat
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, read_sound
 from idle_shimmer.media.waveform import PEAKS_PER_SECOND, peaks
-from idle_shimmer.media.writer import KINDS, writing
+from idle_shimmer.media.writer import writing
 
 RATE, COUNT = 25, 100
 # Picture and sound meet at these pictures.
@@ -103,15 +104,49 @@ def test_a_click_is_heard_when_its_picture_is_shown(
         assert np.abs(loudest - time).min() <= 1 / PEAKS_PER_SECOND
 
 
-@pytest.mark.parametrize("ending", KINDS)
-def test_what_is_written_is_in_sync(ending: str, tmp_path: Path) -> None:
-    path = tmp_path / f"out{ending}"
+@pytest.mark.parametrize(
+    "output", [each for each in FORMATS.values() if each.video], ids=lambda each: each.id
+)
+def test_what_is_written_is_in_sync(output: OutputFormat, tmp_path: Path) -> None:
+    path = tmp_path / f"out{output.suffix}"
     track = click_track(48_000 * COUNT // RATE, [n * 48_000 // RATE for n in CLICKS])
     stereo = np.repeat(track.T, 2, axis=1)
-    with writing(path, (128, 72), Fraction(RATE), sound=[stereo]) as writer:
+    size, rate = (128, 72), Fraction(RATE)
+    with writing(path, size, rate, output=output, quality="draft", sound=[stereo]) as writer:
         for n in range(COUNT):
             writer.write(np.full((72, 128, 3), 235 if n in CLICKS else 20, np.uint8))
     facts, _ = read_facts(path)
     assert facts.frame_count == COUNT
     heard = clicks_in(read_sound(path, Fraction(0), Fraction(4)))
     assert heard == pytest.approx([n / RATE for n in CLICKS], abs=WITHIN_S)
+
+
+@pytest.mark.parametrize("clock", [Fraction(999, 1000), Fraction(1), Fraction(1001, 1000)])
+def test_sound_by_a_wrong_clock_stays_in_step_without_clicks(
+    clock: Fraction, tmp_path: Path
+) -> None:
+    """Ten minutes whose samples are 0.1 % off the rate that the file names; its times are right."""
+    path, seconds, block = tmp_path / "long.mkv", 600, 1024
+    marks = range(5, seconds, 60)
+    with av.open(str(path), "w") as container:
+        stream: Any = container.add_stream("pcm_s16le", rate=48_000, layout="stereo")
+        stream.codec_context.time_base = Fraction(1, 48_000)
+        count = round(seconds * 48_000 / clock)
+        wave = (0.2 * np.sin(2 * np.pi * 200 * np.arange(count) / 48_000)).astype(np.float32)
+        for mark in marks:
+            start = round(mark * 48_000 / clock)
+            wave[start : start + 480] = 0.9 * np.cos(np.arange(480) * 0.13)
+        for first in range(0, count, block):
+            codes = np.rint(wave[first : first + block] * 32767).astype(np.int16)
+            frame = av.AudioFrame.from_ndarray(
+                np.repeat(codes, 2).reshape(1, -1), format="s16", layout="stereo"
+            )
+            frame.sample_rate, frame.pts = 48_000, round(first * clock)
+            frame.time_base = Fraction(1, 48_000)
+            container.mux(stream.encode(frame))
+    found = read_sound(path, Fraction(0), Fraction(seconds))
+    assert clicks_in(found) == pytest.approx([float(mark) for mark in marks], abs=WITHIN_S)
+    # Between the marks it is one steady tone: no sample is left out or heard twice.
+    quiet = found[12 * 48_000 : 60 * 48_000, 0]
+    steepest = 0.2 * 2 * np.pi * 200 / 48_000
+    assert np.abs(np.diff(quiet)).max() < 1.3 * steepest

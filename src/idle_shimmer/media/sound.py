@@ -24,9 +24,13 @@ _JOIN_FADE_S = 0.005
 # The first picture to be shown comes within so many packets (H.264 reorders at most 16 frames).
 _REORDERED_PICTURES = 32
 LONGEST_PART_S = Fraction(30)
-# Some files round times to whole milliseconds: pieces that nearly meet are joined, to avoid gaps and
-# repeated samples.
+# Times may be wrong by so many samples without being followed; within so many they are met again;
+# beyond so many they are a gap.
 _ROUNDED_BY = SAMPLES_PER_SECOND // 500
+_IN_STEP = SAMPLES_PER_SECOND // 10_000
+_SUDDEN = SAMPLES_PER_SECOND // 50
+# Pieces are stretched by one sample in so many: 3 cents of pitch, which nobody hears.
+_STRETCH = 512
 
 # Later than any sound.
 _NO_MORE = (1 << 62, np.zeros((0, 2), np.float32))
@@ -81,7 +85,7 @@ def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
         before = Fraction(first, SAMPLES_PER_SECOND) - 1
         if before > 0 and stream.time_base:
             container.seek(int(before / stream.time_base), stream=stream, backward=True)
-        follows = None
+        steady = _Steady()
         # Damaged sound: what could be decoded is used, the rest is silent.
         with suppress(av.FFmpegError):
             for frame in container.decode(stream):
@@ -89,10 +93,46 @@ def _pieces(path: Path | None, first: int) -> Iterator[tuple[int, Sound]]:
                     if piece.pts is None or piece.time_base is None:
                         continue
                     at = round(piece.pts * piece.time_base * SAMPLES_PER_SECOND) - first
-                    if follows is not None and abs(at - follows) <= _ROUNDED_BY:
-                        at = follows
-                    yield at, piece.to_ndarray().reshape(-1, 2).astype(np.float32, copy=False)
-                    follows = at + piece.samples
+                    samples = piece.to_ndarray().reshape(-1, 2).astype(np.float32, copy=False)
+                    yield steady.placed(at, samples)
+
+
+class _Steady:
+    """Places decoded pieces one after another, in step with their times.
+
+    Some files round their times, to whole milliseconds as Matroska: pieces that nearly meet are joined.
+    Where a clock ran slow or fast, the difference grows: pieces are then stretched by a little until
+    they are in step again. A sudden difference is a gap, or a cut in the file.
+    """
+
+    def __init__(self) -> None:
+        self._follows: int | None = None
+        self._is_catching_up = False
+
+    def placed(self, at: int, samples: Sound) -> tuple[int, Sound]:
+        """Return where a piece lies that should begin at sample ``at``, and its samples."""
+        late = 0 if self._follows is None else at - self._follows
+        if self._follows is None or abs(late) > _SUDDEN:
+            self._is_catching_up = False
+        else:
+            at = self._follows
+            if abs(late) > _ROUNDED_BY:
+                self._is_catching_up = True
+            elif abs(late) < _IN_STEP:
+                self._is_catching_up = False
+            if self._is_catching_up:
+                most = max(1, len(samples) // _STRETCH)
+                samples = _lengthened(samples, int(np.clip(late, -most, most)))
+        self._follows = at + len(samples)
+        return at, samples
+
+
+def _lengthened(samples: Sound, by: int) -> Sound:
+    """Return the samples over ``by`` more of them, between which they are interpolated."""
+    count = len(samples)
+    places = np.linspace(0, count - 1, count + by)
+    channels = [np.interp(places, np.arange(count), samples[:, c]) for c in (0, 1)]
+    return np.stack(channels, axis=1).astype(np.float32)
 
 
 def first_picture_s(path: Path) -> Fraction:

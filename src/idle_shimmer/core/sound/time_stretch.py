@@ -27,7 +27,7 @@ def time_stretched(source: Sound, source_at: Callable[[float], float], count: in
     """
     padding = GRAIN + SEARCH
     padded = np.pad(source, ((padding, padding), (0, 0)))
-    mono = padded.mean(axis=1)
+    mono = _one_channel(padded)
     window = np.hanning(GRAIN + 1)[:-1].astype(np.float32)[:, None]
     out = np.zeros((count + 2 * GRAIN, 2), np.float32)
     before = -1
@@ -40,6 +40,12 @@ def time_stretched(source: Sound, source_at: Callable[[float], float], count: in
         out[centre : centre + GRAIN] += window * padded[start : start + GRAIN]
         before = start
     return out[_HOP : _HOP + count]
+
+
+def _one_channel(sound: Sound) -> NDArray[np.float32]:
+    """Return the sum or the difference of the channels, whichever is louder: opposite ones cancel out."""
+    both = sound[:, 0] + sound[:, 1], sound[:, 0] - sound[:, 1]
+    return max(both, key=lambda each: float(np.dot(each, each)))
 
 
 def _best_start(mono: NDArray[np.float32], following: int, wanted: int) -> int:

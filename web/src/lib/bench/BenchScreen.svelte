@@ -57,8 +57,8 @@
 	let framesVersion = $derived(
 		[
 			transition.cut.version,
-			transition.cut.outgoing.out_frame,
-			transition.cut.incoming.in_frame,
+			transition.cut.outgoing.end_shown,
+			transition.cut.incoming.first_shown,
 			JSON.stringify(transition.framing)
 		].join()
 	);

@@ -21,8 +21,8 @@ class Server {
 		after: 10,
 		most_before: 30,
 		most_after: 20,
-		outgoing: { id: 'out', in_frame: 0, out_frame: 100, framing: {} },
-		incoming: { id: 'in', in_frame: 5, out_frame: 80, framing: {} },
+		outgoing: { id: 'out', end_shown: 100, edit_frames: 100, framing: {} },
+		incoming: { id: 'in', first_shown: 5, edit_frames: 75, framing: {} },
 		recipe: { name: 'Harbour', filters: [{ id: 'roll', kind: 'roll' }] }
 	} as unknown as Cut;
 	saves: { version: number; label: string; recipe: Recipe; before: number }[] = [];

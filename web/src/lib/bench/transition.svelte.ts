@@ -242,7 +242,7 @@ export class TransitionDocument {
 	#takeFacts(cut: Cut): boolean {
 		const was = this.cut as Cut | undefined;
 		this.cut = cut;
-		const ends = (of: Cut) => [of.outgoing.id, of.outgoing.out_frame, of.incoming.in_frame];
+		const ends = (of: Cut) => [of.outgoing.id, of.outgoing.end_shown, of.incoming.first_shown];
 		return was !== undefined && !same(ends(was), ends(cut));
 	}
 

@@ -43,10 +43,7 @@ export class View {
 	/** Frames shown before and after the window, as many as both clips have. */
 	get runUp(): number {
 		const { cut, before, after } = this.transition;
-		const room = Math.min(
-			cut.outgoing.out_frame - cut.outgoing.in_frame - before,
-			cut.incoming.out_frame - cut.incoming.in_frame - after
-		);
+		const room = Math.min(cut.outgoing.edit_frames - before, cut.incoming.edit_frames - after);
 		return Math.max(0, Math.min(this.#wantedRunUp.value, room));
 	}
 

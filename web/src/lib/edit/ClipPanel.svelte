@@ -40,7 +40,7 @@
 				><span aria-hidden="true">▮</span> File missing</span
 			>{/if}
 		<span class="figures small text-quiet"
-			>Duration {timecode(placed.out_frame - placed.in_frame, framesPerSecond)}, spare frames: {placed.spare_before ??
+			>Duration {timecode(placed.edit_frames, framesPerSecond)}, spare frames: {placed.spare_before ??
 				'unlimited'} before, {placed.spare_after ?? 'unlimited'} after</span
 		>
 		{#each placed.clip.notes as note (note)}<span class="small text-quiet">{note}</span>{/each}

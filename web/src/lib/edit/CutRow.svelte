@@ -23,10 +23,13 @@
 		{#if outgoing && incoming}
 			<span class="pair">
 				<img
-					src={pictureAddress(outgoing.clip, outgoing.out_frame - 1, run.rate, PICTURE_PX)}
+					src={pictureAddress(outgoing.clip, outgoing.end_shown - 1, run.rate, PICTURE_PX)}
 					alt=""
 				/>
-				<img src={pictureAddress(incoming.clip, incoming.in_frame, run.rate, PICTURE_PX)} alt="" />
+				<img
+					src={pictureAddress(incoming.clip, incoming.first_shown, run.rate, PICTURE_PX)}
+					alt=""
+				/>
 			</span>
 		{/if}
 		<span class="text">

@@ -2,6 +2,8 @@
 	// The bar of an edit: its name and facts, undo and redo, exports, render.
 	import { goto } from '$app/navigation';
 	import { api, request } from '$lib/api/client';
+	import { checkName } from '$lib/recipe/checkStatus';
+	import RenderDialog from '$lib/render/RenderDialog.svelte';
 	import SavedState from '$lib/saving/SavedState.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import { dropsFrames, rateText, timecode } from '$lib/ui/numbers';
@@ -15,6 +17,7 @@
 
 	type Export = { kind: 'otio' | 'edl'; drop?: boolean; name: string; about: string };
 	let exporting = $state(false);
+	let rendering = $state(false);
 	let edit = $derived(run.edit);
 	let exports = $derived<Export[]>([
 		{ kind: 'otio', name: 'Export OTIO', about: 'OpenTimelineIO, with every transition' },
@@ -61,17 +64,18 @@
 		}
 	}
 
-	async function render() {
-		try {
-			const made = await run.saver.afterSaving(() =>
-				request(api.POST('/api/renders', { body: { edit: edit.id, margin: 0 } }))
-			);
-			if (made) await goto('/renders');
-			else toast.error(`Not rendered: there are unsaved changes. ${run.saver.problem}`);
-		} catch (error) {
-			toast.error(error);
-		}
-	}
+	let problems = $derived(
+		edit.cuts.flatMap(({ worst }, n) =>
+			worst && worst.status !== 'ok'
+				? [
+						{
+							status: worst.status as 'warning' | 'failed',
+							text: `Cut ${n + 1}, ${checkName(worst.id)}: ${worst.message}`
+						}
+					]
+				: []
+		)
+	);
 </script>
 
 <TopBar>
@@ -110,5 +114,14 @@
 			{/each}
 		</ul>
 	</Popover>
-	<Button kind="strong" onclick={render}>Render edit</Button>
+	<Button kind="strong" onclick={() => (rendering = true)}>Render…</Button>
 </TopBar>
+<RenderDialog
+	bind:open={rendering}
+	subject={{ edit: edit.id }}
+	width={edit.width}
+	height={edit.height}
+	{problems}
+	afterSaving={(work) => run.saver.afterSaving(work)}
+	onrendering={() => goto('/renders')}
+/>

@@ -7,6 +7,7 @@
 	import { beatsIn } from './beats';
 	import EditCut from './EditCut.svelte';
 	import type { EditDocument } from './editDocument.svelte';
+	import { spareAfter, spareBefore } from './shown';
 	import Waveform from './Waveform.svelte';
 
 	type Props = {
@@ -77,15 +78,15 @@
 	}
 
 	function length(placed: Placed): number {
-		return (placed.out_frame - placed.in_frame) * scale;
+		return placed.edit_frames * scale;
 	}
 
 	/** Addresses of the pictures that fill a clip's film, one for each picture's width. */
 	function film(placed: Placed): string[] {
 		const count = Math.max(1, Math.ceil(length(placed) / pictureWidth));
-		const frames = placed.out_frame - placed.in_frame;
+		const frames = placed.end_shown - placed.first_shown;
 		return Array.from({ length: count }, (_, n) => {
-			const frame = Math.floor(placed.in_frame + ((n + 0.5) / count) * frames);
+			const frame = Math.floor(placed.first_shown + ((n + 0.5) / count) * frames);
 			return pictureAddress(placed.clip, frame, run.rate, 144, true);
 		});
 	}
@@ -118,11 +119,11 @@
 				<svg class="lines" {width} height={FILM_PX} aria-hidden="true"><path d={lines} /></svg>
 			{:else}
 				{#each clips as { placed, left } (placed.id)}
-					<i class="spare" style:left="{left}px" style:width="{hatched(placed.spare_before)}px"></i>
+					<i class="spare" style:left="{left}px" style:width="{hatched(spareBefore(placed))}px"></i>
 					<i
 						class="spare"
-						style:left="{left + length(placed) - 1 - hatched(placed.spare_after)}px"
-						style:width="{hatched(placed.spare_after)}px"
+						style:left="{left + length(placed) - 1 - hatched(spareAfter(placed))}px"
+						style:width="{hatched(spareAfter(placed))}px"
 					></i>
 				{/each}
 				{#each cuts as { cut, n } (cut.id)}

@@ -28,8 +28,9 @@
 		const found = waveform.data;
 		if (!pen || !found) return;
 		pen.fillStyle = placed.muted ? '#4a4a4a' : '#8b8780';
-		const perPixel = ((placed.out_frame - placed.in_frame) / rate / shown) * found.peaks_per_second;
-		const first = (placed.in_frame / rate) * found.peaks_per_second;
+		const perPixel =
+			((placed.end_shown - placed.first_shown) / rate / shown) * found.peaks_per_second;
+		const first = (placed.first_shown / rate) * found.peaks_per_second;
 		for (let x = 0; x < shown; x += 1) {
 			const from = Math.floor(first + x * perPixel);
 			const span = found.peaks.slice(from, Math.max(from + 1, Math.ceil(from + perPixel)));

@@ -28,13 +28,17 @@ export function withPlaced(edit: Edit, id: string, change: PlacedChange): Edit {
 function trimmed(placed: Placed, change: PlacedChange): Placed {
 	const { in_frame = placed.in_frame, out_frame = placed.out_frame, muted = placed.muted } = change;
 	const { spare_before, spare_after } = placed;
+	const [later, longer] = [in_frame - placed.in_frame, out_frame - placed.out_frame];
 	return {
 		...placed,
 		in_frame,
 		out_frame,
+		first_shown: placed.first_shown + later,
+		end_shown: placed.end_shown + longer,
+		edit_frames: placed.edit_frames + longer - later,
 		muted,
-		spare_before: spare_before === null ? null : spare_before + in_frame - placed.in_frame,
-		spare_after: spare_after === null ? null : spare_after + placed.out_frame - out_frame
+		spare_before: spare_before === null ? null : spare_before + later,
+		spare_after: spare_after === null ? null : spare_after - longer
 	};
 }
 
@@ -55,7 +59,7 @@ export function withWindow(edit: Edit, cutId: string, before: number, after: num
 }
 
 function whole(edit: Edit, placed: Placed[]): Edit {
-	const frame_count = placed.reduce((sum, each) => sum + each.out_frame - each.in_frame, 0);
+	const frame_count = placed.reduce((sum, each) => sum + each.edit_frames, 0);
 	return { ...edit, placed, frame_count };
 }
 

@@ -65,8 +65,8 @@ export class EditDocument {
 	readonly starts: number[] = $derived.by(() => {
 		let at = 0;
 		return this.edit.placed.map((each) => {
-			at += each.out_frame - each.in_frame;
-			return at - (each.out_frame - each.in_frame);
+			at += each.edit_frames;
+			return at - each.edit_frames;
 		});
 	});
 

@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import type { Edit } from '$lib/api/client';
+import type { Edit, Placed } from '$lib/api/client';
 import { heldShift, roomOf } from './room';
 
 function placed(frames: number, spare: number | null) {
-	return { in_frame: 10, out_frame: 10 + frames, spare_before: spare, spare_after: spare };
+	const [in_frame, out_frame] = [10, 10 + frames];
+	const shown = { first_shown: in_frame, end_shown: out_frame, edit_frames: frames };
+	return { in_frame, out_frame, ...shown, spare_before: spare, spare_after: spare };
 }
 
 const edit = {
@@ -22,6 +24,13 @@ describe('the room of a cut', () => {
 
 	it('ends where a clip has no more frames', () => {
 		expect(roomOf(edit, 0)).toMatchObject({ earliest: -5, latest: 12 });
+	});
+
+	it('ends where a slipping ramp has used what was spare', () => {
+		const [first, second, third] = edit.placed as [Placed, Placed, Placed];
+		const slipped = { ...first, end_shown: first.out_frame + 4 };
+		const later = { ...edit, placed: [slipped, { ...second, first_shown: 8 }, third] };
+		expect(roomOf(later, 0)).toMatchObject({ earliest: -3, latest: 8 });
 	});
 
 	it('is not bounded by a still, only by windows', () => {

@@ -1,5 +1,6 @@
 // How far the window and the place of a cut can go before they meet a neighbour or a clip's end.
 import type { Edit, Placed } from '$lib/api/client';
+import { spareAfter, spareBefore } from './shown';
 
 export type Room = {
 	/** The most frames of the window on either side. */
@@ -11,7 +12,7 @@ export type Room = {
 };
 
 function frames(placed: Placed): number {
-	return placed.out_frame - placed.in_frame;
+	return placed.edit_frames;
 }
 
 /** The room of cut `n` of an edit. A still, which has no end, leaves spare frames without limit. */
@@ -23,8 +24,8 @@ export function roomOf(edit: Edit, n: number): Room {
 	return {
 		before,
 		after,
-		earliest: -Math.min(incoming.spare_before ?? Infinity, before - cut.before),
-		latest: Math.min(outgoing.spare_after ?? Infinity, after - cut.after)
+		earliest: -Math.min(spareBefore(incoming) ?? Infinity, before - cut.before),
+		latest: Math.min(spareAfter(outgoing) ?? Infinity, after - cut.after)
 	};
 }
 

@@ -1,6 +1,6 @@
 <script lang="ts">
 	// Renders: the queue, what is at work, and the files that are done.
-	import { createInfiniteQuery, useQueryClient } from '@tanstack/svelte-query';
+	import { createInfiniteQuery, createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import {
 		Table,
 		TableBody,
@@ -11,6 +11,7 @@
 	} from 'flowbite-svelte';
 	import { isActive, timeLeft } from '$lib/activity/activity';
 	import { api, request, type Render } from '$lib/api/client';
+	import { finishedText, writtenText } from '$lib/render/renderChoice';
 	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import Progress from '$lib/ui/Progress.svelte';
@@ -34,6 +35,12 @@
 			state.data?.pages.flat().some(isActive) ? POLL_MS : IDLE_POLL_MS
 	}));
 	let listed = $derived(renders.data?.pages.flat() ?? []);
+
+	const choices = createQuery(() => ({
+		queryKey: ['render-choices'],
+		queryFn: () => request(api.GET('/api/renders/choices'))
+	}));
+	let formats = $derived(choices.data?.formats ?? []);
 
 	async function act(render: Render, what: 'cancel' | 'retry' | 'delete') {
 		const path = { params: { path: { render_id: render.id } } };
@@ -90,6 +97,9 @@
 							{:else}
 								{render.title}
 							{/if}
+							{#if render.format}
+								<span class="small figures block text-quiet">{writtenText(render, formats)}</span>
+							{/if}
 						</TableBodyCell>
 						<TableBodyCell class="px-4 py-2 font-normal text-quiet"
 							>{when(render.created_at)}{#if render.author}<br />{render.author}{/if}</TableBodyCell
@@ -113,7 +123,11 @@
 							{:else if render.state === 'waiting'}
 								<span class="text-quiet">Queued</span>
 							{:else if render.state === 'done'}
-								<span class="text-quiet"><span aria-hidden="true">✓</span> Done</span>
+								<span class="text-quiet"
+									><span aria-hidden="true">✓</span> Done<span class="figures"
+										>{finishedText(render)}</span
+									></span
+								>
 							{:else if render.state === 'failed'}
 								<span class="text-failed"><span aria-hidden="true">▮</span> {render.message}</span>
 							{:else}

@@ -80,7 +80,7 @@
 	<Button tip={actions.book.tip} onclick={() => actions.book.run()}>Recipe book</Button>
 	<ActivityMenu />
 	<AccountMenu />
-	<RenderButton {transition} findings={bench.preview.findings} margin={bench.view.wantedRunUp} />
+	<RenderButton {transition} findings={bench.preview.findings} />
 </header>
 
 <style>

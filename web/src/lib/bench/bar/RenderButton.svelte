@@ -1,20 +1,23 @@
 <script lang="ts">
-	// Renders the window of this cut, once everything is saved; shows progress and the file.
+	// Opens the Render dialog; shows the progress of what was rendered from here, and its file.
 	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type Render } from '$lib/api/client';
 	import { isActive } from '$lib/activity/activity';
 	import type { Finding } from '$lib/bench/preview/messages';
 	import type { TransitionDocument } from '$lib/bench/transition.svelte';
+	import { checkName } from '$lib/recipe/checkStatus';
+	import RenderDialog from '$lib/render/RenderDialog.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Progress from '$lib/ui/Progress.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 
-	type Props = { transition: TransitionDocument; findings: Finding[]; margin: number };
-	let { transition, findings, margin }: Props = $props();
+	type Props = { transition: TransitionDocument; findings: Finding[] };
+	let { transition, findings }: Props = $props();
 
 	const POLL_MS = 500;
 	const client = useQueryClient();
 	let id = $state('');
+	let asking = $state(false);
 	const path = $derived({ params: { path: { render_id: id } } });
 
 	const found = createQuery<Render>(() => ({
@@ -32,24 +35,19 @@
 		toast.error(new Error(`The render failed: ${render.message}`));
 	});
 
-	async function start() {
-		try {
-			const made = await transition.saver.afterSaving(() =>
-				request(api.POST('/api/renders', { body: { cut: transition.cut.id, margin } }))
-			);
-			if (!made) {
-				toast.error(`Not rendered: the changes are not saved yet. ${transition.saver.problem}`);
-				return;
-			}
-			client.setQueryData(['render', made.id], made);
-			id = made.id;
-			void client.invalidateQueries({ queryKey: ['activity'] });
-			// Failed checks never stop a render.
-			const failed = findings.find((each) => each.status === 'failed');
-			if (failed) toast.info(`Rendering with unresolved checks. ${failed.message}`);
-		} catch (error) {
-			toast.error(error);
-		}
+	let problems = $derived(
+		findings
+			.filter((each) => each.status !== 'ok')
+			.sort((one, other) => one.status.localeCompare(other.status))
+			.map(({ id, status, message }) => ({
+				status: status as 'warning' | 'failed',
+				text: `${checkName(id)}: ${message}`
+			}))
+	);
+
+	function rendering(made: Render) {
+		client.setQueryData(['render', made.id], made);
+		id = made.id;
 	}
 
 	async function cancel() {
@@ -74,12 +72,19 @@
 	{#if render?.state === 'done'}
 		<Button href="/api/renders/{render.id}/file" download>Download</Button>
 	{/if}
-	<Button
-		kind="strong"
-		tip="Render this window with {margin} frames before and after, as MP4"
-		onclick={start}>Render</Button
+	<Button kind="strong" tip="Render this window, or the edit" onclick={() => (asking = true)}
+		>Render…</Button
 	>
 {/if}
+<RenderDialog
+	bind:open={asking}
+	subject={{ edit: transition.cut.edit_id, cut: transition.cut.id }}
+	width={transition.cut.width}
+	height={transition.cut.height}
+	{problems}
+	afterSaving={(work) => transition.saver.afterSaving(work)}
+	onrendering={rendering}
+/>
 
 <style>
 	.running {

@@ -2,6 +2,7 @@
 	// One of the two clips, and its side of the window.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import { spareAfter, spareBefore } from '$lib/edit/shown';
 	import { pictureAddress } from '$lib/frames';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateText, timecode } from '$lib/ui/numbers';
@@ -16,8 +17,8 @@
 	let cut = $derived(transition.cut);
 	let outgoing = $derived(side === 'outgoing');
 	let placed = $derived(cut[side]);
-	let atCut = $derived(outgoing ? placed.out_frame - 1 : placed.in_frame);
-	let spare = $derived(outgoing ? placed.spare_after : placed.spare_before);
+	let atCut = $derived(outgoing ? placed.end_shown - 1 : placed.first_shown);
+	let spare = $derived(outgoing ? spareAfter(placed) : spareBefore(placed));
 	let shortage = $derived(bench.preview.shortages.find((each) => each.side === side));
 	let frames = $derived(outgoing ? transition.before : transition.after);
 

@@ -2,22 +2,25 @@
 	// The speed ramp of a clip: its speed at the cut, and the spare frames that it uses.
 	import CardField from './CardField.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { counted, rounded } from '$lib/ui/numbers';
+	import { rounded } from '$lib/ui/numbers';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/transition.svelte';
-	import SamplingField from './SamplingField.svelte';
+	import RetimeChoice from './RetimeChoice.svelte';
 	import { mainValue } from '$lib/recipe/recipe';
-	import { peakLabel, retimeOf, setRetime, withPeak } from '$lib/bench/lanes/speed';
+	import { rampCost } from '$lib/bench/lanes/rampCost';
+	import { CHOICES, peakLabel, retimeOf, setRetime, withPeak } from '$lib/bench/lanes/speed';
 
 	let { bench, side }: { bench: Bench; side: ClipSide } = $props();
 
 	let speed = $derived(retimeOf(bench.transition.recipe, side).speed);
 	let peak = $derived(Number(mainValue(speed)));
 	let spareFramesUsed = $derived(bench.preview.spareFramesUsed[side]);
+	let retime = $derived(retimeOf(bench.transition.recipe, side));
+	let cost = $derived(rampCost(side, retime.in_edit, spareFramesUsed, bench.transition.cut[side]));
 	let summary = $derived(
 		speed === 1
 			? 'Normal'
-			: `${rounded(peak * 100, 1)} % · ${spareFramesUsed < 0 ? '−' : '+'}${rounded(Math.abs(spareFramesUsed), 0.1)}`
+			: `${rounded(peak * 100, 1)} % · ${spareFramesUsed < 0 ? '−' : '+'}${Math.abs(spareFramesUsed)}`
 	);
 
 	function setPeak(value: number) {
@@ -34,10 +37,8 @@
 	name="Speed"
 	{side}
 	{summary}
-	width={240}
-	tip={speed === 1
-		? 'Set a speed for this side of the window'
-		: `Spare frames used: ${rounded(spareFramesUsed, 0.1)}`}
+	width={280}
+	tip={speed === 1 ? 'Set a speed for this side of the window' : cost}
 >
 	<div class="line">
 		<span class="text-quiet">At the cut</span>
@@ -53,16 +54,11 @@
 			onchange={setPeak}
 		/>
 	</div>
-	<div class="line">
-		<span class="text-quiet">Frame interpolation</span>
-		<SamplingField {bench} {side} />
-	</div>
-	<p class="small text-quiet">
-		{#if speed === 1}
-			Uses no spare frames
-		{:else}
-			Uses {counted(rounded(Math.abs(spareFramesUsed), 0.1), 'frame')}
-			{spareFramesUsed < 0 ? 'fewer' : 'more'} than the window has. Edit the curve in the lane below.
-		{/if}
-	</p>
+	{#each Object.keys(CHOICES) as (keyof typeof CHOICES)[] as choice (choice)}
+		<div class="line">
+			<span class="text-quiet">{CHOICES[choice].name}</span>
+			<RetimeChoice {bench} {side} {choice} />
+		</div>
+	{/each}
+	<p class="small text-quiet">{cost}{speed === 1 ? '' : '. Edit the curve in the lane below.'}</p>
 </CardField>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The speed ramp of one clip: its curve, its spare frames and its frame interpolation.
 	import Button from '$lib/ui/Button.svelte';
-	import { capitalised, rounded } from '$lib/ui/numbers';
+	import { capitalised } from '$lib/ui/numbers';
 	import type { Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/transition.svelte';
@@ -11,14 +11,15 @@
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import LaneCurve from './LaneCurve.svelte';
 	import ParameterField from './ParameterField.svelte';
-	import SamplingField from '$lib/bench/cards/SamplingField.svelte';
+	import { rampCost } from './rampCost';
+	import RetimeChoice from '$lib/bench/cards/RetimeChoice.svelte';
 	import { mainName, movesOf, type Envelope } from '$lib/recipe/recipe';
-	import { retimeOf, setRetime } from '$lib/bench/lanes/speed';
+	import { CHOICES, retimeOf, setRetime } from '$lib/bench/lanes/speed';
 	import { valueText } from '$lib/recipe/units';
 
 	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
 
-	const HEAD_ROWS = 2;
+	const HEAD_ROWS = 4;
 
 	let id = $derived(`retime-${side}`);
 	let open = $derived(bench.view.selected === id);
@@ -28,7 +29,9 @@
 	let drawn = $derived(
 		bench.preview.curves.find((each) => each.filter_id === 'retime' && each.parameter === side)
 	);
-	let spareFramesUsed = $derived(bench.preview.spareFramesUsed[side]);
+	let retime = $derived(retimeOf(bench.transition.recipe, side));
+	let placed = $derived(bench.transition.cut[side]);
+	let cost = $derived(rampCost(side, retime.in_edit, bench.preview.spareFramesUsed[side], placed));
 	let handle = $state('');
 	let current = $derived(drawn?.values[bench.view.shown + axis.before] ?? 1);
 
@@ -94,16 +97,13 @@
 			{@render field()}
 		</div>
 		{#if open}
-			<div class="parameter">
-				<span class="label small">Frame interpolation</span>
-				<SamplingField {bench} {side} />
-			</div>
-			<div class="parameter">
-				<span class="label small">Spare frames used</span>
-				<span class="figures small"
-					>{spareFramesUsed < 0 ? '−' : '+'}{rounded(Math.abs(spareFramesUsed), 0.1)} frames</span
-				>
-			</div>
+			{#each Object.keys(CHOICES) as (keyof typeof CHOICES)[] as choice (choice)}
+				<div class="parameter">
+					<span class="label small">{CHOICES[choice].name}</span>
+					<RetimeChoice {bench} {side} {choice} />
+				</div>
+			{/each}
+			<p class="small cost">{cost}</p>
 			<div class="parameter">
 				<span></span>
 				<Button

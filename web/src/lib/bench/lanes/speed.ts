@@ -2,12 +2,40 @@
 import type { ClipSide, TransitionDocument } from '$lib/bench/transition.svelte';
 import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from '$lib/recipe/recipe';
 
-export type Retime = { speed: Envelope; sampling: string };
+export type RetimeChoice = 'sampling' | 'in_edit' | 'sound';
+export type Retime = { speed: Envelope } & Record<RetimeChoice, string>;
+
+type Choice = { name: string; items: { value: string; name: string }[] };
+
+export const CHOICES: Record<RetimeChoice, Choice> = {
+	sampling: {
+		name: 'Frame interpolation',
+		items: [
+			{ value: 'nearest', name: 'Nearest' },
+			{ value: 'blend', name: 'Blend' },
+			{ value: 'flow', name: 'Optical flow' }
+		]
+	},
+	in_edit: {
+		name: 'Cut times',
+		items: [
+			{ value: 'slip', name: 'Kept (clip slips)' },
+			{ value: 'ripple', name: 'Moved (edit ripples)' }
+		]
+	},
+	sound: {
+		name: 'Sound',
+		items: [
+			{ value: 'follow', name: 'Follows the speed' },
+			{ value: 'mute', name: 'Muted' }
+		]
+	}
+};
 
 /** The speed ramp of a side; speed 1 where it has none. */
 export function retimeOf(recipe: Recipe, side: ClipSide): Retime {
 	const ramps = (recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>;
-	return { speed: 1, sampling: 'nearest', ...ramps[side] };
+	return { speed: 1, sampling: 'nearest', in_edit: 'slip', sound: 'follow', ...ramps[side] };
 }
 
 /** Change the ramp of a side. */

@@ -1,0 +1,12 @@
+// What a placed clip shows of its source: with speed ramps that slip, not quite what was trimmed.
+import type { Placed } from '$lib/api/client';
+
+/** Spare frames ahead of the first frame shown; null without limit. */
+export function spareBefore({ spare_before, first_shown, in_frame }: Placed): number | null {
+	return spare_before === null ? null : Math.max(0, spare_before + first_shown - in_frame);
+}
+
+/** Spare frames past the last frame shown; null without limit. */
+export function spareAfter({ spare_after, end_shown, out_frame }: Placed): number | null {
+	return spare_after === null ? null : Math.max(0, spare_after + out_frame - end_shown);
+}
