@@ -10,8 +10,8 @@ from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.mixes.base import MatteOf
-from idle_shimmer.core.picture.encoding import Codes, DeepCodes
-from idle_shimmer.core.picture.output import Depth, output_codes
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.render import (
     Shortage,
@@ -186,8 +186,8 @@ class Transition:
             self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
         )
 
-    def output(self, offset: int, depth: Depth) -> Codes | DeepCodes:
-        """Return frame ``offset`` from the cut as it is written, (H, W, 3), of 8 or 16 bits.
+    def output(self, offset: int) -> OutputFrame:
+        """Return frame ``offset`` from the cut as it is written, not yet rounded.
 
         Outside the window it is the source itself.
         """
@@ -199,7 +199,7 @@ class Transition:
         side: ClipSide = "outgoing" if offset < 0 else "incoming"
         is_inside = offset in self.window
         frame = offset if is_inside else self.source_frames(side, offset).first
-        return output_codes(picture, depth, frame)
+        return OutputFrame(picture, frame)
 
     def _both_shown(self, offset: int) -> tuple[Source | None, Source | None]:
         wanted = needs(self.recipe, self.window, offset)
@@ -241,7 +241,7 @@ class Transition:
         for offset in range(-self.window.before - margin, self.window.after + margin):
             yield offset, self.frame(offset)
 
-    def outputs(self, margin: int, depth: Depth) -> Iterator[tuple[int, Codes | DeepCodes]]:
+    def outputs(self, margin: int) -> Iterator[tuple[int, OutputFrame]]:
         """Yield (offset, ``output``) of the window and ``margin`` frames around it, in order."""
         for offset in range(-self.window.before - margin, self.window.after + margin):
-            yield offset, self.output(offset, depth)
+            yield offset, self.output(offset)

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from idle_shimmer.demo.build import build_clips
 from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import frame_of, writing
 from tests.conftest import ROOT
 
 SHOTS = ((0, 5, 34), (3, 8, 40), (1, 5, 37), (5, 20, 62), (2, 10, 40), (6, 30, 58))
@@ -24,7 +24,7 @@ def write_finished(path: Path) -> list[int]:
                 # A flash of two frames is no cut.
                 if n == 1 and k in (20, 21):
                     picture = (picture // 4 + 190).astype("uint8")
-                writer.write(picture)
+                writer.write(frame_of(picture))
                 count += 1
             if n == DISSOLVE_AFTER:
                 following, start, _ = SHOTS[n + 1]
@@ -32,7 +32,9 @@ def write_finished(path: Path) -> list[int]:
                     share = (k + 0.5) / DISSOLVE_FRAMES
                     one = readers[clip].read(end + k)
                     other = readers[following].read(start - DISSOLVE_FRAMES + k)
-                    writer.write((one * (1 - share) + other * share).round().astype("uint8"))
+                    writer.write(
+                        frame_of((one * (1 - share) + other * share).round().astype("uint8"))
+                    )
                     count += 1
             elif n + 1 < len(SHOTS):
                 cuts.append(count)

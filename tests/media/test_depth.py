@@ -30,6 +30,21 @@ def ramp() -> NDArray[np.uint16]:
     return np.ascontiguousarray(np.broadcast_to(codes[None, :, None], (HEIGHT, WIDTH, 3)))
 
 
+def coded_ramp(pixels: str) -> av.VideoFrame:
+    """The ramp in 10 bits, YUV by its definition: no chroma, luma 64 … 940 (ITU-R BT.709-6, 3.5)."""
+    frame = av.VideoFrame(WIDTH, HEIGHT, pixels)
+    steps = 400 + np.arange(WIDTH) * LEVELS // WIDTH
+    luma = np.rint(64 + LIMITED_CODES * steps / 1023)
+    for number, plane in enumerate(frame.planes):
+        rows = np.frombuffer(plane, np.uint16).reshape(plane.height, -1)
+        if pixels.startswith("gbr"):
+            rows[:, : plane.width] = steps
+        else:
+            rows[:, : plane.width] = luma if number == 0 else 512
+    frame.colorspace, frame.color_range = 1, 1
+    return frame
+
+
 @pytest.fixture(scope="module", params=["gbrp10le", "yuv444p10le", "yuv422p10le"])
 def clip(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A lossless clip of 10 bits, a ramp in every picture."""
@@ -39,8 +54,7 @@ def clip(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactor
         stream.width, stream.height, stream.pix_fmt = WIDTH, HEIGHT, request.param
         if request.param.startswith("yuv"):
             stream.codec_context.colorspace, stream.codec_context.color_range = 1, 1
-        source = av.VideoFrame.from_ndarray(ramp(), format="rgb48le")
-        coded = source.reformat(format=request.param, dst_colorspace=1, dst_color_range=1)
+        coded = coded_ramp(request.param)
         for number in range(COUNT):
             coded.pts, coded.time_base = number, Fraction(1, 25)
             container.mux(stream.encode(coded))

@@ -20,7 +20,7 @@ from idle_shimmer.media.output_formats import (
     format_of_file,
 )
 from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import frame_of, writing
 from tests.conftest import psnr
 
 SIZE, RATE, COUNT = (320, 180), Fraction(30000, 1001), 12
@@ -60,7 +60,7 @@ def write(folder: Path, output: OutputFormat, quality: Quality = "standard") -> 
         path, SIZE, RATE, output=output, quality=quality, depth=depth, timecode="01:00:00;02"
     ) as writer:
         for picture in pictures(depth):
-            writer.write(picture)
+            writer.write(frame_of(picture))
     return path
 
 
@@ -114,7 +114,7 @@ def test_what_is_lossless_comes_back_code_for_code(depth: Any, tmp_path: Path) -
     path, expected = tmp_path / "quay.mkv", pictures(depth)
     with writing(path, SIZE, RATE, output=FORMATS["ffv1"], depth=depth) as writer:
         for picture in expected:
-            writer.write(picture)
+            writer.write(frame_of(picture))
     with VideoReader(path, deep=True) as reader:
         for number, picture in enumerate(expected):
             np.testing.assert_array_equal(reader.read(number), picture)

@@ -13,7 +13,7 @@ from idle_shimmer.media.output_formats import FORMATS, OutputFormat
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, read_sound
 from idle_shimmer.media.waveform import PEAKS_PER_SECOND, peaks
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import frame_of, writing
 
 RATE, COUNT = 25, 100
 # Picture and sound meet at these pictures.
@@ -114,7 +114,7 @@ def test_what_is_written_is_in_sync(output: OutputFormat, tmp_path: Path) -> Non
     size, rate = (128, 72), Fraction(RATE)
     with writing(path, size, rate, output=output, quality="draft", sound=[stereo]) as writer:
         for n in range(COUNT):
-            writer.write(np.full((72, 128, 3), 235 if n in CLICKS else 20, np.uint8))
+            writer.write(frame_of(np.full((72, 128, 3), 235 if n in CLICKS else 20, np.uint8)))
     facts, _ = read_facts(path)
     assert facts.frame_count == COUNT
     heard = clicks_in(read_sound(path, Fraction(0), Fraction(4)))

@@ -18,7 +18,7 @@ from idle_shimmer.media.sound import (
     read_sound,
     sound_parts,
 )
-from idle_shimmer.media.writer import AHEAD, writing
+from idle_shimmer.media.writer import AHEAD, frame_of, writing
 
 SIZE, RATE, SECONDS = (96, 54), Fraction(25), 6
 # Lossy codecs at 192 kbit/s keep far more of a tone than this; PCM and FLAC of 16 bits all of it.
@@ -42,7 +42,7 @@ def pictures() -> Iterator[NDArray[np.uint8]]:
 def write(path: Path, parts: list[NDArray[np.float32]], output: OutputFormat | None = None) -> None:
     with writing(path, SIZE, RATE, output=output, quality="draft", sound=parts) as writer:
         for picture in pictures():
-            writer.write(picture)
+            writer.write(frame_of(picture))
 
 
 @pytest.mark.parametrize("output", VIDEOS, ids=lambda each: each.id)
@@ -126,7 +126,7 @@ def test_parts_of_the_sound_are_taken_when_the_pictures_come_to_them(tmp_path: P
 
     with writing(tmp_path / "quay.mov", SIZE, RATE, sound=parts()) as writer:
         for picture in pictures():
-            writer.write(picture)
+            writer.write(frame_of(picture))
             written += 1
     # Coded beside the pictures that follow: a few of them are ahead.
     late = [at - RATE * second for second, at in enumerate(begun)]

@@ -12,7 +12,7 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.reader import Size, VideoReader
 from idle_shimmer.media.sound import sound_parts
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import frame_of, writing
 from idle_shimmer.output.opened import OpenedEdit
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
 
@@ -66,7 +66,7 @@ def written_clips(folder: Path) -> list[Path]:
         paths.append(folder / f"clip {clip}.mkv")
         with writing(paths[-1], SIZE, RATE, sound=[tone(clip)]) as writer:
             for number in range(COUNT):
-                writer.write(picture(clip, number))
+                writer.write(frame_of(picture(clip, number)))
     return paths
 
 

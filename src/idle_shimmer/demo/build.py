@@ -14,7 +14,7 @@ from idle_shimmer.core.compute.parallel import set_threads
 from idle_shimmer.demo.music import bed
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.demo.scenes import SCENES
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import frame_of, writing
 
 EDIT_NAME = "Lantern night"
 FILES = (
@@ -151,7 +151,7 @@ def _draw(number: int, path: Path) -> None:
     sound = bed(_sound_start(number), Fraction(scene.frames, RATE))
     with writing(path, (WIDTH, HEIGHT), Fraction(RATE), sound=[sound], fast=True) as writer:
         for frame in range(scene.frames):
-            writer.write(scene.frame(frame))
+            writer.write(frame_of(scene.frame(frame)))
 
 
 def _sound_start(number: int) -> Fraction:

@@ -64,8 +64,8 @@ def _x26(draft: int, standard: int, high: int) -> dict[Quality, _Options]:
     }
 
 
-def _vp9(speed: int, crf: int) -> _Options:
-    return {"deadline": "good", "cpu-used": str(speed), "crf": str(crf)}
+def _vp9(deadline: str, speed: int, crf: int) -> _Options:
+    return {"deadline": deadline, "cpu-used": str(speed), "crf": str(crf)}
 
 
 def _av1(preset: int, crf: int) -> _Options:
@@ -110,7 +110,11 @@ FORMATS: dict[str, OutputFormat] = {
             None,
             "libopus",
             {"b": "0", "row-mt": "1"},
-            {"draft": _vp9(8, 32), "standard": _vp9(4, 24), "high": _vp9(2, 15)},
+            {
+                "draft": _vp9("realtime", 7, 32),
+                "standard": _vp9("good", 4, 24),
+                "high": _vp9("good", 2, 15),
+            },
         ),
         OutputFormat(
             "av1",

@@ -3,13 +3,16 @@
 import itertools
 from collections.abc import Iterator
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
 import av
 import numpy as np
 from av.container import InputContainer
+from av.video.reformatter import ColorRange
 from cachetools import LRUCache
+from numpy.typing import NDArray
 
 from idle_shimmer.media.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.index import (
@@ -31,6 +34,9 @@ _UNSPECIFIED_MATRIX = 2
 _HD_HEIGHT = 720
 _CODE_BITS = 8
 _PLAIN, _DEEP = "rgb24", "rgb48le"
+_CENTRED_CHROMA = ("mjpeg", "mpeg1video")
+# What FFmpeg's scaler makes of the white of limited range, whatever its bits, where RGB has 65535.
+_WHITE, _LIMITED_WHITE = 65535, 65283
 # The last pictures before the requested one are all decoded, for stepping backwards.
 _DECODE_ALL = 24
 
@@ -172,7 +178,7 @@ class VideoReader:
     def _converted(self, frame: av.VideoFrame) -> "Codes | DeepCodes":
         if self._graph is None or self._graph_key != _key(frame):
             self._graph, self._graph_key = (
-                _build_graph(frame, self.size, self.facts.pixel_aspect, self._pixels_of(frame)),
+                _build_graph(frame, self.size, self.facts, self._pixels_of(frame)),
                 _key(frame),
             )
         transfer = TRANSFERS.get(int(frame.color_trc))
@@ -181,6 +187,8 @@ class VideoReader:
         converted = self._graph.pull()
         assert isinstance(converted, av.VideoFrame)
         codes: Any = np.ascontiguousarray(converted.to_ndarray(format=converted.format.name))
+        if converted.format.name == _DEEP and not frame.format.is_rgb:
+            codes = np.take(_to_whole_range(_white_of_scaler(frame)), codes)
         if transfer is not None:
             codes = sdr_codes(codes, transfer)
             if self._format == _PLAIN:
@@ -190,6 +198,21 @@ class VideoReader:
     def _pixels_of(self, frame: av.VideoFrame) -> str:
         """Return the pixels that the graph gives: HDR is brought to SDR from 16 bits."""
         return _DEEP if int(frame.color_trc) in TRANSFERS else self._format
+
+
+def _white_of_scaler(frame: av.VideoFrame) -> int:
+    """Return what FFmpeg's scaler makes of white in YUV, as 16-bit RGB: it shifts codes, without scaling."""
+    if frame.color_range != ColorRange.JPEG:
+        return _LIMITED_WHITE
+    bits = frame.format.components[0].bits
+    return ((1 << bits) - 1) << (16 - bits)
+
+
+@lru_cache(maxsize=4)
+def _to_whole_range(white: int) -> NDArray[np.uint16]:
+    """Return the code of each code whose white is ``white``."""
+    codes = np.rint(np.arange(_WHITE + 1) * (_WHITE / white))
+    return np.minimum(codes, _WHITE).astype(np.uint16)
 
 
 class _DecodedFrames:
@@ -230,7 +253,7 @@ def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
 
 
 def _build_graph(
-    frame: av.VideoFrame, size: Size, pixel_aspect: Fraction, pixels: str
+    frame: av.VideoFrame, size: Size, facts: MediaFacts, pixels: str
 ) -> av.filter.Graph:
     """Return a graph from decoded pictures to upright RGB that covers ``size``."""
     graph = av.filter.Graph()
@@ -241,10 +264,7 @@ def _build_graph(
             format=frame.format,
             time_base=Fraction(1, 1000),
         ),
-        *(
-            graph.add(name, arguments)
-            for name, arguments in _filters(frame, size, pixel_aspect, pixels)
-        ),
+        *(graph.add(name, arguments) for name, arguments in _filters(frame, size, facts, pixels)),
         graph.add("buffersink"),
     ]
     for one, following in itertools.pairwise(steps):
@@ -254,17 +274,17 @@ def _build_graph(
 
 
 def _filters(
-    frame: av.VideoFrame, size: Size, pixel_aspect: Fraction, pixels: str
+    frame: av.VideoFrame, size: Size, facts: MediaFacts, pixels: str
 ) -> Iterator[tuple[str, str]]:
     rotated = frame.rotation % 180 != 0
     width, height = (size[1], size[0]) if rotated else size
-    shown_w = Fraction(round(frame.width * pixel_aspect))
+    shown_w = Fraction(round(frame.width * facts.pixel_aspect))
     cover = max(width / shown_w, Fraction(height, frame.height))
     scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
     if has_alpha(frame):
         # Over black; before scaling, so that colours of transparent pixels are not smeared in.
         flags = "flags=accurate_rnd+full_chroma_int+full_chroma_inp"
-        yield "scale", ":".join([flags, *_colour_options(frame)])
+        yield "scale", ":".join([flags, *_colour_options(frame, facts.video_codec)])
         yield "format", "gbrap16le"
         yield "premultiply", "inplace=1"
     # Averaging shrinks without aliasing, at less than half the cost of a cubic.
@@ -275,7 +295,7 @@ def _filters(
             [
                 f"{scaled[0]}:{scaled[1]}",
                 f"flags={'area' if shrinks else 'bicubic'}+accurate_rnd+full_chroma_int+full_chroma_inp",
-                *_colour_options(frame),
+                *_colour_options(frame, facts.video_codec),
             ]
         ),
     )
@@ -297,7 +317,11 @@ def _upright(rotation_deg: int) -> Iterator[tuple[str, str]]:
             yield "transpose", "clock"
 
 
-def _colour_options(frame: av.VideoFrame) -> list[str]:
-    if frame.format.is_rgb or int(frame.colorspace) != _UNSPECIFIED_MATRIX:
+def _colour_options(frame: av.VideoFrame, codec: str) -> list[str]:
+    if frame.format.is_rgb:
         return []
-    return [f"in_color_matrix={'bt709' if frame.height >= _HD_HEIGHT else 'bt601'}"]
+    # Between the samples of luma in JPEG and MPEG-1, beside the left one in everything since.
+    options = [f"in_chroma_loc={'center' if codec in _CENTRED_CHROMA else 'left'}"]
+    if int(frame.colorspace) == _UNSPECIFIED_MATRIX:
+        options.append(f"in_color_matrix={'bt709' if frame.height >= _HD_HEIGHT else 'bt601'}")
+    return options

@@ -13,8 +13,9 @@ from typing import Any
 import av
 import numpy as np
 
-from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture
-from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
+from idle_shimmer.core.picture.output import Depth, OutputFrame
+from idle_shimmer.core.picture.yuv import YUV_FORMS, YuvForm, yuv_planes
 from idle_shimmer.media.output_formats import OutputFormat, Quality, format_of_file
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
 
@@ -25,7 +26,6 @@ _SOUND_BLOCK = 4800
 AHEAD = 3
 
 
-_RGB_PIXELS = ("bgr0", "gbrp16le")
 _FASTER = {"libx264": {"preset": "ultrafast", "crf": "16"}}
 
 
@@ -49,9 +49,9 @@ class VideoWriter:
     ) -> None:
         self._container = container
         pixels = output.pixels_of(depth)
+        self._depth = depth
         self._format = "rgb48le" if depth == 16 else "rgb24"
-        in_rgb = pixels in _RGB_PIXELS
-        chroma = 1 if in_rgb else 2
+        chroma = 2 if pixels in YUV_FORMS else 1
         # Subsampled chroma needs even sides: the last line of an odd one is repeated.
         self._padding = (size[1] % chroma, size[0] % chroma)
         # One keyframe per second, so that players can seek.
@@ -67,46 +67,60 @@ class VideoWriter:
         self._video.pix_fmt = pixels
         self._time_base = 1 / rate
         self._video.codec_context.time_base = self._time_base
-        if not in_rgb:
+        self._form = YUV_FORMS.get(pixels)
+        if self._form is not None:
             context = self._video.codec_context
             context.colorspace = context.color_primaries = context.color_trc = _BT709
             context.color_range = _LIMITED_RANGE
         self._sound: _SoundTrack | None = None
         if sound is not None:
             self._sound = _SoundTrack(container, output, sound)
-        self._graph = _coding_graph(self._video.width, self._video.height, self._format, pixels)
+        if self._form is None:
+            self._graph = _rgb_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
         self._coder = ThreadPoolExecutor(1, thread_name_prefix="coder")
         self._waiting: deque[Future[None]] = deque()
 
-    def write(self, picture: Codes | DeepCodes) -> None:
-        """Append one picture (H, W, 3), which must not change afterwards.
+    def write(self, frame: OutputFrame) -> None:
+        """Append one frame (H, W, 3), which must not change afterwards; it is rounded here.
 
-        Codes of the other depth are converted. Raises what went wrong with a picture before it.
+        Raises what went wrong with a frame before it.
         """
         while len(self._waiting) >= AHEAD:
             self._waiting.popleft().result()
-        self._waiting.append(self._coder.submit(self._code, picture))
+        self._waiting.append(self._coder.submit(self._code, frame))
 
     def close(self) -> None:
         """End the thread; what waits is dropped."""
         self._coder.shutdown(wait=True, cancel_futures=True)
 
-    def _code(self, picture: Codes | DeepCodes) -> None:
-        wanted: Encoding = "deep" if self._format == "rgb48le" else "codes"
-        codes: Any = Picture.of_codes(picture).to(wanted).pixels
-        if any(self._padding):
-            codes = np.pad(
-                codes, ((0, self._padding[0]), (0, self._padding[1]), (0, 0)), mode="edge"
-            )
-        codes = np.ascontiguousarray(codes)
-        self._graph.push(av.VideoFrame.from_ndarray(codes, format=self._format))
-        frame = self._graph.pull()
-        frame.pts, frame.time_base = self._count, self._time_base
+    def _code(self, frame: OutputFrame) -> None:
+        coded = self._in_rgb(frame) if self._form is None else self._in_yuv(frame, self._form)
+        coded.pts, coded.time_base = self._count, self._time_base
         self._count += 1
-        self._container.mux(self._video.encode(frame))
+        self._container.mux(self._video.encode(coded))
         if self._sound is not None:
             self._sound.write_until(self._count * self._time_base)
+
+    def _in_rgb(self, frame: OutputFrame) -> av.VideoFrame:
+        codes: Any = np.ascontiguousarray(frame.codes(self._depth))
+        self._graph.push(av.VideoFrame.from_ndarray(codes, format=self._format))
+        coded = self._graph.pull()
+        assert isinstance(coded, av.VideoFrame)
+        return coded
+
+    def _in_yuv(self, frame: OutputFrame, form: YuvForm) -> av.VideoFrame:
+        pixels, (below, beside) = frame.picture.pixels, self._padding
+        if below or beside:
+            pixels = np.pad(pixels, ((0, below), (0, beside), (0, 0)), mode="edge")
+        planes = yuv_planes(Picture(pixels, frame.picture.encoding), form, frame.number)
+        coded = av.VideoFrame(self._video.width, self._video.height, self._video.pix_fmt)
+        coded.colorspace, coded.color_range = _BT709, _LIMITED_RANGE
+        for target, plane in zip(coded.planes, planes, strict=True):
+            # Rows of a plane are padded to whole blocks of memory.
+            rows = np.asarray(memoryview(target)).view(plane.dtype).reshape(target.height, -1)
+            rows[:, : target.width] = plane
+        return coded
 
     def finish(self) -> None:
         """Write the pictures that wait and the rest of the sound, and flush the encoders."""
@@ -115,6 +129,11 @@ class VideoWriter:
         if self._sound is not None:
             self._sound.finish()
         self._container.mux(self._video.encode(None))
+
+
+def frame_of(codes: Codes | DeepCodes, number: int = 0) -> OutputFrame:
+    """Return uint8 or uint16 codes (H, W, 3) as a frame to be written."""
+    return OutputFrame(Picture.of_codes(codes), number)
 
 
 class _SoundTrack:
@@ -165,10 +184,9 @@ class _SoundTrack:
             self._container.mux(self._stream.encode(frame))
 
 
-def _coding_graph(width: int, height: int, codes: str, pixels: str) -> av.filter.Graph:
-    """Return RGB converted to the coded pixels: BT.709 and limited range where they are YUV."""
+def _rgb_graph(width: int, height: int, codes: str, pixels: str) -> av.filter.Graph:
+    """Return the conversion of RGB codes to another order of the same codes."""
     graph = av.filter.Graph()
-    colour = "" if pixels in _RGB_PIXELS else ":out_color_matrix=bt709:out_range=tv"
     steps = [
         graph.add_buffer(
             width=width,
@@ -176,7 +194,7 @@ def _coding_graph(width: int, height: int, codes: str, pixels: str) -> av.filter
             format=av.VideoFormat(codes, width, height),
             time_base=Fraction(1, 1000),
         ),
-        graph.add("scale", f"flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp{colour}"),
+        graph.add("scale", "flags=accurate_rnd"),
         graph.add("format", pixels),
         graph.add("buffersink"),
     ]

@@ -15,7 +15,7 @@ import numpy as np
 from idle_shimmer.core.animation.timecode import timecode
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
-from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.core.picture.output import Depth, OutputFrame
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
 from idle_shimmer.media.writer import writing
@@ -36,7 +36,7 @@ class Sequence:
     ``first_offset`` is that of a window's first frame from its cut, ``count`` the number of frames.
     """
 
-    pictures: Iterable[Codes | DeepCodes]
+    frames: Iterable[OutputFrame]
     sound: Iterable[Sound] | None
     size: tuple[int, int]
     rate: Fraction
@@ -53,7 +53,7 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
     depth = settings.output.depth(source_is_deep=edit.is_deep(sides))
     has_sound = settings.sound and edit.has_sound(sides)
     return Sequence(
-        edit.window_pictures(place, offsets, depth),
+        edit.window_pictures(place, offsets),
         edit.window_sound(place, offsets) if has_sound else None,
         edit.size,
         edit.plan.rate,
@@ -70,7 +70,7 @@ def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
     depth = settings.output.depth(source_is_deep=edit.is_deep(everything))
     has_sound = settings.sound and edit.has_sound(everything)
     return Sequence(
-        edit.edit_pictures(depth),
+        edit.edit_pictures(),
         edit.edit_sound() if has_sound else None,
         edit.size,
         edit.plan.rate,
@@ -92,8 +92,8 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
         sound=sequence.sound if settings.output.sound else None,
         timecode=timecode(max(0, sequence.first), sequence.rate),
     ) as writer:
-        for picture in sequence.pictures:
-            writer.write(picture)
+        for frame in sequence.frames:
+            writer.write(frame)
             advance()
 
 
@@ -102,9 +102,9 @@ def write_pictures(
 ) -> None:
     """Write a sequence as PNG files, an index and its sound, into a folder of ``archive``."""
     listed = []
-    for number, picture in enumerate(sequence.pictures):
+    for number, frame in enumerate(sequence.frames):
         file = f"frame_{number:04}.png"
-        archive.writestr(f"{folder}{file}", png_bytes(picture))
+        archive.writestr(f"{folder}{file}", png_bytes(frame.codes(sequence.depth)))
         listed.append({"file": file, "offset": sequence.first_offset + number})
         advance()
     index = {

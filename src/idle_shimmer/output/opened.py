@@ -6,8 +6,7 @@ from pathlib import Path
 from idle_shimmer.core.animation.retime import Ramp
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.mixes.base import MatteOf
-from idle_shimmer.core.picture.encoding import Codes, DeepCodes
-from idle_shimmer.core.picture.output import Depth, output_codes
+from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.render import picture_of
 from idle_shimmer.media.played_sound import (
     ReadParts,
@@ -25,7 +24,6 @@ from idle_shimmer.transition import SlipRoom, Transition
 
 OpenReader = Callable[[Path, Size], Reader]
 MatteOfSize = Callable[[Size], MatteOf]
-_Output = Codes | DeepCodes
 
 
 class OpenedEdit:
@@ -141,28 +139,28 @@ class OpenedEdit:
                 last += 1
         return range(first, last + 1)
 
-    def window_pictures(self, place: int, offsets: range, depth: Depth) -> Iterator[_Output]:
-        """Yield frames ``offsets`` from cut ``place``, uint8 or uint16 (H, W, 3)."""
+    def window_pictures(self, place: int, offsets: range) -> Iterator[OutputFrame]:
+        """Yield frames ``offsets`` from cut ``place``."""
         transition = self.transition(place)
         for offset in offsets:
-            yield transition.output(offset, depth)
+            yield transition.output(offset)
 
-    def source_pictures(self, place: int, first: int, end: int, depth: Depth) -> Iterator[_Output]:
+    def source_pictures(self, place: int, first: int, end: int) -> Iterator[OutputFrame]:
         """Yield source frames ``first`` … ``end`` (exclusive) of a placed clip, untreated."""
         clip = self._clip(place)
         for number in range(first, end):
-            yield output_codes(picture_of(clip.frame(_inside(number, clip.count))), depth, number)
+            yield OutputFrame(picture_of(clip.frame(_inside(number, clip.count))), number)
 
-    def edit_pictures(self, depth: Depth) -> Iterator[_Output]:
+    def edit_pictures(self) -> Iterator[OutputFrame]:
         """Yield every frame of the edit; clips are closed as soon as they are over."""
         runs = {run.place: run for run in self.plan.runs()}
         treated = set(self.plan.treated())
         for place in range(len(self.plan.placed)):
             if (run := runs.get(place)) is not None:
-                yield from self.source_pictures(place, run.first, run.end, depth)
+                yield from self.source_pictures(place, run.first, run.end)
             if place in treated:
                 offsets = self.plan.cuts[place].window.offsets
-                yield from self.window_pictures(place, offsets, depth)
+                yield from self.window_pictures(place, offsets)
             self.close_before(place + 1)
 
     def edit_sound(self) -> Iterator[Sound]:

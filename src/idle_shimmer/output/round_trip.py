@@ -130,7 +130,7 @@ def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _
         count = run.end - run.first
         heard = settings.sound and edit.has_sound([run.place])
         sequence = Sequence(
-            edit.source_pictures(run.place, run.first, run.end, depth),
+            edit.source_pictures(run.place, run.first, run.end),
             edit.source_sound(run.place, run.first, run.end, run.first_frame) if heard else None,
             edit.size,
             plan.rate,

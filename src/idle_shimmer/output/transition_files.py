@@ -113,7 +113,7 @@ def _nothing() -> None:
 def _sequence(transition: Transition, wanted: TransitionOutput, depth: Depth) -> Sequence:
     window, margin = transition.window, wanted.margin
     return Sequence(
-        (picture for _, picture in transition.outputs(margin, depth)),
+        (frame for _, frame in transition.outputs(margin)),
         wanted.sound,
         wanted.size,
         transition.rate,
@@ -144,10 +144,10 @@ def _write_folder(transition: Transition, out: Path, wanted: TransitionOutput) -
     _require_own_files(out)
     with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
         folder, listed = Path(name), []
-        pictures = transition.outputs(wanted.margin, wanted.depth or 8)
-        for number, (offset, picture) in enumerate(pictures):
+        depth = wanted.depth or 8
+        for number, (offset, frame) in enumerate(transition.outputs(wanted.margin)):
             file = f"frame_{number:04}.png"
-            (folder / file).write_bytes(png_bytes(picture))
+            (folder / file).write_bytes(png_bytes(frame.codes(depth)))
             listed.append({"file": file, "offset": offset})
         index = {"rate": rate_text(transition.rate), "size": list(wanted.size), "frames": listed}
         (folder / INDEX).write_text(json.dumps(index, indent=1) + "\n", encoding="utf-8")

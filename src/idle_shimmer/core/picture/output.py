@@ -1,24 +1,33 @@
 """The last step of a frame: rounded once, to the depth of the output.
 
-Where an 8-bit output gets a frame that was computed, it is dithered: noise of triangular density, from
--1 to +1 code, is added before rounding, so that the error has neither a mean nor a variance that depends
-on the picture (Lipshitz, Wannamaker and Vanderkooy 1992, section 4). The noise is a function of frame,
-row and column alone. Values that are whole codes already, such as those of an untouched area, stay.
+Where an 8-bit output gets a frame that was computed, it is dithered, see ``dither``. Values that are whole
+codes already, such as those of an untouched area, stay.
 """
 
+from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import min_rows_per_thread, parallel_rows
+from idle_shimmer.core.picture.dither import WHOLE, dither_seed, row_seed, triangular_noise
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture, Pixels
 from idle_shimmer.core.picture.transfer import clamp01
 
 Depth = Literal[8, 16]
-# Float conversions there and back leave a whole code within so much of itself.
-_WHOLE = 1e-3
-_FIRST, _SECOND, _GOLDEN = 0x85EBCA6B, 0xC2B2AE35, 0x9E3779B1
+
+
+@dataclass(frozen=True, slots=True)
+class OutputFrame:
+    """A frame on its way to an encoder, not yet rounded; ``number`` is that of its dither."""
+
+    picture: Picture
+    number: int
+
+    def codes(self, depth: Depth) -> Codes | DeepCodes:
+        """Return its codes, uint8 or uint16 (H, W, 3)."""
+        return output_codes(self.picture, depth, self.number)
 
 
 def output_codes(picture: Picture, depth: Depth, frame: int) -> Codes | DeepCodes:
@@ -39,7 +48,7 @@ def dithered(display: Pixels, frame: int) -> Codes:
     height, width = display.shape[:2]
     flat = np.ascontiguousarray(display).reshape(height, width * 3)
     out = np.empty(flat.shape, np.uint8)
-    seed = np.uint32(frame * _GOLDEN & 0xFFFFFFFF)
+    seed = dither_seed(frame)
     parallel_rows(_dithered_rows, height, flat, seed, out, min_rows=min_rows_per_thread(width))
     return out.reshape(display.shape)
 
@@ -47,19 +56,13 @@ def dithered(display: Pixels, frame: int) -> Codes:
 @kernel
 def _dithered_rows(display: Any, seed: Any, out: Any, first: int, end: int) -> None:
     for i in range(first, end):
-        row = np.uint32(seed ^ np.uint32(i * 0x27D4EB2F))
+        row = row_seed(seed, i)
         for j in range(display.shape[1]):
             value = clamp01(display[i, j]) * np.float32(255)
             whole = np.float32(np.int32(value + np.float32(0.5)))
-            if abs(value - whole) < np.float32(_WHOLE):
+            if abs(value - whole) < np.float32(WHOLE):
                 out[i, j] = np.uint8(whole)
                 continue
-            h = np.uint32(row + np.uint32(j) * np.uint32(_GOLDEN))
-            h = np.uint32((h ^ (h >> np.uint32(15))) * np.uint32(_FIRST))
-            h = np.uint32((h ^ (h >> np.uint32(13))) * np.uint32(_SECOND))
-            h = np.uint32(h ^ (h >> np.uint32(16)))
-            # Two independent halves of 16 bits: their sum has triangular density.
-            total = np.float32((h & np.uint32(0xFFFF)) + (h >> np.uint32(16)))
-            noise = total / np.float32(65536) - np.float32(1)
+            noise = triangular_noise(row, j)
             noisy = min(max(value + noise, np.float32(0)), np.float32(255))
             out[i, j] = np.uint8(noisy + np.float32(0.5))
