@@ -140,7 +140,7 @@ def test_a_worker_that_lost_its_claim_changes_nothing(
     second = renders.begin(render)
     assert first is not None
     assert second is not None
-    assert renders.file_name(first) != renders.file_name(second)
+    assert renders.file_name(first, ".mp4") != renders.file_name(second, ".mp4")
     with pytest.raises(ClaimLost):
         renders.report_progress(first, 10)
     assert renders.report_progress(second, 4)

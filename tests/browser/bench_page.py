@@ -53,6 +53,13 @@ class BenchPage:
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("dialog", name="Add filter")).to_be_hidden()
 
+    def render(self) -> None:
+        """Open the Render dialog, and render what it proposes."""
+        self.page.get_by_role("button", name="Render…").click()
+        dialog = self.page.get_by_role("dialog", name="Render")
+        dialog.get_by_role("button", name="Render", exact=True).click()
+        expect(dialog).to_be_hidden()
+
     def lane(self, title: str) -> Locator:
         return self.page.get_by_role("article", name=re.compile(rf"^Filter \d+: {title}$"))
 

@@ -81,6 +81,14 @@ def _export(page: Page, address: str, demo: dict[str, Any]) -> None:
     expect(page.get_by_role("dialog", name="Export")).to_be_visible()
 
 
+def _render_edit(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _edit(page, address, demo)
+    page.get_by_role("button", name="Render…").click()
+    # What it would be, or why it cannot be: other tests change this edit.
+    estimate = page.get_by_role("dialog", name="Render").locator(".estimate")
+    expect(estimate).not_to_contain_text("Estimating")
+
+
 def _bench(page: Page, address: str, demo: dict[str, Any], cut: int = 1) -> BenchPage:
     bench = BenchPage(page, address, demo["cuts"][cut]["id"])
     page.keyboard.press("1")
@@ -197,6 +205,8 @@ STATES: dict[str, State] = {
     "clip panel": _clip_panel,
     "copy from another cut": _copy_from,
     "export": _export,
+    "render edit": _render_edit,
+    "render": _opened("^Render…", "Render"),
     "bench": lambda page, address, demo: (_bench(page, address, demo), None)[1],
     "history": _opened("^History", "History of this cut"),
     "speed": _opened("speed of the outgoing", "Speed of the outgoing clip"),
@@ -377,7 +387,10 @@ def test_a_transition_is_built_by_keyboard_alone(
     )
     assert len(frames) == 3
     assert frames[1]["at"] > 0
-    page.get_by_role("button", name="Render", exact=True).focus()
+    page.get_by_role("button", name="Render…").focus()
+    keys.press("Enter")
+    dialog = page.get_by_role("dialog", name="Render")
+    dialog.get_by_role("button", name="Render", exact=True).focus()
     keys.press("Enter")
     expect(page.get_by_role("link", name="Download")).to_be_visible(timeout=90_000)
 
@@ -427,7 +440,7 @@ def test_nothing_is_lost_at_200_percent_and_at_1100_px(
     page.goto(f"{address}/cuts/{own_demo['cuts'][1]['id']}")
     page.keyboard.press("1")
     controls = (
-        page.get_by_role("button", name="Render", exact=True),
+        page.get_by_role("button", name="Render…"),
         page.get_by_label("Strength", exact=True),
         page.get_by_label("Directional blur: Length"),
         page.get_by_role("button", name="Add filter").last,

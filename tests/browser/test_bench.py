@@ -73,7 +73,7 @@ def test_from_a_cut_to_a_rendered_file(
     saved = cut_of(api, demo, 6)
     assert saved["recipe"]["filters"][0]["angle"] == 30
 
-    page.get_by_role("button", name="Render").click()
+    bench.render()
     with page.expect_download(timeout=RENDER_MS) as downloading:
         page.get_by_role("link", name="Download").click(timeout=RENDER_MS)
     file = tmp_path / downloading.value.suggested_filename
@@ -176,8 +176,11 @@ def test_missing_spare_frames_are_shown_and_fixed_with_one_click(
         page.keyboard.press("=")
     check = page.get_by_role("button", name="Spare frames: failed")
     expect(check).to_contain_text("4 frames")
-    page.get_by_role("button", name="Render", exact=True).click()
-    expect(page.get_by_text("Cut 7: The window needs 7 spare frames")).to_be_visible()
+    page.get_by_role("button", name="Render…").click()
+    dialog = page.get_by_role("dialog", name="Render")
+    expect(dialog.get_by_text("Cut 7: The window needs 7 spare frames")).to_be_visible()
+    expect(dialog.get_by_role("button", name="Render", exact=True)).to_be_disabled()
+    page.keyboard.press("Escape")
     check.click()
     page.get_by_role("button", name="Fix: Shorten the span").click()
     expect(page.get_by_role("button", name="Spare frames: ok")).to_be_visible()

@@ -86,10 +86,10 @@ def test_closing_the_tab_asks_and_makes_a_last_attempt(
 def test_a_render_waits_for_what_is_unsaved(
     page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    BenchPage(page, address, own_demo["cuts"][5]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][5]["id"])
     was = cut_of(api, own_demo, 5)
     page.keyboard.press("Shift+Equal")
-    page.get_by_role("button", name="Render", exact=True).click()
+    bench.render()
     expect(
         page.get_by_label("Cancel render").or_(page.get_by_role("link", name="Download"))
     ).to_be_visible()

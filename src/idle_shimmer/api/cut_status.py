@@ -83,6 +83,7 @@ class Surroundings(BaseModel):
     incoming: tuple[int | None, int]
     source_scale: float
     slip_room: tuple[int | None, int | None]
+    names: tuple[str, str]
 
 
 def known_statuses(edit: Edit, rows: list[CutRow]) -> dict[uuid.UUID, KnownStatus]:
@@ -130,6 +131,7 @@ def _surroundings(edit: Edit, rows: list[CutRow]) -> list[Surroundings]:
             outgoing=(counts[n], played[n].end),
             incoming=(counts[n + 1], played[n + 1].first),
             slip_room=(rooms[n].outgoing, rooms[n].incoming),
+            names=(outgoing.clip.name, incoming.clip.name),
             source_scale=source_scale(
                 (edit.width, edit.height),
                 *((side.clip.width, side.clip.height) for side in (outgoing, incoming)),
@@ -157,8 +159,8 @@ def _worst(document: str, surroundings: str) -> StatusOut:
     cut = CutDocument.model_validate_json(document)
     around = Surroundings.model_validate_json(surroundings)
     clips: list[Any] = [
-        ClipLength("outgoing", around.outgoing[0]),
-        ClipLength("incoming", around.incoming[0]),
+        ClipLength(around.names[0], around.outgoing[0]),
+        ClipLength(around.names[1], around.incoming[0]),
     ]
     transition = Transition(
         clips[0],

@@ -20,7 +20,9 @@ from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.curves import curves_of
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
-from idle_shimmer.interchange.guarded import MAX_BYTES, read_edit
+from idle_shimmer.interchange.guarded import MAX_BYTES, check_text, read_edit
+from idle_shimmer.interchange.list_rates import rate_fits
+from idle_shimmer.interchange.placing import placed_range
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 from idle_shimmer.store import clips, cuts, edits
 from idle_shimmer.store.cuts import CutDocument
@@ -39,10 +41,28 @@ class ExportNotes(BaseModel):
 
 
 class ImportOut(BaseModel):
-    """The edit that was made, or the files that are missing: import them, then try again."""
+    """The edit that was made, or the files that are missing: import them, then try again.
+
+    ``notes`` are sentences about what was read differently from what the file says.
+    """
 
     edit: EditOut | None
     missing: list[str]
+    notes: list[str]
+
+
+class RateOut(BaseModel):
+    """A frame rate, and how many of a list's events add up at it."""
+
+    rate: str
+    fitting: int
+    events: int
+
+
+class RatesOut(BaseModel):
+    """The frame rates that a list can have; the first is proposed."""
+
+    rates: list[RateOut]
 
 
 @router.get("/edits/{edit_id}/export/{kind}", response_class=Response)
@@ -69,14 +89,40 @@ async def import_edit(
     rate: str = "25",
 ) -> ImportOut:
     """Create an edit from an .otio or .edl file (the body), whose media must have been imported."""
+    text = await _text_of(request, name)
+    document = await run_in_threadpool(read_edit, text, name, parse_rate(rate))
+    return await run_in_threadpool(_make, document)
+
+
+@router.post("/edits/import/rates")
+async def list_rates(
+    request: Request, name: Annotated[str, Query(min_length=1, max_length=255)]
+) -> RatesOut:
+    """Return the frame rates at which an EDL (the body) can be read, the one that fits best first.
+
+    A list does not say at which rate it counts.
+    """
+    text = await _text_of(request, name)
+    check_text(text, name, is_json=False)
+    fits = [fit for fit in rate_fits(text) if fit.is_possible]
+    if not fits or not fits[0].events:
+        raise InvalidValue(f"{name} has no events: it is not an EDL", field="file")
+    return RatesOut(
+        rates=[
+            RateOut(rate=rate_text(fit.rate), fitting=fit.fitting, events=fit.events)
+            for fit in fits
+        ]
+    )
+
+
+async def _text_of(request: Request, name: str) -> str:
+    """Return the body. Raises InvalidValue where it is too long."""
     body = bytearray()
     async for block in request.stream():
         body += block
         if len(body) > MAX_BYTES:
             raise InvalidValue(f"{name} is too large: edits have at most 20 MB", field="file")
-    text = body.decode("utf-8", errors="replace")
-    document = await run_in_threadpool(read_edit, text, name, parse_rate(rate))
-    return await run_in_threadpool(_make, document)
+    return body.decode("utf-8", errors="replace")
 
 
 @router.get("/cuts/{cut_id}/curves.csv", response_class=Response)
@@ -130,9 +176,10 @@ def _make(document: EditDocument) -> ImportOut:
             {s.file for s, clip in zip(document.shots, found, strict=True) if clip is None}
         )
         if missing:
-            return ImportOut(edit=None, missing=missing)
+            return ImportOut(edit=None, missing=missing, notes=[])
+        notes = list(document.notes)
         placements = [
-            _placement(clip, shot, document.rate)
+            _placement(clip, shot, document.rate, notes)
             for shot, clip in zip(document.shots, found, strict=True)
             if clip is not None
         ]
@@ -149,7 +196,7 @@ def _make(document: EditDocument) -> ImportOut:
             ],
         )
         session.refresh(edit)
-        return ImportOut(edit=EditOut.of(edit), missing=[])
+        return ImportOut(edit=EditOut.of(edit), missing=[], notes=notes)
 
 
 def _plain(name: str) -> str:
@@ -161,12 +208,9 @@ def _clips_by_name(session: Session) -> dict[str, Clip]:
     return {_plain(_file_name(clip)): clip for clip in reversed(clips.all_clips(session))}
 
 
-def _placement(clip: Clip, shot: Shot, rate: Fraction) -> Placement:
+def _placement(clip: Clip, shot: Shot, rate: Fraction, notes: list[str]) -> Placement:
+    """Return what is shown of a clip; what had to be changed is added to ``notes``."""
     count = edits.conformed_count(clip, rate)
-    if shot.in_frame < 0 or (count is not None and shot.out_frame > count):
-        raise InvalidValue(
-            f"the file shows frames {shot.in_frame} to {shot.out_frame} of {clip.name}, which has"
-            f" {count}: is it the same clip, at the same rate?",
-            field="file",
-        )
-    return Placement(clip, shot.in_frame, shot.out_frame)
+    placed = placed_range(clip.name, shot, count, rate)
+    notes += placed.notes
+    return Placement(clip, placed.first, placed.end)

@@ -3,7 +3,7 @@
 import uuid
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from idle_shimmer.api.cut_status import ClipLength
@@ -62,16 +62,12 @@ class NewRender(BaseModel):
     sound: bool | None = None
     name: str | None = Field(None, min_length=1, max_length=MAX_NAME_LENGTH)
 
-    @model_validator(mode="after")
-    def _of_something(self) -> "NewRender":
+    def completed(self, session: Session) -> RenderChoice:
+        """Return the choice, completed by the last one. Raises InvalidValue where it has no subject."""
         if (self.edit is None) == (self.cut is None):
             raise InvalidValue("choose an edit or a cut to render", field="edit")
         if self.cut is None and self.what == "window":
             raise InvalidValue("choose the cut whose window is rendered", field="cut")
-        return self
-
-    def completed(self, session: Session) -> RenderChoice:
-        """Return the choice, completed by the last one."""
         given = self.model_dump(exclude_none=True, exclude={"edit", "cut", "name"})
         choice = RenderChoice.model_validate({**last_choice(session), **given})
         if self.what is None and self.cut is not None:
@@ -179,7 +175,7 @@ class Prepared:
                 transition.require_frames()
             except ShimmerError as error:
                 message = f"cut {place + 1}: {error.message}"
-                raise InvalidValue(message, field=error.field) from error
+                raise InvalidValue(message) from error
         if self.choice.what == "windows" and not self.plan.treated():
             raise InvalidValue(
                 "no cut of this edit has a filter or a mix: give one a recipe first", field="what"

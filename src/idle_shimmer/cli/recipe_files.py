@@ -20,3 +20,18 @@ def read_recipe(path: Path, field: str = "--recipe") -> "Recipe":
     except OSError as error:
         raise InvalidValue(f"{path} cannot be read: {error.strerror}", field=field) from None
     return recipe_from_json(text)
+
+
+def named_recipe(name: str, field: str = "--recipe") -> "Recipe":
+    """Return a built-in recipe by its slug, or the one in a file. Raises InvalidValue or RecipeError."""
+    from idle_shimmer.book import book
+
+    path = Path(name)
+    if name in book():
+        return book()[name].recipe
+    if path.suffix.lower() != ".json":
+        raise InvalidValue(
+            f"there is no recipe '{name}': idle-shimmer recipes lists them; a file ends in .json",
+            field=field,
+        )
+    return read_recipe(path, field)

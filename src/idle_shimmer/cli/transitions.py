@@ -1,15 +1,16 @@
 """Commands on one transition: render it, check it."""
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, TypeVar
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from idle_shimmer.cli.choices import one_of
 from idle_shimmer.cli.problems import plain_errors
 from idle_shimmer.cli.recipe_files import read_recipe
 from idle_shimmer.core.errors import InvalidValue
@@ -25,7 +26,6 @@ if TYPE_CHECKING:
     from idle_shimmer.transition import Transition
 
 _MAX_SIDE_PX = 16384
-_T = TypeVar("_T", bound=str)
 
 
 @dataclass(frozen=True)
@@ -108,8 +108,8 @@ def render(
 
         if margin < 0:
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
-        wanted_quality = _one_of(quality, QUALITIES, "--quality")
-        has_sound = _one_of(sound, ("on", "off"), "--sound") == "on"
+        wanted_quality = one_of(quality, QUALITIES, "--quality")
+        has_sound = one_of(sound, ("on", "off"), "--sound") == "on"
         transition.require_frames(margin)
         sides = _converted(transition.outgoing), _converted(transition.incoming)
         wanted = TransitionOutput(
@@ -244,13 +244,6 @@ def _window(recipe: "Recipe", before: int | None, after: int | None, rate: "Frac
             "the recipe suggests no window: give --before and --after", field="--before, --after"
         )
     return Window(before, after)
-
-
-def _one_of(text: str, known: "Sequence[_T]", option: str) -> "_T":
-    for each in known:
-        if text == each:
-            return each
-    raise InvalidValue(f"'{text}' is not known: give one of {', '.join(known)}", field=option)
 
 
 def _depth(bits: int | None) -> "Depth | None":

@@ -8,6 +8,7 @@ from idle_shimmer.core.animation.envelope import Animated, Follow
 # rightward, a position in 0…1 of the frame, the phase of a wave in turns.
 Orientation = Literal["rightward", "downward", "turn", "angle", "position", "phase"]
 Axis = Literal["horizontal", "vertical"]
+AXES: tuple[Axis, Axis] = ("horizontal", "vertical")
 
 # (sign, offset): value -> sign · value + offset.
 _Mapping = tuple[float, float]

@@ -7,6 +7,7 @@ Source: CMX 3600 as the adapter documents it; drop-frame counting is SMPTE ST 12
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -16,11 +17,13 @@ from idle_shimmer.core.animation.timing import drops_frames
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.mixes.wipe_shapes.base import shapes
 from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.interchange.list_rates import mismatched_events
 from idle_shimmer.interchange.timelines import DISSOLVE, EditDocument, from_timeline, to_timeline
 
 _TRANSITION_EVENT = re.compile(r"^(\d{3}  \S+ +V +)D( \d{3} )", re.MULTILINE)
 _WIPE_CODE = re.compile(r"W(\d{3})")
 _MOST_CODE = 999
+_NAMED = 8
 _NOT_IN_REELS = re.compile(r"[^A-Za-z0-9]")
 _REEL_LENGTH = 8
 # Names that mean something else in a list.
@@ -132,10 +135,29 @@ def read_edl(text: str, name: str, rate: Fraction) -> EditDocument:
     Raises InvalidValue where the text is not a list.
     """
     try:
-        timeline = otio.adapters.read_from_string(text, "cmx_3600", rate=float(rate))
+        timeline = otio.adapters.read_from_string(
+            text, "cmx_3600", rate=float(rate), ignore_timecode_mismatch=True
+        )
     except Exception as error:
-        raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
-    return from_timeline(timeline, mix_of=_mix_of)
+        raise InvalidValue(
+            f"{name} cannot be read at {float(rate):g} fps: {error}", field="file"
+        ) from error
+    document = from_timeline(timeline, mix_of=_mix_of)
+    return replace(document, notes=[*document.notes, *_mismatch_notes(text, rate)])
+
+
+def _mismatch_notes(text: str, rate: Fraction) -> list[str]:
+    """Return what does not add up at ``rate``: an event is then as long as its source."""
+    numbers = mismatched_events(text, rate)
+    if not numbers:
+        return []
+    more = len(numbers) - _NAMED
+    listed = _listed(numbers[:_NAMED]) + (f" and {more} more" if more > 0 else "")
+    sentence = (
+        f"Source and record of events {listed} are not equally long at {float(rate):g} fps: the length"
+        " of the source is used."
+    )
+    return [sentence]
 
 
 def _mix_of(transition: Any) -> dict[str, Any]:

@@ -18,7 +18,7 @@ from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, parse_rate, rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
 from idle_shimmer.interchange.decision_lists import read_edl
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, read_timeline
+from idle_shimmer.interchange.timelines import KEY, EditDocument, Join, Shot, read_timeline
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
     MAX_FRAME,
@@ -32,8 +32,11 @@ MAX_BYTES = 20_000_000
 MAX_DEPTH = 64
 MAX_NUMBER = 1e12
 _SECONDS = 20
+_MAX_NOTES, _MAX_NOTE = 40, 600
 _MEMORY_BYTES = 2 << 30
 _OPEN, _CLOSE = "[{", "]}"
+# OpenTimelineIO writes infinities so, which JSON does not have.
+_BARE_INF = re.compile(r"(?<=[:\[,\s])(-?)Inf(?=[\s,\]}])")
 _STRING_OR_BRACKET = re.compile(r'"(?:[^"\\]|\\.)*"|[\[\]{}]')
 
 
@@ -66,7 +69,7 @@ def check_text(text: str, name: str, *, is_json: bool) -> None:
             f"{name} cannot be read: it nests more than {MAX_DEPTH} levels deep", field="file"
         )
     try:
-        document = json.loads(text)
+        document = json.loads(_BARE_INF.sub(r"\1Infinity", text))
     except ValueError as error:
         raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
     if any(not math.isfinite(each) or abs(each) > MAX_NUMBER for each in _numbers(document)):
@@ -93,8 +96,10 @@ def _numbers(value: Any) -> Iterator[float]:
     if isinstance(value, int | float):
         yield float(value) if abs(value) < MAX_NUMBER * 10 else math.inf
     elif isinstance(value, dict):
-        for each in value.values():
-            yield from _numbers(each)
+        for name, each in value.items():
+            # What other programs keep for themselves is not used.
+            if name != "metadata" or (isinstance(each, dict) and KEY in each):
+                yield from _numbers(each)
     elif isinstance(value, list):
         for each in value:
             yield from _numbers(each)
@@ -144,7 +149,12 @@ def _document_of(found: dict[str, Any], name: str) -> EditDocument:
         for before, after, recipe in found["joins"]
     ]
     return EditDocument(
-        str(found["name"])[:MAX_NAME_LENGTH], parse_rate(found["rate"]), size, shots, joins
+        str(found["name"])[:MAX_NAME_LENGTH],
+        parse_rate(found["rate"]),
+        size,
+        shots,
+        joins,
+        [str(each)[:_MAX_NOTE] for each in found["notes"][:_MAX_NOTES]],
     )
 
 
@@ -173,6 +183,7 @@ def _answer(request: dict[str, str]) -> dict[str, Any]:
             "name": edit.name,
             "rate": rate_text(edit.rate),
             "size": edit.size,
+            "notes": edit.notes,
             "shots": [(each.file, each.in_frame, each.out_frame) for each in edit.shots],
             "joins": [
                 (each.before, each.after, recipe_to_json(each.recipe)) for each in edit.joins

@@ -15,6 +15,7 @@ import opentimelineio as otio
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.interchange.timeline_notes import timeline_notes
 
 KEY = "idle_shimmer"
 DISSOLVE = "SMPTE_Dissolve"
@@ -41,13 +42,17 @@ class Join:
 
 @dataclass(frozen=True)
 class EditDocument:
-    """An edit for exchange; ``joins[i]`` is between ``shots[i]`` and ``shots[i + 1]``."""
+    """An edit for exchange; ``joins[i]`` is between ``shots[i]`` and ``shots[i + 1]``.
+
+    ``notes`` are sentences about what was read differently from what the file says.
+    """
 
     name: str
     rate: Fraction
     size: tuple[int, int] | None
     shots: list[Shot]
     joins: list[Join]
+    notes: list[str] = field(default_factory=list)
 
 
 def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> Any:
@@ -146,7 +151,12 @@ def from_timeline(
             between = following if isinstance(following, otio.schema.Transition) else None
             joins.append(_join(item, between, rate, mix_of))
     return EditDocument(
-        timeline.name or "Imported edit", rate, size, [_shot(each, rate) for each in clips], joins
+        timeline.name or "Imported edit",
+        rate,
+        size,
+        [_shot(each, rate) for each in clips],
+        joins,
+        timeline_notes(timeline, tracks[0]),
     )
 
 

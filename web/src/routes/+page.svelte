@@ -1,11 +1,10 @@
 <script lang="ts">
 	// Home: the edits, those deleted recently, and what makes new ones.
 	import { createInfiniteQuery, useQueryClient } from '@tanstack/svelte-query';
-	import { goto } from '$app/navigation';
-	import { api, problemText, request, type EditSummary } from '$lib/api/client';
+	import { api, request, type EditSummary } from '$lib/api/client';
 	import DeletedEdits from '$lib/edits/DeletedEdits.svelte';
 	import EditCard from '$lib/edits/EditCard.svelte';
-	import MissingMedia from '$lib/edits/MissingMedia.svelte';
+	import ImportEdit from '$lib/edits/ImportEdit.svelte';
 	import NewEdit from '$lib/edits/NewEdit.svelte';
 	import Storage from '$lib/edits/Storage.svelte';
 	import Button from '$lib/ui/Button.svelte';
@@ -27,8 +26,6 @@
 	}));
 	let listed = $derived(edits.data?.pages.flat() ?? []);
 	let creating = $state(false);
-	let picker: HTMLInputElement;
-	let lacking = $state.raw<{ file: File; missing: string[] } | null>(null);
 
 	async function changed(asked: () => Promise<unknown>, message = '') {
 		try {
@@ -48,41 +45,12 @@
 			`Deleted the edit “${name}”. It can be restored for a week, below the edits.`
 		);
 	}
-
-	/** Create an edit from a file; ask for media that is missing. */
-	async function importEdit(file: File) {
-		try {
-			const answer = await fetch(`/api/edits/import?name=${encodeURIComponent(file.name)}`, {
-				method: 'POST',
-				headers: { 'Content-Type': 'application/octet-stream' },
-				body: file
-			});
-			const body = (await answer.json()) as { edit: { id: string } | null; missing: string[] };
-			if (!answer.ok) throw new Error(problemText(body));
-			lacking = body.edit ? null : { file, missing: body.missing };
-			if (body.edit) await goto(`/edits/${body.edit.id}`);
-		} catch (error) {
-			toast.error(error);
-		}
-	}
 </script>
 
 <svelte:head><title>Edits, Idle Shimmer</title></svelte:head>
 <TopBar>
 	<span class="flex-1"></span>
-	<Button onclick={() => picker.click()}>Import OTIO or EDL…</Button>
-	<input
-		bind:this={picker}
-		type="file"
-		accept=".otio,.edl"
-		hidden
-		aria-label="Import edit"
-		onchange={(event) => {
-			const file = event.currentTarget.files?.[0];
-			event.currentTarget.value = '';
-			if (file) void importEdit(file);
-		}}
-	/>
+	<ImportEdit />
 	<Button kind="strong" onclick={() => (creating = true)}>New edit</Button>
 </TopBar>
 <main class="flex-1 overflow-auto p-6">
@@ -137,12 +105,3 @@
 </main>
 
 <NewEdit bind:open={creating} />
-{#if lacking}
-	{@const { file, missing } = lacking}
-	<MissingMedia
-		name={file.name}
-		{missing}
-		onfound={() => importEdit(file)}
-		onclose={() => (lacking = null)}
-	/>
-{/if}

@@ -82,14 +82,16 @@ export function estimateText({ frames, width, height, bytes, seconds }: Estimate
 	return `${counted(frames, 'frame')}, ${width}×${height}, about ${sizeText(bytes)}, about ${durationText(seconds)}`;
 }
 
-/** What was written, from which version: "MP4 H.264, Standard, 1280×720, version 4". */
+/** What was written, from which version: "Whole edit, MP4 H.264, Standard, 1280×720, version 4". */
 export function writtenText(
-	{ format, quality, width, height, version }: Render,
+	{ what, format, quality, width, height, version }: Render,
 	formats: Choices['formats']
 ): string {
 	const found = formats.find(({ id }) => id === format);
 	const graded = found?.qualities.length ? QUALITIES[quality ?? ''] : undefined;
-	const parts = [found?.name ?? format, graded, `${width}×${height}`, `version ${version}`];
+	// Of a single window the name says enough.
+	const kind = what === 'window' ? undefined : WHATS.find(({ value }) => value === what)?.name;
+	const parts = [kind, found?.name ?? format, graded, `${width}×${height}`, `version ${version}`];
 	return parts.filter(Boolean).join(', ');
 }
 

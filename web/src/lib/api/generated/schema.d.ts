@@ -371,6 +371,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/import/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Rates
+         * @description Return the frame rates at which an EDL (the body) can be read, the one that fits best first.
+         *
+         *     A list does not say at which rate it counts.
+         */
+        post: operations["list_rates_api_edits_import_rates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cuts/{cut_id}/curves.csv": {
         parameters: {
             query?: never;
@@ -2583,11 +2605,15 @@ export interface components {
         /**
          * ImportOut
          * @description The edit that was made, or the files that are missing: import them, then try again.
+         *
+         *     ``notes`` are sentences about what was read differently from what the file says.
          */
         ImportOut: {
             edit: components["schemas"]["EditOut"] | null;
             /** Missing */
             missing: string[];
+            /** Notes */
+            notes: string[];
         };
         /** Keyframe[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Keyframe_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
@@ -3192,6 +3218,26 @@ export interface components {
                 number,
                 number
             ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+        };
+        /**
+         * RateOut
+         * @description A frame rate, and how many of a list's events add up at it.
+         */
+        RateOut: {
+            /** Rate */
+            rate: string;
+            /** Fitting */
+            fitting: number;
+            /** Events */
+            events: number;
+        };
+        /**
+         * RatesOut
+         * @description The frame rates that a list can have; the first is proposed.
+         */
+        RatesOut: {
+            /** Rates */
+            rates: components["schemas"]["RateOut"][];
         };
         /**
          * Recipe
@@ -5382,6 +5428,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    list_rates_api_edits_import_rates_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatesOut"];
                 };
             };
             /** @description Unauthorized */

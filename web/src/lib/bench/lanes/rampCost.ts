@@ -17,5 +17,7 @@ export function rampCost(
 	const end = outgoing ? 'before the in point' : 'after the out point';
 	if (extra < 0) return `Leaves ${frames} more ${end}`;
 	const spare = outgoing ? placed.spare_before : placed.spare_after;
-	return `Uses ${frames} ${end}, of ${spare ?? 'any number'}`;
+	return spare === null
+		? `Uses ${frames} ${end}`
+		: `Uses ${extra} of ${counted(spare, 'frame')} ${end}`;
 }
