@@ -96,6 +96,15 @@ def variants(page: Page, address: str, cut_id: str) -> None:
     take(page, "variants")
 
 
+def render_dialog(page: Page, address: str, cut_id: str) -> None:
+    """The Render dialog, with its estimate."""
+    bench(page, address, cut_id)
+    page.get_by_role("button", name="Render…").click()
+    page.get_by_role("dialog", name="Render").get_by_text("frames, ").wait_for()
+    take(page, "render-dialog")
+    page.keyboard.press("Escape")
+
+
 def main() -> None:
     """Take every screenshot."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -130,10 +139,13 @@ def main() -> None:
             page.keyboard.press("f")
             page.wait_for_timeout(SETTLED_MS)
             take(page, "large-picture")
-            client.post("/api/renders", json={"cut": edit["cuts"][3]["id"]})
-            client.post("/api/renders", json={"edit": edit["id"]})
+            render_dialog(page, address, edit["cuts"][3]["id"])
+            cut, whole = {"cut": edit["cuts"][3]["id"]}, {"edit": edit["id"]}
+            client.post("/api/renders", json={**cut, "format": "prores"})
+            client.post("/api/renders", json={**whole, "what": "round_trip"})
+            client.post("/api/renders", json={**whole, "what": "edit", "format": "h264"})
             page.goto(f"{address}/renders")
-            page.get_by_role("link", name="Download").first.wait_for(timeout=60_000)
+            page.get_by_role("link", name="Download").nth(1).wait_for(timeout=120_000)
             take(page, "renders")
         with session_scope() as session:
             add_account(session, "Harbour desk", secrets.token_urlsafe())

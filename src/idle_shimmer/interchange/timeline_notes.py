@@ -43,7 +43,7 @@ def _speed_notes(shown: Any) -> Iterator[str]:
     frozen, changed, others = [], [], []
     for each in shown:
         for effect in getattr(each, "effects", []):
-            if isinstance(effect, otio.schema.FreezeFrame):
+            if isinstance(effect, otio.schema.LinearTimeWarp) and effect.time_scalar == 0:
                 frozen.append(each.name)
             elif isinstance(effect, otio.schema.LinearTimeWarp):
                 changed.append(f"{each.name} ({effect.time_scalar:.0%})")
