@@ -1,8 +1,11 @@
 """The frames of a transition, from two clips, a recipe and a window."""
 
+from collections import deque
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import islice
 from typing import Protocol
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, SourceFrames
@@ -22,6 +25,8 @@ from idle_shimmer.core.render import (
     render_picture,
     spare_frames_needed,
 )
+
+_READ_AHEAD = 2
 
 
 class Frames(Protocol):
@@ -191,7 +196,9 @@ class Transition:
 
         Outside the window it is the source itself.
         """
-        sources = self._both_shown(offset)
+        return self._output(offset, self._both_shown(offset))
+
+    def _output(self, offset: int, sources: tuple[Source | None, Source | None]) -> OutputFrame:
         picture = render_picture(
             self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
         )
@@ -241,7 +248,23 @@ class Transition:
         for offset in range(-self.window.before - margin, self.window.after + margin):
             yield offset, self.frame(offset)
 
-    def outputs(self, margin: int) -> Iterator[tuple[int, OutputFrame]]:
-        """Yield (offset, ``output``) of the window and ``margin`` frames around it, in order."""
-        for offset in range(-self.window.before - margin, self.window.after + margin):
-            yield offset, self.output(offset)
+    def outputs(self, offsets: range) -> Iterator[tuple[int, OutputFrame]]:
+        """Yield (offset, ``output``) of ``offsets`` in order.
+
+        Sources are read in a thread of their own, ahead of the frame that is computed.
+        """
+        coming = iter(offsets)
+        reader = ThreadPoolExecutor(1, thread_name_prefix="sources")
+        try:
+            waiting = deque(
+                (offset, reader.submit(self._both_shown, offset))
+                for offset in islice(coming, _READ_AHEAD)
+            )
+            while waiting:
+                offset, sources = waiting.popleft()
+                found = sources.result()
+                if (following := next(coming, None)) is not None:
+                    waiting.append((following, reader.submit(self._both_shown, following)))
+                yield offset, self._output(offset, found)
+        finally:
+            reader.shutdown(wait=True, cancel_futures=True)

@@ -38,3 +38,30 @@ def test_a_cut_that_does_not_exist_leads_back_to_the_edits(page: Page, address: 
     expect(page.get_by_text("there is no such cut")).to_be_visible()
     page.get_by_role("link", name="All edits").click()
     expect(page.get_by_role("link", name="Lantern night", exact=True)).to_be_visible()
+
+
+def test_an_edl_asks_for_its_rate_and_says_what_was_left_out(
+    page: Page, address: str, tmp_path: Path
+) -> None:
+    """Of two clips of the demo edit: one event at half speed, a gap before it."""
+    edl = tmp_path / "evening.edl"
+    edl.write_text(
+        "TITLE: Evening cut\nFCM: NON-DROP FRAME\n\n"
+        "001  DUSK     V     C        00:00:00:20 00:00:02:24 00:00:00:00 00:00:02:04\n"
+        "* FROM CLIP NAME:  dusk water\n"
+        "002  SAIL     V     C        00:00:01:00 00:00:02:00 00:00:03:00 00:00:05:00\n"
+        "M2   SAIL       012.5                00:00:01:00\n"
+        "* FROM CLIP NAME:  hoisted sail\n"
+    )
+    page.goto(address)
+    page.get_by_label("Import edit").set_input_files(edl)
+    asking = page.get_by_role("dialog", name="Frame rate of evening.edl")
+    expect(asking.get_by_label("Frame rate")).to_have_value("25")
+    expect(asking).to_contain_text("2 of 2 events add up at this rate.")
+    asking.get_by_role("button", name="Import").click()
+    told = page.get_by_role("dialog", name="Imported evening.edl")
+    expect(told).to_contain_text("1 gap is left out: what follows comes earlier.")
+    expect(told).to_contain_text("Played at normal speed, as long as in the file: hoisted sail")
+    told.get_by_role("button", name="Open edit").click()
+    page.wait_for_url("**/edits/*")
+    expect(page.get_by_role("heading", name="1 cut")).to_be_visible()

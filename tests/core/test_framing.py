@@ -6,7 +6,7 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
-from idle_shimmer.core.framing import UNFRAMED, Framing, apply_framing
+from idle_shimmer.core.framing import UNFRAMED, Framing, apply_framing, source_scale
 from idle_shimmer.core.matching import match_grade, match_placement
 from idle_shimmer.core.picture.encoding import Picture
 from tests.conftest import psnr
@@ -70,3 +70,11 @@ def test_matched_colours_have_the_mean_and_spread_of_the_other(picture: NDArray)
     # Clipping at black and white takes a little of the spread.
     assert matched.mean(axis=0) == pytest.approx(flat.mean(axis=0), abs=1)
     assert matched.std(axis=0) == pytest.approx(flat.std(axis=0), rel=0.02)
+
+
+def test_the_enlargement_of_a_source_counts_its_framing() -> None:
+    frame, small, large = (1280, 720), (640, 360), (2560, 1440)
+    assert source_scale(frame, small, large) == 2
+    framings = Framing(scale=1.5), Framing(scale=5)
+    assert source_scale(frame, small, large, framings=framings) == 3
+    assert source_scale(frame, large, small, framings=framings) == 10

@@ -19,6 +19,7 @@ from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import conformed_count
 from idle_shimmer.store.models import Edit
+from idle_shimmer.store.placed_clips import framing_of
 from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import SlipRoom, Transition
 
@@ -135,6 +136,7 @@ def _surroundings(edit: Edit, rows: list[CutRow]) -> list[Surroundings]:
             source_scale=source_scale(
                 (edit.width, edit.height),
                 *((side.clip.width, side.clip.height) for side in (outgoing, incoming)),
+                framings=[framing_of(side) for side in (outgoing, incoming)],
             ),
         )
         for n, (outgoing, incoming) in enumerate(zip(edit.placed, edit.placed[1:], strict=False))

@@ -1,5 +1,6 @@
 """The framing of a clip: its placement and grade, before all filters."""
 
+from collections.abc import Iterable
 from typing import Annotated
 
 import numpy as np
@@ -43,12 +44,18 @@ class Framing(BaseModel):
 UNFRAMED = Framing()
 
 
-def source_scale(frame: tuple[int, int], *sources: tuple[int, int]) -> float:
+def source_scale(
+    frame: tuple[int, int], *sources: tuple[int, int], framings: Iterable[Framing] = ()
+) -> float:
     """Return how many frame pixels a source pixel covers, of the source that is enlarged most.
 
-    Sizes are (W, H); a source is scaled to cover the frame.
+    Sizes are (W, H); a source is scaled to cover the frame, and by its framing, where those are given.
     """
-    return max(max(frame[0] / width, frame[1] / height) for width, height in sources)
+    factors = [each.scale for each in framings] or [1.0] * len(sources)
+    return max(
+        factor * max(frame[0] / width, frame[1] / height)
+        for factor, (width, height) in zip(factors, sources, strict=True)
+    )
 
 
 def apply_framing(picture: Picture, framing: Framing) -> Picture:

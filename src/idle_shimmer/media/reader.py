@@ -33,7 +33,7 @@ _UNSPECIFIED_MATRIX = 2
 # Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
 _HD_HEIGHT = 720
 _CODE_BITS = 8
-_PLAIN, _DEEP = "rgb24", "rgb48le"
+_PLAIN, _DEEP, _PLANES = "rgb24", "rgb48le", "gbrp"
 _CENTRED_CHROMA = ("mjpeg", "mpeg1video")
 # What FFmpeg's scaler makes of the white of limited range, whatever its bits, where RGB has 65535.
 _WHITE, _LIMITED_WHITE = 65535, 65283
@@ -186,7 +186,7 @@ class VideoReader:
         self._graph.push(frame)
         converted = self._graph.pull()
         assert isinstance(converted, av.VideoFrame)
-        codes: Any = np.ascontiguousarray(converted.to_ndarray(format=converted.format.name))
+        codes: Any = _packed(converted)
         if converted.format.name == _DEEP and not frame.format.is_rgb:
             codes = np.take(_to_whole_range(_white_of_scaler(frame)), codes)
         if transfer is not None:
@@ -197,7 +197,10 @@ class VideoReader:
 
     def _pixels_of(self, frame: av.VideoFrame) -> str:
         """Return the pixels that the graph gives: HDR is brought to SDR from 16 bits."""
-        return _DEEP if int(frame.color_trc) in TRANSFERS else self._format
+        if int(frame.color_trc) in TRANSFERS:
+            return _DEEP
+        # The scaler takes half the time for planes, which have the same codes.
+        return _PLANES if self._format == _PLAIN and not frame.format.is_rgb else self._format
 
 
 def _white_of_scaler(frame: av.VideoFrame) -> int:
@@ -213,6 +216,17 @@ def _to_whole_range(white: int) -> NDArray[np.uint16]:
     """Return the code of each code whose white is ``white``."""
     codes = np.rint(np.arange(_WHITE + 1) * (_WHITE / white))
     return np.minimum(codes, _WHITE).astype(np.uint16)
+
+
+def _packed(frame: av.VideoFrame) -> Any:
+    """Return the codes of an RGB picture, (H, W, 3)."""
+    if frame.format.name != _PLANES:
+        return np.ascontiguousarray(frame.to_ndarray(format=frame.format.name))
+    codes = np.empty((frame.height, frame.width, 3), np.uint8)
+    for channel, plane in zip((1, 2, 0), frame.planes, strict=True):
+        rows = np.asarray(memoryview(plane)).reshape(plane.height, -1)
+        codes[..., channel] = rows[:, : plane.width]
+    return codes
 
 
 class _DecodedFrames:

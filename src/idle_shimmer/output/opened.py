@@ -141,9 +141,8 @@ class OpenedEdit:
 
     def window_pictures(self, place: int, offsets: range) -> Iterator[OutputFrame]:
         """Yield frames ``offsets`` from cut ``place``."""
-        transition = self.transition(place)
-        for offset in offsets:
-            yield transition.output(offset)
+        for _, frame in self.transition(place).outputs(offsets):
+            yield frame
 
     def source_pictures(self, place: int, first: int, end: int) -> Iterator[OutputFrame]:
         """Yield source frames ``first`` … ``end`` (exclusive) of a placed clip, untreated."""

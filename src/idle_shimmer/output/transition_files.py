@@ -111,17 +111,23 @@ def _nothing() -> None:
 
 
 def _sequence(transition: Transition, wanted: TransitionOutput, depth: Depth) -> Sequence:
-    window, margin = transition.window, wanted.margin
+    offsets = _offsets(transition, wanted.margin)
     return Sequence(
-        (frame for _, frame in transition.outputs(margin)),
+        (frame for _, frame in transition.outputs(offsets)),
         wanted.sound,
         wanted.size,
         transition.rate,
         depth,
-        window.before + window.after + 2 * margin,
+        len(offsets),
         0,
-        -window.before - margin,
+        offsets.start,
     )
+
+
+def _offsets(transition: Transition, margin: int) -> range:
+    """Return the frames of the window and ``margin`` around it."""
+    window = transition.window
+    return range(-window.before - margin, window.after + margin)
 
 
 def _whole(parts: Iterable[Sound]) -> Sound:
@@ -144,8 +150,8 @@ def _write_folder(transition: Transition, out: Path, wanted: TransitionOutput) -
     _require_own_files(out)
     with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
         folder, listed = Path(name), []
-        depth = wanted.depth or 8
-        for number, (offset, frame) in enumerate(transition.outputs(wanted.margin)):
+        depth, offsets = wanted.depth or 8, _offsets(transition, wanted.margin)
+        for number, (offset, frame) in enumerate(transition.outputs(offsets)):
             file = f"frame_{number:04}.png"
             (folder / file).write_bytes(png_bytes(frame.codes(depth)))
             listed.append({"file": file, "offset": offset})

@@ -59,8 +59,6 @@ class Scene:
             ]
         self.sides, self.rate = (outgoing, incoming), parse_rate(edit.rate)
         self.edit_size = (edit.width, edit.height)
-        sizes = ((side.clip.width, side.clip.height) for side in self.sides)
-        self.source_scale = source_scale(self.edit_size, *sizes)
         self.frame_size = fitted((edit.width, edit.height), PREVIEW_BOX)
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.saved_framing = _framings_of(self.sides)
@@ -92,6 +90,13 @@ class Scene:
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
         """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
         return self._transition(True, self.saved_framing, recipe, window)
+
+    def source_scale(self, request: PreviewRequest) -> float:
+        """Return how many frame pixels a source pixel covers, framing included."""
+        framing = request.framing or self.saved_framing
+        sizes = ((side.clip.width, side.clip.height) for side in self.sides)
+        framings = (framing.outgoing, framing.incoming)
+        return source_scale(self.edit_size, *sizes, framings=framings)
 
     def cut_frames(self) -> tuple[Codes, Codes]:
         """Return the two frames that meet at the cut, without framing, at the preview's size."""

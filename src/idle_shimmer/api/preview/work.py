@@ -131,7 +131,10 @@ class Work:
         frames = self._frame_around if on_frames else None
         # The preview holds a missing frame; the check still reports it.
         found = check_transition(
-            self.large, self._scene.edit_size, frames, source_scale=self._scene.source_scale
+            self.large,
+            self._scene.edit_size,
+            frames,
+            source_scale=self._scene.source_scale(self.request),
         )
         checks = [each.as_json() for each in found]
         pending = [] if on_frames else ids_on_frames()

@@ -29,11 +29,14 @@
 	}: Props = $props();
 
 	const LOOKS = {
-		plain: 'border border-edge bg-surround text-ink hover:bg-line hover:text-ink px-2.5',
-		strong: 'border border-seam bg-seam font-semibold text-page hover:bg-primary-800 px-2.5',
+		plain:
+			'border border-edge bg-surround text-ink hover:bg-line hover:text-ink focus-within:text-ink px-2.5',
+		strong:
+			'border border-seam bg-seam font-semibold text-page hover:bg-primary-800 hover:text-page focus-within:text-page px-2.5',
 		bare: 'border border-transparent bg-transparent px-1.5 text-quiet hover:bg-line hover:text-ink focus-within:text-ink'
 	};
-	const DOWN = 'border-quiet bg-quiet text-page hover:bg-quiet hover:text-page';
+	const DOWN =
+		'border-quiet bg-quiet text-page hover:bg-quiet hover:text-page focus-within:text-page';
 	const DISABLED =
 		'disabled:cursor-default disabled:bg-transparent disabled:text-[#8a8781] disabled:opacity-100 disabled:hover:bg-transparent';
 	let look = $derived(
