@@ -12,6 +12,7 @@ from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, Sou
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
+from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.picture.output import OutputFrame
@@ -230,7 +231,7 @@ class Transition:
             return one
         other = self._source(side, wanted.second)
         retime: Retime = getattr(self.recipe.retime, side)
-        return retime.between(picture_of(one), picture_of(other), wanted.share)
+        return _between(retime, one, other, wanted.share)
 
     def _source(self, side: ClipSide, number: int) -> Source:
         clip: Frames = getattr(self, side)
@@ -268,3 +269,10 @@ class Transition:
                 yield offset, self._output(offset, found)
         finally:
             reader.shutdown(wait=True, cancel_futures=True)
+
+
+def _between(retime: Retime, one: Source, other: Source, share: float) -> Source:
+    """Return what is shown between two frames; where both lie in one place, that is sampled later."""
+    if isinstance(one, FramedPicture) and isinstance(other, FramedPicture):
+        return FramedPicture(retime.between(one.picture, other.picture, share), one.stage)
+    return retime.between(picture_of(one), picture_of(other), share)

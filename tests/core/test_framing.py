@@ -6,9 +6,13 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing, apply_framing, source_scale
+from idle_shimmer.core.framing import framed as framed_source
 from idle_shimmer.core.matching import match_grade, match_placement
 from idle_shimmer.core.picture.encoding import Picture
+from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.core.render import render_picture
 from tests.conftest import psnr
 
 
@@ -78,3 +82,43 @@ def test_the_enlargement_of_a_source_counts_its_framing() -> None:
     framings = Framing(scale=1.5), Framing(scale=5)
     assert source_scale(frame, small, large, framings=framings) == 3
     assert source_scale(frame, large, small, framings=framings) == 10
+
+
+TURN = {"kind": "transform", "turns": 0.03, "scale": 1.2, "shift_x": 0.04}
+
+
+@pytest.mark.parametrize("side", ["outgoing", "across"])
+def test_a_framed_clip_is_sampled_once_together_with_what_moves_it(
+    picture: NDArray, side: str
+) -> None:
+    """One map: sharper than two samplings, and where two of them would put it.
+
+    Of a zoom out and a zoom in again nothing is lost but what left the frame.
+    """
+    framing = Framing(scale=0.5, turn=5)
+    back = {"kind": "transform", "scale": 2.0, "turns": -5 / 360, "side": side}
+    recipe = recipe_from_json({"filters": [back]})
+    source = framed_source(Picture.of_codes(picture), framing)
+    shown = render_picture(recipe, Window(4, 4), -1, source, None)
+    once = shown.to("codes").pixels
+    inside = (slice(40, -40), slice(60, -60))
+    assert psnr(once[inside] / 255, picture[inside] / 255) > 50
+    twice = render_picture(
+        recipe, Window(4, 4), -1, apply_framing(Picture.of_codes(picture), framing), None
+    )
+    assert psnr(twice.to("codes").pixels[inside] / 255, picture[inside] / 255) < 40
+
+
+@pytest.mark.parametrize("filters", [[TURN], [{"kind": "gaussian_blur", "radius": 0.01}, TURN], []])
+def test_where_a_framed_clip_lies_does_not_depend_on_what_follows(
+    picture: NDArray, filters: list[dict]
+) -> None:
+    framing = Framing(scale=1.3, turn=-4, x=0.05, gain=(0.9, 1.0, 1.1))
+    recipe = recipe_from_json({"filters": filters, "mix": {"kind": "dissolve"}})
+    placed = apply_framing(Picture.of_codes(picture), framing)
+    source = framed_source(Picture.of_codes(picture), framing)
+    one, other = (
+        render_picture(recipe, Window(4, 4), 1, each, each).to("codes").pixels
+        for each in (source, placed)
+    )
+    assert psnr(one / 255, other / 255) > 33

@@ -1,12 +1,13 @@
 """The framing of a clip: its placement and grade, before all filters."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from idle_shimmer.core.geometry.transforms import placement
+from idle_shimmer.core.geometry.transforms import CoordinateTransform, placement
 from idle_shimmer.core.geometry.warp import warp
 from idle_shimmer.core.picture.encoding import Picture
 
@@ -58,22 +59,46 @@ def source_scale(
     )
 
 
-def apply_framing(picture: Picture, framing: Framing) -> Picture:
-    """Return the clip's picture placed in the frame, unrounded; itself where nothing is set.
+@dataclass(frozen=True, slots=True)
+class FramedPicture:
+    """A picture and where it will lie in the frame: not yet sampled.
 
-    What the picture leaves open is filled with the mirrored picture: framing never shows an edge.
+    Geometry filters that follow are composed with ``stage``, so that the picture is sampled once.
     """
-    if framing.moves:
-        height, width = picture.pixels.shape[:2]
-        stage = placement(
-            (framing.scale, framing.scale),
-            framing.turn / 360,
-            (width / 2, height / 2),
-            (framing.x * width, framing.y * height),
-            "mirror",
-        )
-        picture = Picture(warp(picture.to("linear").pixels, [[stage]]), "linear")
+
+    picture: Picture
+    stage: CoordinateTransform
+
+    def sampled(self) -> Picture:
+        """Return the picture in its place, unrounded."""
+        return Picture(warp(self.picture.to("linear").pixels, [[self.stage]]), "linear")
+
+
+def framed(picture: Picture, framing: Framing) -> Picture | FramedPicture:
+    """Return the clip's picture with its framing; itself where nothing is set.
+
+    Colours are matched at once, and the place is left to be sampled. What the picture leaves open is
+    filled with the mirrored picture: framing never shows an edge.
+    """
     if framing.grades:
         gain, offset = (np.array(each, np.float32) for each in (framing.gain, framing.offset))
         picture = Picture(picture.to("display").pixels * gain + offset, "display")
-    return picture
+    if not framing.moves:
+        return picture
+    height, width = picture.pixels.shape[:2]
+    stage = placement(
+        (framing.scale, framing.scale),
+        framing.turn / 360,
+        (width / 2, height / 2),
+        (framing.x * width, framing.y * height),
+        "mirror",
+    )
+    if stage.is_identity(width, height):
+        return picture
+    return FramedPicture(picture, stage)
+
+
+def apply_framing(picture: Picture, framing: Framing) -> Picture:
+    """Return the clip's picture placed in the frame, unrounded; itself where nothing is set."""
+    found = framed(picture, framing)
+    return found if isinstance(found, Picture) else found.sampled()

@@ -13,6 +13,7 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
@@ -23,6 +24,7 @@ from idle_shimmer.core.filters.base import (
     PictureFilter,
     Side,
 )
+from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 from idle_shimmer.core.geometry.warp import coverage_map, warp
@@ -30,8 +32,9 @@ from idle_shimmer.core.mixes.base import MatteOf, MixContext
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture, Pixels
 from idle_shimmer.core.recipe import Recipe
 
-# What a clip shows: codes as they are read, or a picture that was computed from them.
-Source = Codes | DeepCodes | Picture
+# What a clip shows: codes as they are read, a picture that was computed from them, or one that is to be
+# placed in the frame yet.
+Source = Codes | DeepCodes | Picture | FramedPicture
 _ANY_RATE = Fraction(25)
 # An open shutter is probed at so many times to see whether a filter rests throughout.
 _REST_PROBES = 9
@@ -156,14 +159,14 @@ def _rendered(
     resting: Encoding,
 ) -> Picture:
     """Render; ``resting`` is the encoding in which a mix gives what no filter takes further."""
-    outgoing, incoming = (None if each is None else picture_of(each) for each in sources)
+    outgoing, incoming = (None if each is None else _entering(each) for each in sources)
     rate, matte_of = surroundings
     if outgoing is None or incoming is None:
         _require(needs(recipe, window, offset), offset, outgoing, incoming)
     if offset not in window:
-        return _given(outgoing if offset < 0 else incoming)
-    shape = _given(outgoing if outgoing is not None else incoming).pixels.shape
-    timeline = Timeline(recipe, window, rate, (shape[1], shape[0]))
+        return _sampled(_given(outgoing if offset < 0 else incoming))
+    shape = _size_of(_given(outgoing if outgoing is not None else incoming))
+    timeline = Timeline(recipe, window, rate, shape)
     both_sides = {"outgoing": outgoing, "incoming": incoming}
     frame = _Frame(timeline, offset, both_sides, resting)
     progress = recipe.mix.progress(window.u_of_frame(offset))
@@ -173,18 +176,36 @@ def _rendered(
         mixed = frame.of_side("incoming")
     else:
         context = MixContext(offset, *timeline.size, matte_of, frame.encoding_into("across"))
-        both = frame.of_side("outgoing"), frame.of_side("incoming")
-        mixed = recipe.mix.join(*both, progress, context)
-    return frame.through(mixed, "across")
+        one, other = (_sampled(frame.of_side(side)) for side in CLIP_SIDES)
+        mixed = recipe.mix.join(one, other, progress, context)
+    return _sampled(frame.through(mixed, "across"))
 
 
 def picture_of(source: Source) -> Picture:
-    """Return a source as a picture."""
-    return source if isinstance(source, Picture) else Picture.of_codes(source)
+    """Return a source as a picture, in its place."""
+    return _sampled(_entering(source))
+
+
+# What goes through the filters: a picture, or one whose place is sampled with the geometry that follows.
+_Passing = Picture | FramedPicture
+
+
+def _entering(source: Source) -> _Passing:
+    return source if isinstance(source, Picture | FramedPicture) else Picture.of_codes(source)
+
+
+def _sampled(passing: _Passing) -> Picture:
+    return passing if isinstance(passing, Picture) else passing.sampled()
+
+
+def _size_of(passing: _Passing) -> tuple[int, int]:
+    picture = passing if isinstance(passing, Picture) else passing.picture
+    height, width = picture.pixels.shape[:2]
+    return width, height
 
 
 def _require(
-    wanted: Needs, offset: int, outgoing: Picture | None, incoming: Picture | None
+    wanted: Needs, offset: int, outgoing: _Passing | None, incoming: _Passing | None
 ) -> None:
     for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
         if picture is None and getattr(wanted, name):
@@ -213,7 +234,7 @@ def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
     return frame.coverage("across", sides)
 
 
-def _given(picture: Picture | None) -> Picture:
+def _given(picture: _Passing | None) -> _Passing:
     assert picture is not None
     return picture
 
@@ -225,7 +246,7 @@ class _Frame:
         self,
         timeline: Timeline,
         offset: int,
-        sources: dict[str, Picture | None],
+        sources: dict[str, _Passing | None],
         resting: Encoding = "codes",
     ) -> None:
         self.resting = resting
@@ -235,19 +256,19 @@ class _Frame:
         self.t = offset + 0.5
         self.sources = sources
 
-    def of_side(self, side: Side) -> Picture:
+    def of_side(self, side: Side) -> _Passing:
         """Return the source of ``side`` after its own filters."""
         return self.through(_given(self.sources[side]), side)
 
-    def through(self, picture: Picture, side: Side) -> Picture:
-        """Return ``picture`` after every filter of ``side`` that is on and not at rest."""
+    def through(self, passing: _Passing, side: Side) -> _Passing:
+        """Return what passes after every filter of ``side`` that is on and not at rest."""
         for composed, filters in self._groups(side):
             if composed:
-                picture = self._warped(picture, filters)
+                passing = self._warped(passing, filters)
             else:
                 for owner in filters:
-                    picture = self._filtered(picture, owner, side)
-        return picture
+                    passing = self._filtered(_sampled(passing), owner, side)
+        return passing
 
     def encoding_into(self, side: Side) -> Encoding:
         """Return the encoding that the filters of ``side`` work in; the resting one without any."""
@@ -282,7 +303,9 @@ class _Frame:
     def _context(self, side: Side) -> FrameContext:
         own = side if side != "across" else ("outgoing" if self.offset < 0 else "incoming")
         other = "incoming" if own == "outgoing" else "outgoing"
-        return self.timeline.context(self.t, self.offset, lambda: _given(self.sources[other]))
+        return self.timeline.context(
+            self.t, self.offset, lambda: _sampled(_given(self.sources[other]))
+        )
 
     def _rests(self, owner: Filter) -> bool:
         """Whether a filter does nothing at this frame, the open shutter included."""
@@ -297,19 +320,30 @@ class _Frame:
             return False
         return bool(self.timeline.values(owner, self.t)["opacity"] == 1)
 
-    def _exposure(self, filters: Sequence[Filter]) -> Exposure:
+    def _exposure(
+        self, filters: Sequence[Filter], first: tuple[CoordinateTransform, ...] = ()
+    ) -> Exposure:
         def stages_at(t: float) -> list[CoordinateTransform]:
             return [
-                self.timeline.stage(each, t, self.offset)
-                for each in filters
-                if isinstance(each, GeometryFilter)
+                *first,
+                *(
+                    self.timeline.stage(each, t, self.offset)
+                    for each in filters
+                    if isinstance(each, GeometryFilter)
+                ),
             ]
 
         return Exposure(stages_at, self.t, self.recipe.shutter, self.timeline.size)
 
-    def _warped(self, picture: Picture, filters: Sequence[Filter]) -> Picture:
-        """Return ``picture`` through neighbouring geometry filters: one map, sampled once."""
-        exposure = self._exposure(filters)
+    def _warped(self, passing: _Passing, filters: Sequence[Filter]) -> Picture:
+        """Return what passes through neighbouring geometry filters: one map, sampled once.
+
+        The place of a clip in the frame is the first stage of that map.
+        """
+        if isinstance(passing, Picture):
+            picture, exposure = passing, self._exposure(filters)
+        else:
+            picture, exposure = passing.picture, self._exposure(filters, (passing.stage,))
         samples = exposure.time_samples
         if len(samples) == 1 and all(each.is_identity(*self.timeline.size) for each in samples[0]):
             return picture

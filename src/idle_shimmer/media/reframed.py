@@ -1,11 +1,8 @@
 """A clip with its framing: placed and graded to match its neighbours."""
 
-from threading import Lock
 from typing import Protocol
 
-from cachetools import LRUCache
-
-from idle_shimmer.core.framing import Framing, apply_framing
+from idle_shimmer.core.framing import Framing, framed
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.render import Source
 
@@ -21,12 +18,10 @@ class _Clip(Protocol):
 
 
 class ReframedClip:
-    """``clip`` with ``framing`` applied; the last ``keep`` frames are cached, rounded to 8 bits."""
+    """``clip`` with ``framing``: its place is sampled together with the filters that follow."""
 
-    def __init__(self, clip: _Clip, framing: Framing, keep: int = 0) -> None:
+    def __init__(self, clip: _Clip, framing: Framing) -> None:
         self._clip, self._framing = clip, framing
-        self._frames: LRUCache[int, Codes] | None = LRUCache(keep) if keep else None
-        self._lock = Lock()
 
     @property
     def name(self) -> str:
@@ -40,18 +35,7 @@ class ReframedClip:
 
     def frame(self, number: int) -> Source:
         """Return frame ``number``, (H, W, 3): the clip's own codes where nothing is set."""
+        codes = self._clip.frame(number)
         if not (self._framing.moves or self._framing.grades):
-            return self._clip.frame(number)
-        if self._frames is None:
-            return self._framed(number)
-        with self._lock:
-            cached = self._frames.get(number)
-        if cached is not None:
-            return cached
-        made = self._framed(number).to("codes").pixels
-        with self._lock:
-            self._frames[number] = made
-        return made
-
-    def _framed(self, number: int) -> Picture:
-        return apply_framing(Picture.of_codes(self._clip.frame(number)), self._framing)
+            return codes
+        return framed(Picture.of_codes(codes), self._framing)

@@ -27,7 +27,6 @@ from idle_shimmer.transition import Transition
 THUMB_BOX = (160, 90)
 Sides = tuple[PlacedClip, PlacedClip]
 Clips = tuple[ReframedClip, ReframedClip]
-_KEPT_FRAMES = 160
 _KEPT_FRAMINGS = 4
 _PREFETCHED_FRAMES = 24
 
@@ -152,8 +151,8 @@ class Scene:
     def _reframed(self, sides: Sides, framing: Framings, *, small: bool) -> Clips:
         outgoing, incoming = self._open(sides, small=small)
         return (
-            ReframedClip(outgoing, framing.outgoing, _KEPT_FRAMES),
-            ReframedClip(incoming, framing.incoming, _KEPT_FRAMES),
+            ReframedClip(outgoing, framing.outgoing),
+            ReframedClip(incoming, framing.incoming),
         )
 
     def _open(self, sides: Sides, *, small: bool) -> tuple[CachedClip, CachedClip]:
