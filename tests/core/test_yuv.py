@@ -116,3 +116,20 @@ def test_what_is_computed_is_dithered_in_eight_bits_alone() -> None:
     for picture in (Picture(codes, "codes"), Picture(codes / np.float32(255), "display")):
         luma, _, _ = yuv_planes(picture, eight, 3)
         assert np.abs(luma - exact(codes / 255, 8)[..., 0]).max() <= 0.5 + 1e-3
+
+
+@pytest.mark.parametrize("weights", [(0.299, 0.114), (0.2627, 0.0593)])
+def test_other_weights_are_those_of_their_standard(weights: tuple[float, float]) -> None:
+    """ITU-R BT.601-7 and BT.2020-2 (from memory): the same formula with their luma."""
+    red, blue = weights
+    colour = np.array([0.8, 0.3, 0.1])
+    y = red * colour[0] + (1 - red - blue) * colour[1] + blue * colour[2]
+    expected = (
+        64 + 876 * y,
+        512 + 896 * (colour[2] - y) / (2 * (1 - blue)),
+        512 + 896 * (colour[0] - y) / (2 * (1 - red)),
+    )
+    flat = Picture(np.broadcast_to(colour, (4, 4, 3)).astype(np.float32), "display")
+    found = yuv_planes(flat, YUV_FORMS["yuv422p10le"], 0, weights)
+    for plane, value in zip(found, expected, strict=True):
+        assert abs(int(plane[0, 0]) - value) <= 0.51

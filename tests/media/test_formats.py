@@ -12,6 +12,7 @@ import pytest
 import skimage.data
 from numpy.typing import NDArray
 
+from idle_shimmer.media.colour_tags import TAGS, common_colour
 from idle_shimmer.media.output_formats import (
     FORMATS,
     QUALITIES,
@@ -31,7 +32,7 @@ BT709 = 1
 LIMITED = 1
 DEPTHS = {"h264": 8, "hevc": 10, "prores": 10, "vp9": 8, "av1": 10}
 # Four-character codes by which players know the coding: common practice.
-TAGS = {"h264": "avc1", "hevc": "hvc1", "prores": "apch"}
+CODES = {"h264": "avc1", "hevc": "hvc1", "prores": "apch"}
 # The constant rate factors and presets of design.md, as x264 writes them into its files.
 X264 = {
     "draft": ("crf=23.0", "subme=2"),
@@ -101,12 +102,42 @@ def test_a_file_says_what_is_in_it(output: OutputFormat, tmp_path: Path) -> None
             assert context.format.components[0].bits == DEPTHS[output.id]
             assert (context.color_primaries, context.color_trc) == (BT709, BT709)
             assert (context.colorspace, context.color_range) == (BT709, LIMITED)
-        if output.id in TAGS:
-            assert context.codec_tag == TAGS[output.id]
+        if output.id in CODES:
+            assert context.codec_tag == CODES[output.id]
         tags = {**container.metadata, **stream.metadata}
         code = next(value for name, value in tags.items() if name.lower() == "timecode")
         assert code == "01:00:00;02"
     assert not list(tmp_path.glob(".*"))
+
+
+@pytest.mark.parametrize("colour", TAGS)
+@pytest.mark.parametrize("output", ["h264", "hevc", "prores"])
+def test_every_matrix_is_written_as_it_is_tagged(output: str, colour: str, tmp_path: Path) -> None:
+    """Decoded by libswscale as the tags say, flat colours are those that were written."""
+    made = FORMATS[output]
+    path, depth = tmp_path / f"flat{made.suffix}", made.depth(source_is_deep=True)
+    colours = [(230, 20, 30), (30, 200, 60), (20, 40, 220), (128, 128, 128)]
+    with writing(
+        path, (64, 64), RATE, output=made, quality="high", depth=depth, colour=colour
+    ) as writer:
+        for each in colours:
+            flat = np.full((64, 64, 3), each, np.uint8)
+            writer.write(frame_of(flat if depth == 8 else flat.astype(np.uint16) * 257))
+    with av.open(str(path)) as container:
+        context = container.streams.video[0].codec_context
+        tags = TAGS[colour]
+        assert (context.colorspace, context.color_primaries) == (tags.matrix, tags.primaries)
+        assert context.color_trc == tags.transfer
+    with VideoReader(path, deep=True) as reader:
+        assert reader.facts.colour == colour
+        for number, each in enumerate(colours):
+            found = reader.read(number)[32, 32] / (1 if depth == 8 else 257)
+            np.testing.assert_allclose(found, each, atol=2 if depth == 8 else 1)
+
+
+def test_clips_of_one_matrix_keep_it_and_others_become_bt709() -> None:
+    assert common_colour(["bt2020", "bt2020"]) == "bt2020"
+    assert common_colour(["bt2020", "bt709"]) == common_colour([]) == "bt709"
 
 
 @pytest.mark.parametrize("depth", [8, 16])

@@ -30,7 +30,7 @@ def bake(
         str | None, typer.Option(help="Which cuts, such as 1,3-5; all of them by default.")
     ] = None,
     flip_alternate: Annotated[
-        str | None, typer.Option(help="horizontal or vertical: flip every second one.")
+        str | None, typer.Option(help="horizontal or vertical: flip alternate cuts.")
     ] = None,
     handles: Annotated[int, typer.Option(help="Untreated frames on each side of a window.")] = 12,
     output: Annotated[

@@ -102,6 +102,7 @@ def render(
         outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
     )
     with plain_errors(), _transition(options) as transition:
+        from idle_shimmer.media.colour_tags import common_colour
         from idle_shimmer.media.output_formats import QUALITIES
         from idle_shimmer.media.reader import is_read_deep
         from idle_shimmer.output.transition_files import TransitionOutput, write_transition
@@ -120,6 +121,7 @@ def render(
             wanted_quality,
             _depth(depth),
             any(is_read_deep(side.reader.facts, deep=True) for side in sides),
+            common_colour([side.reader.facts.colour for side in sides]),
         )
         write_transition(transition, out, wanted)
 

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 from idle_shimmer.limits import MAX_FRAME, MAX_SIDE_PX, MIN_SIDE_PX, limits
+from idle_shimmer.media.colour_tags import TAGS
 from idle_shimmer.media.decoder_process import facts_of, index_of
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
 
@@ -70,6 +71,7 @@ def checked_facts(stored: Any, index: FrameIndex, name: str) -> MediaFacts:
         consistent = (
             all(isinstance(n, int) for n in (facts.width, facts.height, facts.rotation_deg))
             and isinstance(facts.bit_depth, int)
+            and facts.colour in TAGS
             and facts.frame_count == index.count
             and all(
                 isinstance(x, bool) for x in (facts.constant_rate, facts.still, facts.has_sound)

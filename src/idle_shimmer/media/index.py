@@ -17,6 +17,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.media.colour_tags import colour_of
 from idle_shimmer.media.dynamic_range import TRANSFERS
 from idle_shimmer.media.formats import FORMAT_NAMES, OPEN_OPTIONS, STILL_DEMUXERS, still_demuxer
 
@@ -72,7 +73,10 @@ class FrameIndex:
 
 @dataclass(frozen=True)
 class MediaFacts:
-    """The facts of a file. ``rate`` is in frames per second, ``bit_depth`` that of a component."""
+    """The facts of a file. ``rate`` is in frames per second, ``bit_depth`` that of a component.
+
+    ``colour`` is a name of ``colour_tags``.
+    """
 
     width: int
     height: int
@@ -86,6 +90,7 @@ class MediaFacts:
     video_codec: str
     pixel_format: str
     bit_depth: int
+    colour: str
     has_sound: bool
     notes: tuple[str, ...]
 
@@ -147,6 +152,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         video_codec=codec,
         pixel_format=first.format.name,
         bit_depth=max(each.bits for each in first.format.components),
+        colour=colour_of(first),
         has_sound=has_sound,
         notes=_notes(first),
     ), index

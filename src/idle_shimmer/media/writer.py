@@ -16,12 +16,13 @@ import numpy as np
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.picture.output import Depth, OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, YuvForm, yuv_planes
+from idle_shimmer.media.colour_tags import TAGS, USUAL, ColourTags
 from idle_shimmer.media.output_formats import OutputFormat, Quality, format_of_file
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
 
 # The AV1 encoder writes its settings to standard error unless it is told to report errors alone.
 os.environ.setdefault("SVT_LOG", "1")
-_BT709, _LIMITED_RANGE = 1, 1
+_LIMITED_RANGE = 1
 _SOUND_BLOCK = 4800
 AHEAD = 3
 
@@ -46,7 +47,9 @@ class VideoWriter:
         rate: Fraction,
         depth: Depth,
         sound: Iterable[Sound] | None,
+        colour: ColourTags,
     ) -> None:
+        self._colour = colour
         self._container = container
         pixels = output.pixels_of(depth)
         self._depth = depth
@@ -70,7 +73,8 @@ class VideoWriter:
         self._form = YUV_FORMS.get(pixels)
         if self._form is not None:
             context = self._video.codec_context
-            context.colorspace = context.color_primaries = context.color_trc = _BT709
+            context.colorspace, context.color_primaries = colour.matrix, colour.primaries
+            context.color_trc = colour.transfer
             context.color_range = _LIMITED_RANGE
         self._sound: _SoundTrack | None = None
         if sound is not None:
@@ -113,9 +117,11 @@ class VideoWriter:
         pixels, (below, beside) = frame.picture.pixels, self._padding
         if below or beside:
             pixels = np.pad(pixels, ((0, below), (0, beside), (0, 0)), mode="edge")
-        planes = yuv_planes(Picture(pixels, frame.picture.encoding), form, frame.number)
+        weights = self._colour.red, self._colour.blue
+        picture = Picture(pixels, frame.picture.encoding)
+        planes = yuv_planes(picture, form, frame.number, weights)
         coded = av.VideoFrame(self._video.width, self._video.height, self._video.pix_fmt)
-        coded.colorspace, coded.color_range = _BT709, _LIMITED_RANGE
+        coded.colorspace, coded.color_range = self._colour.matrix, _LIMITED_RANGE
         for target, plane in zip(coded.planes, planes, strict=True):
             # Rows of a plane are padded to whole blocks of memory.
             rows = np.asarray(memoryview(target)).view(plane.dtype).reshape(target.height, -1)
@@ -215,13 +221,14 @@ def writing(
     depth: Depth | None = None,
     sound: Iterable[Sound] | None = None,
     timecode: str | None = None,
+    colour: str = USUAL,
     fast: bool = False,
 ) -> Iterator[VideoWriter]:
     """Open a writer of ``path``; the file appears only when it is complete.
 
     ``output`` is by default the format of the file's extension, ``depth`` the least that the format
     has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``timecode`` is
-    that of the first picture. ``fast`` codes H.264 in a fraction of the time, in larger files.
+    that of the first picture, ``colour`` the encoding of YUV by its name in ``colour_tags``. ``fast`` codes H.264 in a fraction of the time, in larger files.
     """
     output = output or format_of_file(path)
     options = output.encoder_options(quality)
@@ -234,7 +241,7 @@ def writing(
             if timecode is not None:
                 container.metadata["timecode"] = timecode
             bits = depth or output.depth(source_is_deep=False)
-            writer = VideoWriter(container, output, options, size, rate, bits, sound)
+            writer = VideoWriter(container, output, options, size, rate, bits, sound, TAGS[colour])
             with closing(writer):
                 yield writer
                 writer.finish()

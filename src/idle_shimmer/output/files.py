@@ -33,7 +33,8 @@ Advance = Callable[[], None]
 class Sequence:
     """Frames and sound to be written, of one size and rate; ``first`` numbers the first one.
 
-    ``first_offset`` is that of a window's first frame from its cut, ``count`` the number of frames.
+    ``first_offset`` is that of a window's first frame from its cut, ``count`` the number of frames,
+    ``colour`` the encoding that the sources share, see ``colour_tags``.
     """
 
     frames: Iterable[OutputFrame]
@@ -43,6 +44,7 @@ class Sequence:
     depth: Depth
     count: int
     first: int
+    colour: str
     first_offset: int = 0
 
 
@@ -60,6 +62,7 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
         depth,
         len(offsets),
         edit.plan.cut_frame(place) + offsets.start,
+        edit.colour(sides),
         offsets.start,
     )
 
@@ -77,6 +80,7 @@ def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
         depth,
         edit.plan.frame_count,
         edit.plan.first_frame,
+        edit.colour(everything),
     )
 
 
@@ -91,6 +95,7 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
         depth=sequence.depth,
         sound=sequence.sound if settings.output.sound else None,
         timecode=timecode(max(0, sequence.first), sequence.rate),
+        colour=sequence.colour,
     ) as writer:
         for frame in sequence.frames:
             writer.write(frame)

@@ -8,6 +8,7 @@ from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.render import picture_of
+from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.played_sound import (
     ReadParts,
     Stretch,
@@ -69,6 +70,10 @@ class OpenedEdit:
     def is_deep(self, places: list[int]) -> bool:
         """Whether one of the placed clips has more than 8 bits."""
         return any(is_read_deep(self._reader(place).facts, deep=True) for place in places)
+
+    def colour(self, places: list[int]) -> str:
+        """Return the colour encoding that placed clips share; BT.709 where they differ."""
+        return common_colour([self._reader(place).facts.colour for place in places])
 
     def is_conformed(self, place: int) -> bool:
         """Whether the clip's own frames are the edit's: no framing, the same frame size and rate."""

@@ -137,6 +137,7 @@ def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _
             depth,
             count,
             run.first_frame,
+            edit.colour([run.place]),
         )
         return _Rendered(sequence, range(count))
     return Piece(

@@ -14,6 +14,7 @@ import numpy as np
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.media.colour_tags import USUAL
 from idle_shimmer.media.output_formats import (
     OutputFormat,
     Quality,
@@ -54,6 +55,7 @@ class TransitionOutput:
     quality: Quality = "standard"
     depth: Depth | None = None
     is_deep: bool = False
+    colour: str = USUAL
 
 
 def write_transition(transition: Transition, out: Path, wanted: TransitionOutput) -> None:
@@ -120,6 +122,7 @@ def _sequence(transition: Transition, wanted: TransitionOutput, depth: Depth) ->
         depth,
         len(offsets),
         0,
+        wanted.colour,
         offsets.start,
     )
 

@@ -18,7 +18,7 @@ from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.picture.transfer import clamp01
 
 Plane = NDArray[Any]
-_RED, _BLUE = 0.2126, 0.0722
+BT709_WEIGHTS = (0.2126, 0.0722)
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,10 +36,12 @@ YUV_FORMS = {
 }
 
 
-def yuv_planes(picture: Picture, form: YuvForm, frame: int) -> tuple[Plane, Plane, Plane]:
+def yuv_planes(
+    picture: Picture, form: YuvForm, frame: int, weights: tuple[float, float] = BT709_WEIGHTS
+) -> tuple[Plane, Plane, Plane]:
     """Return luma (H, W) and both chroma planes, W and, in 4:2:0, H even; uint8 or uint16.
 
-    A computed picture is dithered where the form has 8 bits, with the noise of frame number ``frame``;
+    ``weights`` are those of red and blue in luma. A computed picture is dithered where the form has 8 bits, with the noise of frame number ``frame``;
     pixels that are whole codes of 8 bits are only rounded.
     """
     display = np.ascontiguousarray(picture.to("display").pixels)
@@ -53,6 +55,7 @@ def yuv_planes(picture: Picture, form: YuvForm, frame: int) -> tuple[Plane, Plan
         _yuv_rows,
         height // rows,
         display,
+        np.array(weights, np.float32),
         np.float32(1 << (form.bits - 8)),
         rows,
         is_dithered,
@@ -68,6 +71,7 @@ def yuv_planes(picture: Picture, form: YuvForm, frame: int) -> tuple[Plane, Plan
 @kernel
 def _yuv_rows(
     display: Any,
+    weights: Any,
     unit: Any,
     rows: Any,
     is_dithered: Any,
@@ -81,7 +85,7 @@ def _yuv_rows(
     width = display.shape[1]
     b_sum, r_sum = np.empty(width, np.float32), np.empty(width, np.float32)
     noisy = np.empty(width, np.bool_)
-    kr, kb = np.float32(_RED), np.float32(_BLUE)
+    kr, kb = weights[0], weights[1]
     kg = np.float32(1) - kr - kb
     y_scale, y_low = np.float32(219) * unit, np.float32(16) * unit
     c_scale, c_middle = np.float32(224) * unit / np.float32(rows), np.float32(128) * unit

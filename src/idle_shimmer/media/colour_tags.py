@@ -1,0 +1,43 @@
+"""Colour encodings as files tag them: matrix, primaries and transfer, by the codes of ITU-T H.273.
+
+Sources, from memory: ITU-T H.273, tables 2 to 4; ITU-R BT.601-7, BT.709-6 and BT.2020-2 (luma weights).
+"""
+
+from dataclasses import dataclass
+
+import av
+
+
+@dataclass(frozen=True)
+class ColourTags:
+    """The codes of a colour encoding, and the weights of red and blue in its luma."""
+
+    matrix: int
+    primaries: int
+    transfer: int
+    red: float
+    blue: float
+
+
+TAGS: dict[str, ColourTags] = {
+    "bt709": ColourTags(1, 1, 1, 0.2126, 0.0722),
+    "bt601-525": ColourTags(6, 6, 6, 0.299, 0.114),
+    "bt601-625": ColourTags(5, 5, 6, 0.299, 0.114),
+    "bt2020": ColourTags(9, 9, 14, 0.2627, 0.0593),
+}
+USUAL = "bt709"
+# The transfer functions of PQ and HLG: such pictures are brought to BT.709 when they are read.
+_HDR = (16, 18)
+
+
+def colour_of(frame: av.VideoFrame) -> str:
+    """Return the name of the encoding that a picture is tagged with; BT.709 where it is not, or in RGB."""
+    if frame.format.is_rgb or int(frame.color_trc) in _HDR:
+        return USUAL
+    matrix = int(frame.colorspace)
+    return next((name for name, tags in TAGS.items() if tags.matrix == matrix), USUAL)
+
+
+def common_colour(names: list[str]) -> str:
+    """Return the encoding that all clips share, BT.709 where they differ."""
+    return names[0] if names and all(each == names[0] for each in names) else USUAL
