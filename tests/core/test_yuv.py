@@ -11,7 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Picture
-from idle_shimmer.core.picture.yuv import YUV_FORMS, YuvForm, yuv_planes
+from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes, YuvForm, yuv_planes
 
 FORMS = pytest.mark.parametrize("name", YUV_FORMS)
 
@@ -26,7 +26,11 @@ def exact(rgb: NDArray[np.float64], bits: int) -> NDArray[np.float64]:
 
 def planes(display: NDArray[Any], form: YuvForm, encoding: Any = "deep") -> tuple[NDArray, ...]:
     pixels = np.rint(display * 65535).astype(np.uint16) if encoding == "deep" else display
-    return yuv_planes(Picture(pixels, encoding), form, 7)
+    return parts(yuv_planes(Picture(pixels, encoding), form, 7))
+
+
+def parts(found: Planes) -> tuple[NDArray, ...]:
+    return found.luma, found.blue, found.red
 
 
 @FORMS
@@ -114,7 +118,7 @@ def test_what_is_computed_is_dithered_in_eight_bits_alone() -> None:
     # Codes of a source are only rounded, also where they are handed on as float values.
     codes = np.rint(gradient * 255).astype(np.uint8)
     for picture in (Picture(codes, "codes"), Picture(codes / np.float32(255), "display")):
-        luma, _, _ = yuv_planes(picture, eight, 3)
+        luma = yuv_planes(picture, eight, 3).luma
         assert np.abs(luma - exact(codes / 255, 8)[..., 0]).max() <= 0.5 + 1e-3
 
 
@@ -130,6 +134,6 @@ def test_other_weights_are_those_of_their_standard(weights: tuple[float, float])
         512 + 896 * (colour[0] - y) / (2 * (1 - red)),
     )
     flat = Picture(np.broadcast_to(colour, (4, 4, 3)).astype(np.float32), "display")
-    found = yuv_planes(flat, YUV_FORMS["yuv422p10le"], 0, weights)
+    found = parts(yuv_planes(flat, YUV_FORMS["yuv422p10le"], 0, weights))
     for plane, value in zip(found, expected, strict=True):
         assert abs(int(plane[0, 0]) - value) <= 0.51

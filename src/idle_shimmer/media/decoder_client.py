@@ -25,11 +25,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
+from idle_shimmer.core.picture.yuv import YUV_FORMS, flat_length
 from idle_shimmer.limits import limits as usual_limits
 from idle_shimmer.media.answers import Form, checked_facts, checked_index
 from idle_shimmer.media.decoder_process import PROCESS_ID, as_json
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
-from idle_shimmer.media.reader import Size, is_read_deep
+from idle_shimmer.media.reader import Size, fills, is_read_deep
 from idle_shimmer.media.sound import LONGEST_PART_S, Sound, samples_in, silence, sound_parts
 
 _STALLED_S = 20
@@ -297,6 +298,18 @@ class RemoteReader(Decoder):
         form = Form("uint16" if is_deep else "uint8", (self.size[1], self.size[0], 3))
         _, picture = self.ask("read", form, number=number)
         return _required(picture, self.path)
+
+    def planes(self, number: int, pixels: str, colour: str) -> NDArray[Any] | None:
+        """Return the very planes of picture ``number``; see ``Reader``."""
+        form = YUV_FORMS.get(pixels)
+        facts = self.facts
+        if form is None or (facts.pixel_format, facts.colour) != (pixels, colour):
+            return None
+        if not fills(facts, self.size):
+            return None
+        wanted = Form("uint8" if form.bits == 8 else "uint16", (flat_length(form, self.size),))
+        _, flat = self.ask("planes", wanted, number=number, pixels=pixels, colour=colour)
+        return flat
 
     def _begin(self, process: _Process) -> None:
         process.ask(

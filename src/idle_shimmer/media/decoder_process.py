@@ -84,6 +84,11 @@ class _Decoder:
         assert self._reader is not None
         return {}, self._reader.read(number)
 
+    def planes(self, number: int, pixels: str, colour: str) -> _Answer:
+        """Return the planes of a picture of the open file; none where they cannot be used."""
+        assert self._reader is not None
+        return {}, self._reader.planes(number, pixels, colour)
+
     def peaks(self, path: str) -> _Answer:
         """Return the waveform of a file."""
         return {}, np.array(peaks(Path(path)), np.float32)

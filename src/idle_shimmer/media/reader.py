@@ -52,6 +52,13 @@ class Reader(Protocol):
     def read(self, number: int) -> "Codes | DeepCodes":
         """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
 
+    def planes(self, number: int, pixels: str, colour: str) -> "NDArray[Any] | None":
+        """Return the very planes of picture ``number``, one after another, for an encoder.
+
+        None where they are not of the layout ``pixels`` and of the encoding ``colour``, in limited range,
+        or do not fill the frame as they are.
+        """
+
     def close(self) -> None:
         """Close the file; the next read opens it again."""
 
@@ -59,6 +66,12 @@ class Reader(Protocol):
 def is_read_deep(facts: MediaFacts, *, deep: bool) -> bool:
     """Whether pictures are read as uint16: where that is asked for and the file has more than 8 bits."""
     return deep and facts.bit_depth > _CODE_BITS
+
+
+def fills(facts: MediaFacts, size: Size) -> bool:
+    """Whether pictures fill a frame of ``size`` as they are: upright, square pixels, of even sides."""
+    upright = facts.rotation_deg % 360 == 0 and facts.pixel_aspect == 1
+    return upright and (facts.width, facts.height) == size and not any(n % 2 for n in size)
 
 
 class VideoReader:
@@ -107,12 +120,31 @@ class VideoReader:
 
     def read(self, number: int) -> "Codes | DeepCodes":
         """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
+        return self._converted(self._frame(number))
+
+    def planes(self, number: int, pixels: str, colour: str) -> NDArray[Any] | None:
+        """Return the very planes of picture ``number``; see ``Reader``."""
+        facts = self.facts
+        if (facts.pixel_format, facts.colour) != (pixels, colour) or not fills(facts, self.size):
+            return None
+        frame = self._frame(number)
+        same = (frame.width, frame.height, frame.format.name) == (*self.size, pixels)
+        if not same or frame.color_range == ColorRange.JPEG:
+            return None
+        dtype = np.uint8 if frame.format.components[0].bits == _CODE_BITS else np.uint16
+        rows = (
+            np.asarray(memoryview(plane)).view(dtype).reshape(plane.height, -1)[:, : plane.width]
+            for plane in frame.planes
+        )
+        return np.concatenate([each.ravel() for each in rows])
+
+    def _frame(self, number: int) -> av.VideoFrame:
         if not 0 <= number < self.index.count:
             raise MediaError(
                 f"{self.path.name} has pictures 0 to {self.index.count - 1}, not {number}"
             )
         if (frame := self._decoded_frames.get(number)) is not None:
-            return self._converted(frame)
+            return frame
         if self._container is None:
             self._open()
         if not self._next <= number or self.index.keyframe_before(number) > self._next:
@@ -125,7 +157,7 @@ class VideoReader:
             frame = self._decode_until(number)
         if frame is None:
             raise MediaError(f"picture {number} of {self.path.name} cannot be decoded")
-        return self._converted(frame)
+        return frame
 
     def _open(self) -> None:
         self._context = opened(self.path)

@@ -15,7 +15,7 @@ import numpy as np
 
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.picture.output import Depth, OutputFrame
-from idle_shimmer.core.picture.yuv import YUV_FORMS, YuvForm, yuv_planes
+from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes, YuvForm, yuv_planes
 from idle_shimmer.media.colour_tags import TAGS, USUAL, ColourTags
 from idle_shimmer.media.output_formats import OutputFormat, Quality, format_of_file
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
@@ -85,10 +85,10 @@ class VideoWriter:
         self._coder = ThreadPoolExecutor(1, thread_name_prefix="coder")
         self._waiting: deque[Future[None]] = deque()
 
-    def write(self, frame: OutputFrame) -> None:
+    def write(self, frame: OutputFrame | Planes) -> None:
         """Append one frame (H, W, 3), which must not change afterwards; it is rounded here.
 
-        Raises what went wrong with a frame before it.
+        Planes are coded as they are: they must be of the format's own layout and encoding. Raises what went wrong with a frame before it.
         """
         while len(self._waiting) >= AHEAD:
             self._waiting.popleft().result()
@@ -98,8 +98,13 @@ class VideoWriter:
         """End the thread; what waits is dropped."""
         self._coder.shutdown(wait=True, cancel_futures=True)
 
-    def _code(self, frame: OutputFrame) -> None:
-        coded = self._in_rgb(frame) if self._form is None else self._in_yuv(frame, self._form)
+    def _code(self, frame: OutputFrame | Planes) -> None:
+        if isinstance(frame, Planes):
+            coded = self._of_planes(frame)
+        elif self._form is None:
+            coded = self._in_rgb(frame)
+        else:
+            coded = self._of_planes(self._planes(frame, self._form))
         coded.pts, coded.time_base = self._count, self._time_base
         self._count += 1
         self._container.mux(self._video.encode(coded))
@@ -113,16 +118,19 @@ class VideoWriter:
         assert isinstance(coded, av.VideoFrame)
         return coded
 
-    def _in_yuv(self, frame: OutputFrame, form: YuvForm) -> av.VideoFrame:
+    def _planes(self, frame: OutputFrame, form: YuvForm) -> Planes:
         pixels, (below, beside) = frame.picture.pixels, self._padding
         if below or beside:
             pixels = np.pad(pixels, ((0, below), (0, beside), (0, 0)), mode="edge")
         weights = self._colour.red, self._colour.blue
         picture = Picture(pixels, frame.picture.encoding)
-        planes = yuv_planes(picture, form, frame.number, weights)
+        return yuv_planes(picture, form, frame.number, weights)
+
+    def _of_planes(self, planes: Planes) -> av.VideoFrame:
         coded = av.VideoFrame(self._video.width, self._video.height, self._video.pix_fmt)
         coded.colorspace, coded.color_range = self._colour.matrix, _LIMITED_RANGE
-        for target, plane in zip(coded.planes, planes, strict=True):
+        each = planes.luma, planes.blue, planes.red
+        for target, plane in zip(coded.planes, each, strict=True):
             # Rows of a plane are padded to whole blocks of memory.
             rows = np.asarray(memoryview(target)).view(plane.dtype).reshape(target.height, -1)
             rows[:, : target.width] = plane

@@ -15,12 +15,13 @@ import numpy as np
 from idle_shimmer.core.animation.timecode import timecode
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
-from idle_shimmer.core.picture.output import Depth, OutputFrame
+from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.core.picture.yuv import Planes
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
 from idle_shimmer.media.writer import writing
 from idle_shimmer.output.names import distinct, window_name
-from idle_shimmer.output.opened import OpenedEdit
+from idle_shimmer.output.opened import Coded, Frame, OpenedEdit
 from idle_shimmer.output.plan import OutputSettings
 
 INDEX = "index.json"
@@ -37,7 +38,7 @@ class Sequence:
     ``colour`` the encoding that the sources share, see ``colour_tags``.
     """
 
-    frames: Iterable[OutputFrame]
+    frames: Iterable[Frame]
     sound: Iterable[Sound] | None
     size: tuple[int, int]
     rate: Fraction
@@ -55,7 +56,7 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
     depth = settings.output.depth(source_is_deep=edit.is_deep(sides))
     has_sound = settings.sound and edit.has_sound(sides)
     return Sequence(
-        edit.window_pictures(place, offsets),
+        edit.window_pictures(place, offsets, _coded(edit, settings, depth, sides)),
         edit.window_sound(place, offsets) if has_sound else None,
         edit.size,
         edit.plan.rate,
@@ -73,7 +74,7 @@ def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
     depth = settings.output.depth(source_is_deep=edit.is_deep(everything))
     has_sound = settings.sound and edit.has_sound(everything)
     return Sequence(
-        edit.edit_pictures(),
+        edit.edit_pictures(_coded(edit, settings, depth, everything)),
         edit.edit_sound() if has_sound else None,
         edit.size,
         edit.plan.rate,
@@ -82,6 +83,15 @@ def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
         edit.plan.first_frame,
         edit.colour(everything),
     )
+
+
+def _coded(
+    edit: OpenedEdit, settings: OutputSettings, depth: Depth, places: list[int]
+) -> Coded | None:
+    """Return how frames are coded, where a video codes them."""
+    if settings.output.video is None:
+        return None
+    return Coded(settings.output.pixels_of(depth), edit.colour(places))
 
 
 def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advance: Advance) -> None:
@@ -108,6 +118,8 @@ def write_pictures(
     """Write a sequence as PNG files, an index and its sound, into a folder of ``archive``."""
     listed = []
     for number, frame in enumerate(sequence.frames):
+        if isinstance(frame, Planes):
+            raise TypeError("pictures are written from frames, not from planes")
         file = f"frame_{number:04}.png"
         archive.writestr(f"{folder}{file}", png_bytes(frame.codes(sequence.depth)))
         listed.append({"file": file, "offset": sequence.first_offset + number})

@@ -1,12 +1,14 @@
 """An edit whose clips are opened: its frames and its sound, of a window or of the whole."""
 
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
-from idle_shimmer.core.animation.retime import Ramp
+from idle_shimmer.core.animation.retime import ClipSide, Ramp
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.output import OutputFrame
+from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.played_sound import (
@@ -25,6 +27,15 @@ from idle_shimmer.transition import SlipRoom, Transition
 
 OpenReader = Callable[[Path, Size], Reader]
 MatteOfSize = Callable[[Size], MatteOf]
+Frame = OutputFrame | Planes
+
+
+@dataclass(frozen=True, slots=True)
+class Coded:
+    """How an output codes its frames: its layout of pixels, and its colour encoding."""
+
+    pixels: str
+    colour: str
 
 
 class OpenedEdit:
@@ -144,27 +155,58 @@ class OpenedEdit:
                 last += 1
         return range(first, last + 1)
 
-    def window_pictures(self, place: int, offsets: range) -> Iterator[OutputFrame]:
+    def window_pictures(
+        self, place: int, offsets: range, coded: Coded | None = None
+    ) -> Iterator[Frame]:
         """Yield frames ``offsets`` from cut ``place``."""
-        for _, frame in self.transition(place).outputs(offsets):
+        transition = self.transition(place)
+        before, after = -transition.window.before, transition.window.after
+        yield from self._handles(transition, place, range(offsets.start, before), coded)
+        for _, frame in transition.outputs(
+            range(max(offsets.start, before), min(offsets.stop, after))
+        ):
             yield frame
+        yield from self._handles(transition, place + 1, range(after, offsets.stop), coded)
 
-    def source_pictures(self, place: int, first: int, end: int) -> Iterator[OutputFrame]:
+    def _handles(
+        self, transition: Transition, place: int, offsets: range, coded: Coded | None
+    ) -> Iterator[Frame]:
+        for offset in offsets:
+            side: ClipSide = "outgoing" if offset < 0 else "incoming"
+            number = transition.source_frames(side, offset).first
+            yield self._planes(place, number, coded) or transition.output(offset)
+
+    def source_pictures(
+        self, place: int, first: int, end: int, coded: Coded | None = None
+    ) -> Iterator[Frame]:
         """Yield source frames ``first`` … ``end`` (exclusive) of a placed clip, untreated."""
         clip = self._clip(place)
         for number in range(first, end):
-            yield OutputFrame(picture_of(clip.frame(_inside(number, clip.count))), number)
+            shown = _inside(number, clip.count)
+            planes = self._planes(place, shown, coded)
+            yield planes or OutputFrame(picture_of(clip.frame(shown)), number)
 
-    def edit_pictures(self) -> Iterator[OutputFrame]:
+    def _planes(self, place: int, number: int, coded: Coded | None) -> Planes | None:
+        """Return the clip's own planes of an untreated frame, where the output has the same ones."""
+        framing = self.plan.placed[place].framing
+        form = YUV_FORMS.get(coded.pixels) if coded is not None else None
+        if coded is None or form is None or framing.moves or framing.grades:
+            return None
+        reader = self._reader(place)
+        picture = RateConvertedClip(reader, self.plan.rate).picture_number(number)
+        flat = reader.planes(picture, coded.pixels, coded.colour)
+        return None if flat is None else Planes.of_flat(flat, form, self.size)
+
+    def edit_pictures(self, coded: Coded | None = None) -> Iterator[Frame]:
         """Yield every frame of the edit; clips are closed as soon as they are over."""
         runs = {run.place: run for run in self.plan.runs()}
         treated = set(self.plan.treated())
         for place in range(len(self.plan.placed)):
             if (run := runs.get(place)) is not None:
-                yield from self.source_pictures(place, run.first, run.end)
+                yield from self.source_pictures(place, run.first, run.end, coded)
             if place in treated:
                 offsets = self.plan.cuts[place].window.offsets
-                yield from self.window_pictures(place, offsets)
+                yield from self.window_pictures(place, offsets, coded)
             self.close_before(place + 1)
 
     def edit_sound(self) -> Iterator[Sound]:

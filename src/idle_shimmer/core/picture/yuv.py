@@ -36,9 +36,34 @@ YUV_FORMS = {
 }
 
 
+@dataclass(frozen=True, slots=True)
+class Planes:
+    """Luma and both chroma planes, as an encoder takes them."""
+
+    luma: Plane
+    blue: Plane
+    red: Plane
+
+    @classmethod
+    def of_flat(cls, flat: Plane, form: YuvForm, size: tuple[int, int]) -> "Planes":
+        """Return the planes of a picture of ``size`` (W, H), both even, that lie one after another."""
+        width, height = size
+        rows = height // 2 if form.halves_rows else height
+        ends = width * height, width * height + width // 2 * rows
+        luma, blue, red = np.split(flat, ends)
+        small = (rows, width // 2)
+        return cls(luma.reshape(height, width), blue.reshape(small), red.reshape(small))
+
+
+def flat_length(form: YuvForm, size: tuple[int, int]) -> int:
+    """Return how many samples all planes of a picture of ``size`` (W, H), both even, have."""
+    width, height = size
+    return width * height + width * (height // 2 if form.halves_rows else height)
+
+
 def yuv_planes(
     picture: Picture, form: YuvForm, frame: int, weights: tuple[float, float] = BT709_WEIGHTS
-) -> tuple[Plane, Plane, Plane]:
+) -> Planes:
     """Return luma (H, W) and both chroma planes, W and, in 4:2:0, H even; uint8 or uint16.
 
     ``weights`` are those of red and blue in luma. A computed picture is dithered where the form has 8 bits, with the noise of frame number ``frame``;
@@ -65,7 +90,7 @@ def yuv_planes(
         red,
         min_rows=max(1, min_rows_per_thread(width) // rows),
     )
-    return luma, blue, red
+    return Planes(luma, blue, red)
 
 
 @kernel
