@@ -11,6 +11,7 @@ EDIT_FIELDS = ("edit",)
 WINDOW_FIELDS = ("edit", "cut", "recipe", "outgoing", "incoming")
 # Characters that a common file system refuses in a name.
 _REFUSED = re.compile(r'[\x00-\x1f/\\:*?"<>|]+')
+_FIELD = re.compile(r"\{(\w+)\}")
 _MAX_BYTES = 200
 
 
@@ -25,9 +26,8 @@ def named(pattern: str, fields: dict[str, object]) -> str:
     if unknown := [name for name in asked if name not in fields]:
         known = ", ".join(f"{{{name}}}" for name in fields)
         raise InvalidValue(f"{{{unknown[0]}}} is not part of a name: use {known}", field="name")
-    text = pattern
-    for name, value in fields.items():
-        text = text.replace(f"{{{name}}}", str(value))
+    # In one pass: a name that has braces of its own stays as it is.
+    text = _FIELD.sub(lambda field: str(fields[field[1]]), pattern)
     plain = " ".join(_REFUSED.sub("_", text).split()).strip(". ")
     return plain.encode()[:_MAX_BYTES].decode(errors="ignore") or "render"
 
