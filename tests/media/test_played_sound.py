@@ -57,9 +57,11 @@ def test_the_sound_is_where_the_picture_is(side: Any) -> None:
     expected = [
         float(times[np.searchsorted(places, second * 25)] - first) / 25
         for second in range(40)
-        if places[0] <= second * 25 < places[-1]
+        if places[0] < second * 25 < places[-1]
     ]
-    assert bursts_in(sound) == pytest.approx(expected, abs=0.04)
+    # What the sound begins in the middle of has no beginning.
+    found = [each for each in bursts_in(sound) if each > 0.06]
+    assert found == pytest.approx(expected, abs=0.04)
 
 
 def test_the_pitch_stays_under_a_ramp() -> None:
