@@ -44,7 +44,7 @@ def test_missing_media_is_listed_and_nothing_is_made(client: TestClient, edit: d
     text = client.get(f"/api/edits/{edit['id']}/export/otio").text.replace("two.mp4", "lost.mov")
     count = len(client.get("/api/edits").json())
     answer = send(client, "night.otio", text).json()  # type: ignore[attr-defined]
-    assert answer == {"edit": None, "missing": ["lost.mov"]}
+    assert answer == {"edit": None, "missing": ["lost.mov"], "notes": []}
     assert len(client.get("/api/edits").json()) == count
     refused = send(client, "night.otio", "junk")
     assert refused.status_code == 422  # type: ignore[attr-defined]

@@ -260,7 +260,7 @@ def test_a_slip_that_lacks_frames_is_refused_with_the_remedy(
     save(client, cut_of(client, edit), recipe={"retime": fast})
     answer = client.post("/api/renders", json={"cut": edit["cuts"][0]["id"]})
     assert messages(answer)[0] == (
-        None,
+        "retime",
         (
             "cut 1: The speed ramp uses 24 spare frames before the in point of one; it has 12. Lower"
             " the speed, or let the ramp change the edit's length."

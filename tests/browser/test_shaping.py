@@ -217,7 +217,15 @@ def test_a_speed_ramp_shows_the_spare_frames_that_it_uses(
     expect(
         page.get_by_label(re.compile(r"^300 % · \+.*: speed of the outgoing clip"))
     ).to_be_visible()
-    expect(page.get_by_text("frames more than the window has")).to_be_visible()
+    # What it costs is said with the far end that pays for it, or with the length of the edit.
+    card = page.get_by_role("dialog", name="Speed of the outgoing clip")
+    expect(
+        card.get_by_text(re.compile(r"Uses \d+ of \d+ frames before the in point"))
+    ).to_be_visible()
+    page.get_by_label("Cut times of the outgoing clip").first.select_option("ripple")
+    expect(card.get_by_text(re.compile(r"Makes the edit \d+ frames shorter"))).to_be_visible()
+    bench.wait_saved()
+    assert cut_of(api, demo, 1)["recipe"]["retime"]["outgoing"]["in_edit"] == "ripple"
 
 
 def test_a_clip_is_framed_over_the_other_cut_frame(

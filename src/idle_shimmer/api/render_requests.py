@@ -175,7 +175,7 @@ class Prepared:
                 transition.require_frames()
             except ShimmerError as error:
                 message = f"cut {place + 1}: {error.message}"
-                raise InvalidValue(message) from error
+                raise InvalidValue(message, field=error.field) from error
         if self.choice.what == "windows" and not self.plan.treated():
             raise InvalidValue(
                 "no cut of this edit has a filter or a mix: give one a recipe first", field="what"
