@@ -24,13 +24,10 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_picture
 from idle_shimmer.demo.build import CUTS, PLACED, build_clips
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
-from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.output_formats import FORMATS, QUALITIES, OutputFormat, Quality
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import sound_parts
 from idle_shimmer.media.writer import frame_of, writing
 from idle_shimmer.output.estimates import megapixels
-from idle_shimmer.output.opened import OpenedEdit
+from idle_shimmer.output.opened import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
 from idle_shimmer.output.render import render_edit
 from idle_shimmer.settings import settings
@@ -340,13 +337,7 @@ def _rate(folder: Path, plan: EditPlan, output: OutputFormat, quality: Quality) 
         count += 1
 
     began = time.perf_counter()
-    with OpenedEdit(
-        plan,
-        plan.size,
-        lambda file, size: VideoReader(file, size, deep=True),
-        lambda size: matte_reader(Path(), size),
-        sound_parts,
-    ) as edit:
+    with opened_here(plan, plan.size) as edit:
         wanted = OutputSettings(output, quality, handles=12)
         render_edit(edit, "window", wanted, path, advance, place=MEASURED_CUT)
     pixels = megapixels(plan.size, count)

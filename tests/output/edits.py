@@ -9,11 +9,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.media.mattes import matte_reader
-from idle_shimmer.media.reader import Size, VideoReader
-from idle_shimmer.media.sound import sound_parts
 from idle_shimmer.media.writer import frame_of, writing
-from idle_shimmer.output.opened import OpenedEdit
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
 
 SIZE, RATE, COUNT = (96, 64), Fraction(25), 80
@@ -85,15 +81,4 @@ def plan_of(paths: list[Path], *, framed: bool = False) -> EditPlan:
             PlannedCut(window, recipe_from_json(recipe), number)
             for number, (window, recipe) in enumerate(RECIPES, 1)
         ),
-    )
-
-
-def opened(plan: EditPlan, size: Size = SIZE) -> OpenedEdit:
-    """The edit, its clips decoded in this process."""
-    return OpenedEdit(
-        plan,
-        size,
-        lambda path, wanted: VideoReader(path, wanted, deep=True),
-        lambda wanted: matte_reader(Path(), wanted),
-        sound_parts,
     )

@@ -15,9 +15,10 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.media.output_formats import FORMATS
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import read_sound
+from idle_shimmer.output.opened import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings
 from idle_shimmer.output.render import render_edit
-from tests.output.edits import RATE, opened, plan_of, written_clips
+from tests.output.edits import RATE, plan_of, written_clips
 
 HANDLES = 3
 
@@ -36,7 +37,7 @@ def plan(request: pytest.FixtureRequest, clips: list[Path]) -> EditPlan:
 def whole(plan: EditPlan, tmp_path_factory: pytest.TempPathFactory) -> list[NDArray]:
     """Every frame of the whole edit, rendered without loss."""
     path = tmp_path_factory.mktemp("whole") / "edit.mkv"
-    with opened(plan) as edit:
+    with opened_here(plan, plan.size) as edit:
         render_edit(edit, "edit", OutputSettings(FORMATS["ffv1"]), path, lambda: None)
     return list(frames_of(path))
 
@@ -46,7 +47,7 @@ def unpacked(plan: EditPlan, tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The folder of an unpacked round trip, the original clips beside it."""
     folder = tmp_path_factory.mktemp("round-trip")
     settings = OutputSettings(FORMATS["ffv1"], handles=HANDLES)
-    with opened(plan) as edit:
+    with opened_here(plan, plan.size) as edit:
         render_edit(edit, "round_trip", settings, folder / "all.zip", lambda: None)
     with zipfile.ZipFile(folder / "all.zip") as archive:
         archive.extractall(folder)
@@ -111,7 +112,7 @@ def assert_same(found: list[NDArray], expected: list[NDArray]) -> None:
 
 
 def test_the_sound_track_plays_as_the_edit_does(plan: EditPlan, unpacked: Path) -> None:
-    with opened(plan) as edit:
+    with opened_here(plan, plan.size) as edit:
         expected = np.concatenate(list(edit.edit_sound()))
     timeline = otio.adapters.read_from_file(str(unpacked / "Harbour evening.otio"))
     (track,) = [each for each in timeline.tracks if each.kind == otio.schema.TrackKind.Audio]
@@ -138,7 +139,10 @@ def test_what_is_in_it_is_listed(unpacked: Path, plan: EditPlan) -> None:
 
 
 def test_pictures_alone_are_refused(plan: EditPlan, tmp_path: Path) -> None:
-    with opened(plan) as edit, pytest.raises(InvalidValue, match="needs a video format"):
+    with (
+        opened_here(plan, plan.size) as edit,
+        pytest.raises(InvalidValue, match="needs a video format"),
+    ):
         render_edit(
             edit, "round_trip", OutputSettings(FORMATS["png8"]), tmp_path / "a.zip", lambda: None
         )
@@ -160,7 +164,7 @@ def test_handles_are_the_untreated_frames_of_the_clips(
 
 
 def test_the_output_of_an_untreated_frame_is_the_source(clips: list[Path], plan: EditPlan) -> None:
-    with opened(plan) as edit, VideoReader(clips[0]) as reader:
+    with opened_here(plan, plan.size) as edit, VideoReader(clips[0]) as reader:
         run = plan.played[0]
         pictures = list(edit.source_pictures(0, run.untreated_first, run.untreated_end))
         for number, picture in enumerate(pictures, run.untreated_first):

@@ -14,8 +14,7 @@ if TYPE_CHECKING:
     from fractions import Fraction
 
     from idle_shimmer.core.orientation import Axis
-    from idle_shimmer.output.opened import OpenedEdit
-    from idle_shimmer.output.plan import EditPlan, OutputSettings
+    from idle_shimmer.output.plan import OutputSettings
 
 _PART = re.compile(r"(\d{1,5})(?:-(\d{1,5}))?")
 _ENDINGS = (".otio", ".edl")
@@ -47,6 +46,7 @@ def bake(
         from idle_shimmer.interchange.guarded import read_edit
         from idle_shimmer.output.baking import Baking
         from idle_shimmer.output.baking import bake as baked
+        from idle_shimmer.output.opened import opened_here
         from idle_shimmer.output.render import render_edit
 
         keep_freed_memory()
@@ -60,7 +60,7 @@ def bake(
         document = read_edit(text, timeline.name, _rate(text, timeline.name, rate))
         wanted = Baking(named_recipe(recipe), _numbers(cuts), axis)
         found = baked(document, media, wanted)
-        with _opened(found.plan, recipe) as edit:
+        with opened_here(found.plan, found.plan.size, Path(recipe).parent) as edit:
             render_edit(edit, "round_trip", settings, out, lambda: None)
         for line in found.report:
             print(line)
@@ -85,22 +85,6 @@ def _axis(text: str) -> "Axis":
     from idle_shimmer.core.orientation import AXES
 
     return one_of(text, AXES, "--flip-alternate")
-
-
-def _opened(plan: "EditPlan", recipe: str) -> "OpenedEdit":
-    from idle_shimmer.media.mattes import matte_reader
-    from idle_shimmer.media.reader import VideoReader
-    from idle_shimmer.media.sound import sound_parts
-    from idle_shimmer.output.opened import OpenedEdit
-
-    folder = Path(recipe).parent
-    return OpenedEdit(
-        plan,
-        plan.size,
-        lambda path, size: VideoReader(path, size, deep=True),
-        lambda size: matte_reader(folder, size),
-        sound_parts,
-    )
 
 
 def _text_of(timeline: Path) -> str:

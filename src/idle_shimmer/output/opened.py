@@ -11,6 +11,7 @@ from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
 from idle_shimmer.media.colour_tags import common_colour
+from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.played_sound import (
     ReadParts,
     Stretch,
@@ -18,9 +19,9 @@ from idle_shimmer.media.played_sound import (
     played_sound,
 )
 from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.media.reader import Reader, Size, is_read_deep
+from idle_shimmer.media.reader import Reader, Size, VideoReader, is_read_deep
 from idle_shimmer.media.reframed import ReframedClip
-from idle_shimmer.media.sound import Sound, faded_ends
+from idle_shimmer.media.sound import Sound, faded_ends, sound_parts
 from idle_shimmer.output.plan import EditPlan
 from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.transition import SlipRoom, Transition
@@ -249,6 +250,17 @@ class OpenedEdit:
             None if ahead is None else ahead.recipe.retime.ramp("incoming", ahead.window),
             None if behind is None else behind.recipe.retime.ramp("outgoing", behind.window),
         )
+
+
+def opened_here(plan: EditPlan, size: Size, mattes: Path = Path()) -> OpenedEdit:
+    """Open an edit whose clips are decoded in this process; mattes are files in the folder ``mattes``."""
+    return OpenedEdit(
+        plan,
+        size,
+        lambda path, wanted: VideoReader(path, wanted, deep=True),
+        lambda wanted: matte_reader(mattes, wanted),
+        sound_parts,
+    )
 
 
 def _inside(number: int, count: int | None) -> int:
