@@ -6,22 +6,17 @@
 import random
 import statistics
 import time
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import av
-import cv2
 import httpx
 import pytest
 
-from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.reader import VideoReader
 from tests.api.conftest import BYTES
+from tests.benchmarks.large_clips import write_large
 from tests.browser.conftest import address, api  # noqa: F401
-from tests.conftest import ROOT
 
-SIZE = (1920, 1080)
 FRAMES_A_ROUND, ROUNDS = 250, 60
 LOOKS = 40
 
@@ -29,18 +24,8 @@ LOOKS = 40
 def write_long(path: Path, gop: int) -> None:
     """Ten minutes at 25 frames a second: ten seconds of the harbour, their packets again and again."""
     part = path.with_name("part.mp4")
-    clip = VideoReader(sorted(build_clips(ROOT / "var" / "demo"))[5])
-    with av.open(str(part), "w") as container:
-        options = {"preset": "veryfast", "crf": "21", "g": str(gop)}
-        stream: Any = container.add_stream("libx264", rate=25, options=options)
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
-        for n in range(FRAMES_A_ROUND):
-            picture = clip.read(n % clip.index.count)
-            large = cv2.resize(picture, SIZE, interpolation=cv2.INTER_CUBIC)
-            frame = av.VideoFrame.from_ndarray(large, format="rgb24")
-            frame.pts, frame.time_base = n, Fraction(1, 25)
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
+    options = {"preset": "veryfast", "crf": "21", "g": str(gop)}
+    write_large(part, 5, FRAMES_A_ROUND, options)
     with av.open(str(part)) as source, av.open(str(path), "w") as target:
         stream = source.streams.video[0]
         copied = target.add_stream_from_template(stream)

@@ -7,19 +7,16 @@ import statistics
 import subprocess
 import sys
 import time
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import av
-import cv2
 
-from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.reader import VideoReader
+from tests.benchmarks.large_clips import write_large
 from tests.conftest import ROOT
 from tests.server import COMMAND
 
-SIZE, COUNT, SIDE = (1920, 1080), 80, 25
+COUNT, SIDE = 80, 25
 ROUNDS = 3
 # Decode, dissolve and six filters.
 RECIPE: dict[str, Any] = {
@@ -35,21 +32,6 @@ RECIPE: dict[str, Any] = {
 }
 
 
-def write_clip(path: Path, place: int) -> None:
-    clip = VideoReader(sorted(build_clips(ROOT / "var" / "demo"))[place])
-    with av.open(str(path), "w") as container:
-        options = {"preset": "veryfast", "crf": "18"}
-        stream: Any = container.add_stream("libx264", rate=25, options=options)
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
-        for n in range(COUNT):
-            picture = clip.read(n % clip.index.count)
-            large = cv2.resize(picture, SIZE, interpolation=cv2.INTER_CUBIC)
-            frame = av.VideoFrame.from_ndarray(large, format="rgb24")
-            frame.pts, frame.time_base = n, Fraction(1, 25)
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
-
-
 def timed(command: list[object]) -> float:
     begun = time.perf_counter()
     subprocess.run([str(each) for each in command], check=True, cwd=ROOT, env=os.environ)
@@ -58,7 +40,7 @@ def timed(command: list[object]) -> float:
 
 def test_a_render_of_six_filters(tmp_path: Path, report: Any) -> None:
     for place, name in ((3, "a"), (4, "b")):
-        write_clip(tmp_path / f"{name}.mp4", place)
+        write_large(tmp_path / f"{name}.mp4", place, COUNT, {"preset": "veryfast", "crf": "18"})
     recipe = tmp_path / "r.json"
     recipe.write_text(json.dumps(RECIPE), encoding="utf-8")
     ours: list[object] = [COMMAND, "render", "--recipe", recipe, "--quality", "draft"]
