@@ -9,6 +9,8 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 import numba
+from numba.core.caching import FunctionCache
+from numba.core.runtime import rtsys
 
 from idle_shimmer.core.compute import jit_cache
 from idle_shimmer.core.compute.special_paths import switched_off
@@ -23,21 +25,38 @@ F = TypeVar("F", bound=Callable[..., Any])
 # finite numbers would turn a fault into a silently wrong picture.
 _OPTIONS: dict[str, Any] = {
     "nogil": True,
-    "cache": True,
     "fastmath": {"contract"},
     "boundscheck": CHECKED,
 }
 
 
+class _ReadyKernels(FunctionCache):
+    """Compiled kernels on disk, loaded without what only compiling needs.
+
+    Numba's own cache first loads all that it can compile, which takes longer than the kernels.
+    """
+
+    def load_overload(self, sig: Any, target_context: Any) -> Any:
+        """Return the kernel for the types ``sig`` from the disk; None where it is not there."""
+        rtsys.initialize(target_context)
+        with self._guard_against_spurious_io_errors():
+            return self._load_overload(sig, target_context)
+
+
 def kernel(function: F) -> F:
     """Compile ``function`` on its first call with new types, and keep the result on disk."""
-    compiled: F = numba.njit(**_OPTIONS)(function)
-    return compiled
+    return _kept(function, numba.njit(**_OPTIONS)(function))
 
 
 def inlined(function: F) -> F:
     """Compile ``function`` into every kernel that calls it."""
-    compiled: F = numba.njit(**_OPTIONS, inline="always")(function)
+    return _kept(function, numba.njit(**_OPTIONS, inline="always")(function))
+
+
+def _kept(function: F, dispatcher: Any) -> F:
+    # What ``cache=True`` does, with our own way of loading.
+    dispatcher._cache = _ReadyKernels(function)
+    compiled: F = dispatcher
     return compiled
 
 
