@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import min_rows_per_thread, parallel_rows
 from idle_shimmer.core.picture.encoding import Encoding, Picture
-from idle_shimmer.core.picture.transfer import clamp01, linear_of_display_rows
+from idle_shimmer.core.picture.transfer import clamp01, linear_of_display_row
 
 _CODES, _DISPLAY, _LINEAR = range(3)
 _TARGET: dict[Encoding, int] = {"codes": _CODES, "display": _DISPLAY, "linear": _LINEAR}
@@ -67,7 +67,7 @@ def _smallest(plane: NDArray[np.float32]) -> NDArray[np.float32]:
 def _blend_rows(one: Any, other: Any, plane: Any, how: Any, out: Any, first: int, end: int) -> None:
     ramp, target = how
     length = out.shape[1]
-    shares, line = np.empty(length, np.float32), np.empty((1, length), np.float32)
+    shares, line = np.empty(length, np.float32), np.empty(length, np.float32)
     begin, stop = 0, 0
     for i in range(first, end):
         if i == first or plane.shape[0] > 1:
@@ -114,7 +114,7 @@ def _put(shown: Any, target: Any, line: Any, out: Any) -> None:
         copy(shown, out)
         return
     for n in range(out.shape[0]):
-        line[0, n] = scale * np.float32(shown[n])
+        line[n] = scale * np.float32(shown[n])
     _convert(line, kind, out)
 
 
@@ -125,18 +125,18 @@ def _mix(pair: Any, shares: Any, target: Any, line: Any, out: Any) -> None:
     kind, scale, _ = target
     for n in range(out.shape[0]):
         a, b = np.float32(below[n]), np.float32(above[n])
-        line[0, n] = scale * (a + shares[n] * (b - a))
+        line[n] = scale * (a + shares[n] * (b - a))
     _convert(line, kind, out)
 
 
 @kernel
 def _convert(line: Any, kind: int, out: Any) -> None:
-    """Convert display values, the first row of ``line``, to the target's encoding."""
+    """Convert the display values in ``line`` to the target's encoding."""
     if kind == _CODES:
         for n in range(out.shape[0]):
-            out[n] = np.uint8(clamp01(line[0, n]) * np.float32(255) + np.float32(0.5))
+            out[n] = np.uint8(clamp01(line[n]) * np.float32(255) + np.float32(0.5))
     elif kind == _DISPLAY:
         for n in range(out.shape[0]):
-            out[n] = line[0, n]
+            out[n] = line[n]
     else:
-        linear_of_display_rows(line[:, : out.shape[0]], out.reshape(1, -1), 0, 1)
+        linear_of_display_row(line[: out.shape[0]], out)

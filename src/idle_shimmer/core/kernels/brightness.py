@@ -63,7 +63,8 @@ def apply_falloff(
     """
     height, width = pixels.shape[:2]
     farthest = (width / 2 / axes[0]) ** 2 + (height / 2 / axes[1]) ** 2
-    table = gain(np.sqrt(np.linspace(0, farthest, _FALLOFF_STEPS + 2))).astype(np.float32)
+    squares = np.arange(_FALLOFF_STEPS + 2) * (farthest / _FALLOFF_STEPS)
+    table = gain(np.sqrt(squares)).astype(np.float32)
     out = np.empty_like(pixels)
     steps = _FALLOFF_STEPS / farthest
     parallel_rows(_falloff_rows, height, pixels, axes, np.float32(steps), table, out)
@@ -75,17 +76,21 @@ def _falloff_rows(
     pixels: Any, axes: Any, steps: Any, table: Any, out: Any, first: int, end: int
 ) -> None:
     height, width = pixels.shape[0], pixels.shape[1]
-    gains = np.empty(width, np.float32)
+    across = np.empty(width, np.float32)
+    for j in range(width):
+        across[j] = np.float32(steps * ((j + 0.5 - width / 2) / axes[0]) ** 2)
+    # A gain for each float, as the loop over floats is vectorised.
+    gains = np.empty(3 * width, np.float32)
     for i in range(first, end):
-        y = np.float32((i + 0.5 - height / 2) / axes[1])
+        down = np.float32(steps * ((i + 0.5 - height / 2) / axes[1]) ** 2)
         for j in range(width):
-            x = np.float32((j + 0.5 - width / 2) / axes[0])
-            at = (x * x + y * y) * steps
+            at = across[j] + down
             k = np.int32(at)
-            gains[j] = table[k] + (at - np.float32(k)) * (table[k + 1] - table[k])
-        for j in range(width):
-            for c in range(3):
-                out[i, j, c] = pixels[i, j, c] * gains[j]
+            gain = table[k] + (at - np.float32(k)) * (table[k + 1] - table[k])
+            gains[3 * j] = gains[3 * j + 1] = gains[3 * j + 2] = gain
+        source, made = pixels[i].reshape(-1), out[i].reshape(-1)
+        for n in range(3 * width):
+            made[n] = source[n] * gains[n]
 
 
 def recolour(pixels: Pixels, matrix: NDArray[Any], offset: NDArray[Any] | None = None) -> Pixels:

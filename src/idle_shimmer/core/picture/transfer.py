@@ -103,30 +103,40 @@ def _signed_display(v: Any) -> Any:
 
 
 @kernel
+def linear_of_display_row(row: Any, light: Any) -> None:
+    """Convert display values (n,) to linear light, float32; both contiguous, or it takes five times as long."""
+    beyond = False
+    for j in range(row.shape[0]):
+        beyond |= (row[j] < 0) | (row[j] > 1)
+        light[j] = _linear(row[j])
+    if beyond:
+        for j in range(row.shape[0]):
+            if row[j] > 1 or row[j] < np.float32(-0.04045):
+                light[j] = _signed_linear(row[j])
+
+
+@kernel
+def display_of_linear_row(row: Any, shown: Any) -> None:
+    """Convert linear light (n,) to display values, float32; both contiguous."""
+    beyond = False
+    for j in range(row.shape[0]):
+        beyond |= (row[j] < 0) | (row[j] > 1)
+        shown[j] = _display(row[j])
+    if beyond:
+        for j in range(row.shape[0]):
+            if row[j] > 1 or row[j] < np.float32(-0.0031308):
+                shown[j] = _signed_display(row[j])
+
+
+@kernel
 def linear_of_display_rows(display: Any, out: Any, first: int, end: int) -> None:
     """Convert rows of display values (rows, n) to linear light, float32."""
     for i in range(first, end):
-        row, light = display[i], out[i]
-        beyond = False
-        for j in range(row.shape[0]):
-            beyond |= (row[j] < 0) | (row[j] > 1)
-            light[j] = _linear(row[j])
-        if beyond:
-            for j in range(row.shape[0]):
-                if row[j] > 1 or row[j] < np.float32(-0.04045):
-                    light[j] = _signed_linear(row[j])
+        linear_of_display_row(display[i], out[i])
 
 
 @kernel
 def display_of_linear_rows(linear: Any, out: Any, first: int, end: int) -> None:
     """Convert rows of linear light (rows, n) to display values, float32."""
     for i in range(first, end):
-        row, shown = linear[i], out[i]
-        beyond = False
-        for j in range(row.shape[0]):
-            beyond |= (row[j] < 0) | (row[j] > 1)
-            shown[j] = _display(row[j])
-        if beyond:
-            for j in range(row.shape[0]):
-                if row[j] > 1 or row[j] < np.float32(-0.0031308):
-                    shown[j] = _signed_display(row[j])
+        display_of_linear_row(linear[i], out[i])

@@ -11,11 +11,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.compute.jit import kernel
+from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import min_rows_per_thread, parallel_rows
 from idle_shimmer.core.picture.dither import WHOLE, dither_seed, row_seed, triangular_noise
 from idle_shimmer.core.picture.encoding import Picture
-from idle_shimmer.core.picture.transfer import clamp01
+from idle_shimmer.core.picture.transfer import clamp01, display_of_linear_row
 
 Plane = NDArray[Any]
 BT709_WEIGHTS = (0.2126, 0.0722)
@@ -69,8 +69,9 @@ def yuv_planes(
     ``weights`` are those of red and blue in luma. A computed picture is dithered where the form has 8 bits, with the noise of frame number ``frame``;
     pixels that are whole codes of 8 bits are only rounded.
     """
-    display = np.ascontiguousarray(picture.to("display").pixels)
-    height, width = display.shape[:2]
+    is_linear = picture.encoding == "linear"
+    given = picture if is_linear else picture.to("display")
+    height, width = given.pixels.shape[:2]
     rows = 2 if form.halves_rows else 1
     dtype = np.uint8 if form.bits == 8 else np.uint16
     luma = np.empty((height, width), dtype)
@@ -79,12 +80,9 @@ def yuv_planes(
     parallel_rows(
         _yuv_rows,
         height // rows,
-        display,
-        np.array(weights, np.float32),
-        np.float32(1 << (form.bits - 8)),
-        rows,
-        is_dithered,
-        dither_seed(frame),
+        np.ascontiguousarray(given.pixels).reshape(height, width * 3),
+        (is_linear, is_dithered, dither_seed(frame)),
+        ((np.float32(weights[0]), np.float32(weights[1])), np.float32(1 << (form.bits - 8))),
         luma,
         blue,
         red,
@@ -95,57 +93,106 @@ def yuv_planes(
 
 @kernel
 def _yuv_rows(
-    display: Any,
-    weights: Any,
-    unit: Any,
-    rows: Any,
-    is_dithered: Any,
-    seed: Any,
-    luma: Any,
-    blue: Any,
-    red: Any,
-    first: int,
-    end: int,
+    source: Any, how: Any, scales: Any, luma: Any, blue: Any, red: Any, first: int, end: int
 ) -> None:
-    width = display.shape[1]
-    b_sum, r_sum = np.empty(width, np.float32), np.empty(width, np.float32)
-    noisy = np.empty(width, np.bool_)
-    kr, kb = weights[0], weights[1]
-    kg = np.float32(1) - kr - kb
-    y_scale, y_low = np.float32(219) * unit, np.float32(16) * unit
-    c_scale, c_middle = np.float32(224) * unit / np.float32(rows), np.float32(128) * unit
-    half = np.float32(0.5)
+    is_linear, is_dithered, seed = how
+    weights, unit = scales
+    rows, width = luma.shape[0] // blue.shape[0], luma.shape[1]
+    line, colours = np.empty(width * 3, np.float32), np.empty((3, width), np.float32)
+    bright, sums = np.empty(width, np.float32), np.empty((2, width + 1), np.float32)
+    computed, noise = np.empty(width + 1, np.float32), np.empty(width, np.float32)
     for i in range(first, end):
-        b_sum[:], r_sum[:], noisy[:] = 0, 0, False
+        sums[:], computed[:] = 0, 0
         for k in range(rows):
             row = i * rows + k
-            noise_row = row_seed(seed, row)
-            for j in range(width):
-                r, g, b = (
-                    clamp01(display[row, j, 0]),
-                    clamp01(display[row, j, 1]),
-                    clamp01(display[row, j, 2]),
-                )
-                y = kr * r + kg * g + kb * b
-                b_sum[j] += (b - y) / (np.float32(2) * (np.float32(1) - kb))
-                r_sum[j] += (r - y) / (np.float32(2) * (np.float32(1) - kr))
-                value = y_low + y_scale * y + half
-                if is_dithered and not (_is_whole(r) and _is_whole(g) and _is_whole(b)):
-                    noisy[j] = True
-                    value += triangular_noise(noise_row, 3 * j)
-                luma[row, j] = np.uint16(value)
-        noise_row = row_seed(seed, i * rows)
-        for j in range(width // 2):
-            at = 2 * j
-            left, right = max(at - 1, 0), min(at + 1, width - 1)
-            b = np.float32(0.25) * (b_sum[left] + b_sum[right]) + half * b_sum[at]
-            r = np.float32(0.25) * (r_sum[left] + r_sum[right]) + half * r_sum[at]
-            b_value = c_middle + c_scale * b + half
-            r_value = c_middle + c_scale * r + half
-            if noisy[left] or noisy[at] or noisy[right]:
-                b_value += triangular_noise(noise_row, 3 * at + 1)
-                r_value += triangular_noise(noise_row, 3 * at + 2)
-            blue[i, j], red[i, j] = np.uint16(b_value), np.uint16(r_value)
+            if is_linear:
+                display_of_linear_row(source[row], line)
+            else:
+                copy(source[row], line)
+            _part(line, colours)
+            _weigh(colours, weights, bright)
+            _add_differences(colours, bright, weights, sums[0][1:], sums[1][1:])
+            noise[:] = 0
+            if is_dithered:
+                _put_noise(colours, row_seed(seed, row), noise, computed[1:])
+            _put_luma(bright, unit, noise, luma[row])
+        scale = unit / np.float32(rows)
+        _put_chroma(sums[0], (scale, unit), computed, (row_seed(seed, i * rows), 1), blue[i])
+        _put_chroma(sums[1], (scale, unit), computed, (row_seed(seed, i * rows), 2), red[i])
+
+
+# Loops over one row of one channel, so that they are vectorised.
+@kernel
+def _part(line: Any, colours: Any) -> None:
+    red, green, blue = colours[0], colours[1], colours[2]
+    for j in range(red.shape[0]):
+        red[j], green[j] = clamp01(line[3 * j]), clamp01(line[3 * j + 1])
+        blue[j] = clamp01(line[3 * j + 2])
+
+
+@kernel
+def _weigh(colours: Any, weights: Any, bright: Any) -> None:
+    of_red, of_blue = weights
+    of_green = np.float32(1) - of_red - of_blue
+    red, green, blue = colours[0], colours[1], colours[2]
+    for j in range(bright.shape[0]):
+        bright[j] = of_red * red[j] + of_green * green[j] + of_blue * blue[j]
+
+
+@kernel
+def _add_differences(
+    colours: Any, bright: Any, weights: Any, more_blue: Any, more_red: Any
+) -> None:
+    """Add what blue and red have beyond luma, scaled to -0.5…0.5."""
+    of_red = np.float32(0.5) / (np.float32(1) - weights[0])
+    of_blue = np.float32(0.5) / (np.float32(1) - weights[1])
+    red, blue = colours[0], colours[2]
+    for j in range(bright.shape[0]):
+        more_blue[j] += (blue[j] - bright[j]) * of_blue
+        more_red[j] += (red[j] - bright[j]) * of_red
+
+
+@kernel
+def _put_noise(colours: Any, seed: Any, noise: Any, computed: Any) -> None:
+    """Set the noise of luma, and mark in ``computed`` pixels that are not whole codes of 8 bits."""
+    red, green, blue = colours[0], colours[1], colours[2]
+    for j in range(noise.shape[0]):
+        whole = _is_whole(red[j]) & _is_whole(green[j]) & _is_whole(blue[j])
+        share = np.float32(0) if whole else np.float32(1)
+        computed[j] = max(computed[j], share)
+        noise[j] = share * triangular_noise(seed, 3 * j)
+
+
+@kernel
+def _put_luma(bright: Any, unit: Any, noise: Any, out: Any) -> None:
+    low, scale = np.float32(16) * unit + np.float32(0.5), np.float32(219) * unit
+    for j in range(out.shape[0]):
+        out[j] = np.int32(low + scale * bright[j] + noise[j])
+
+
+@kernel
+def _put_chroma(sums: Any, scales: Any, computed: Any, noise: Any, out: Any) -> None:
+    """Write a plane's row from the sums over its rows of luma; ``noise`` is (row seed, channel).
+
+    ``sums`` and ``computed`` have a place before the first pixel, which is set here to what that has.
+    """
+    scale, middle = np.float32(224) * scales[0], np.float32(128) * scales[1] + np.float32(0.5)
+    sums[0], computed[0] = sums[1], computed[1]
+    # Two pixels at a time first: the pairs of pairs are those of a sample.
+    pairs, shares = np.empty(sums.shape[0] - 1, np.float32), np.empty(out.shape[0], np.float32)
+    for j in range(pairs.shape[0]):
+        pairs[j] = np.float32(0.25) * (sums[j] + sums[j + 1])
+    dithered = np.float32(0)
+    for j in range(out.shape[0]):
+        shares[j] = max(computed[2 * j], max(computed[2 * j + 1], computed[2 * j + 2]))
+        dithered = max(dithered, shares[j])
+    if dithered > 0:
+        seed, channel = noise
+        for j in range(out.shape[0]):
+            shares[j] *= triangular_noise(seed, 6 * j + channel)
+    for j in range(out.shape[0]):
+        value = pairs[2 * j] + pairs[2 * j + 1]
+        out[j] = np.int32(middle + scale * value + shares[j])
 
 
 @kernel
