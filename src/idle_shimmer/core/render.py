@@ -169,16 +169,8 @@ def _rendered(
     timeline = Timeline(recipe, window, rate, shape)
     both_sides = {"outgoing": outgoing, "incoming": incoming}
     frame = _Frame(timeline, offset, both_sides, resting)
-    progress = recipe.mix.progress(window.u_of_frame(offset))
-    if progress <= 0:
-        mixed = frame.of_side("outgoing")
-    elif progress >= 1:
-        mixed = frame.of_side("incoming")
-    else:
-        context = MixContext(offset, *timeline.size, matte_of, frame.encoding_into("across"))
-        one, other = (_sampled(frame.of_side(side)) for side in CLIP_SIDES)
-        mixed = recipe.mix.join(one, other, progress, context)
-    return _sampled(frame.through(mixed, "across"))
+    # The mix is handed on, not held: what a filter has taken further is freed.
+    return _sampled(frame.through(frame.mixed(matte_of), "across"))
 
 
 def picture_of(source: Source) -> Picture:
@@ -259,6 +251,20 @@ class _Frame:
     def of_side(self, side: Side) -> _Passing:
         """Return the source of ``side`` after its own filters."""
         return self.through(_given(self.sources[side]), side)
+
+    def mixed(self, matte_of: MatteOf | None) -> _Passing:
+        """Return both sides after their own filters, as the mix joins them."""
+        mix = self.recipe.mix
+        progress = mix.progress(self.timeline.window.u_of_frame(self.offset))
+        if progress <= 0:
+            return self.of_side("outgoing")
+        if progress >= 1:
+            return self.of_side("incoming")
+        context = MixContext(
+            self.offset, *self.timeline.size, matte_of, self.encoding_into("across")
+        )
+        one, other = (_sampled(self.of_side(side)) for side in CLIP_SIDES)
+        return mix.join(one, other, progress, context)
 
     def through(self, passing: _Passing, side: Side) -> _Passing:
         """Return what passes after every filter of ``side`` that is on and not at rest."""

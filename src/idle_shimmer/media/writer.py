@@ -90,29 +90,31 @@ class VideoWriter:
 
         Planes are coded as they are: they must be of the format's own layout and encoding. Raises what went wrong with a frame before it.
         """
+        # Rounded first: what waits takes a quarter to an eighth of the memory so.
+        rounded = frame if isinstance(frame, Planes) else self._rounded(frame)
         while len(self._waiting) >= AHEAD:
             self._waiting.popleft().result()
-        self._waiting.append(self._coder.submit(self._code, frame))
+        self._waiting.append(self._coder.submit(self._code, rounded))
 
     def close(self) -> None:
         """End the thread; what waits is dropped."""
         self._coder.shutdown(wait=True, cancel_futures=True)
 
-    def _code(self, frame: OutputFrame | Planes) -> None:
-        if isinstance(frame, Planes):
-            coded = self._of_planes(frame)
-        elif self._form is None:
-            coded = self._in_rgb(frame)
-        else:
-            coded = self._of_planes(self._planes(frame, self._form))
+    def _rounded(self, frame: OutputFrame) -> Planes | Codes | DeepCodes:
+        if self._form is not None:
+            return self._planes(frame, self._form)
+        codes: Codes | DeepCodes = np.ascontiguousarray(frame.codes(self._depth))
+        return codes
+
+    def _code(self, rounded: Planes | Codes | DeepCodes) -> None:
+        coded = self._of_planes(rounded) if isinstance(rounded, Planes) else self._in_rgb(rounded)
         coded.pts, coded.time_base = self._count, self._time_base
         self._count += 1
         self._container.mux(self._video.encode(coded))
         if self._sound is not None:
             self._sound.write_until(self._count * self._time_base)
 
-    def _in_rgb(self, frame: OutputFrame) -> av.VideoFrame:
-        codes: Any = np.ascontiguousarray(frame.codes(self._depth))
+    def _in_rgb(self, codes: Any) -> av.VideoFrame:
         self._graph.push(av.VideoFrame.from_ndarray(codes, format=self._format))
         coded = self._graph.pull()
         assert isinstance(coded, av.VideoFrame)

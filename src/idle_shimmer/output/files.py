@@ -109,6 +109,8 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
     ) as writer:
         for frame in sequence.frames:
             writer.write(frame)
+            # It is rounded by now: while the next one is made, its memory is wanted.
+            del frame
             advance()
 
 

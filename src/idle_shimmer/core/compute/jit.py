@@ -30,7 +30,7 @@ _OPTIONS: dict[str, Any] = {
 }
 
 
-class _ReadyKernels(FunctionCache):
+class _ReadyKernels(FunctionCache):  # type: ignore[misc]  # Numba has no types.
     """Compiled kernels on disk, loaded without what only compiling needs.
 
     Numba's own cache first loads all that it can compile, which takes longer than the kernels.

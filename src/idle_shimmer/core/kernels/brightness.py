@@ -37,10 +37,9 @@ def _highlight_rows(
 
 
 def add_spill(pixels: Pixels, one: Pixels, other: Pixels, tint: NDArray[np.float32]) -> Pixels:
-    """Return ``pixels`` + (``one`` + ``other``) · ``tint`` (3,); a new array."""
-    out = np.empty_like(pixels)
-    parallel_rows(_spill_rows, pixels.shape[0], pixels, one, other, tint.astype(np.float32), out)
-    return out
+    """Return ``pixels`` + (``one`` + ``other``) · ``tint`` (3,), in the memory of ``one``."""
+    parallel_rows(_spill_rows, pixels.shape[0], pixels, one, other, tint.astype(np.float32), one)
+    return one
 
 
 @kernel
