@@ -12,6 +12,7 @@ from typing import Any
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.picture.output import Depth, OutputFrame
@@ -100,13 +101,12 @@ class VideoWriter:
         """End the thread; what waits is dropped."""
         self._coder.shutdown(wait=True, cancel_futures=True)
 
-    def _rounded(self, frame: OutputFrame) -> Planes | Codes | DeepCodes:
+    def _rounded(self, frame: OutputFrame) -> Planes | NDArray[Any]:
         if self._form is not None:
             return self._planes(frame, self._form)
-        codes: Codes | DeepCodes = np.ascontiguousarray(frame.codes(self._depth))
-        return codes
+        return np.ascontiguousarray(frame.codes(self._depth))
 
-    def _code(self, rounded: Planes | Codes | DeepCodes) -> None:
+    def _code(self, rounded: Planes | NDArray[Any]) -> None:
         coded = self._of_planes(rounded) if isinstance(rounded, Planes) else self._in_rgb(rounded)
         coded.pts, coded.time_base = self._count, self._time_base
         self._count += 1
