@@ -1,15 +1,23 @@
-"""Operations on whole recipes: strength, snap, flip. Pure functions that return a new recipe."""
+"""Operations on whole recipes: strength, duration, snap, easing, flip, turn.
 
+Pure functions that return a new recipe.
+"""
+
+import itertools
+import math
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Any
 
-from idle_shimmer.core.animation.easing import Easing, Steepness
-from idle_shimmer.core.animation.envelope import Swell, Travel
+from idle_shimmer.core.animation.easing import Easing, Steepness, curve
+from idle_shimmer.core.animation.envelope import Animated, Keyframes, Swell, Travel
+from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.filters.base import Filter
 from idle_shimmer.core.mixes.base import SpannedMix
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter
-from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.core.recipe import Recipe, SuggestedWindow, recipe_from_json, recipe_to_json
 
 
 def flip(recipe: Recipe, axis: Axis) -> Recipe:
@@ -18,6 +26,51 @@ def flip(recipe: Recipe, axis: Axis) -> Recipe:
     return _validated(
         recipe.model_copy(update={"filters": filters, "mix": recipe.mix.flipped(axis)})
     )
+
+
+def turn(recipe: Recipe, quarters: int = 1) -> Recipe:
+    """Return the recipe that shows on turned clips what ``recipe`` shows on plain ones, turned.
+
+    By quarter turns, counter-clockwise; exact on square frames. What cannot be turned stays as it is: see
+    ``staying_upright``.
+    """
+    for _ in range(quarters % 4):
+        filters = tuple(each.turned() for each in recipe.filters)
+        recipe = recipe.model_copy(update={"filters": filters, "mix": recipe.mix.turned()})
+    return _validated(recipe)
+
+
+def staying_upright(recipe: Recipe) -> list[str]:
+    """Return the names of the filters and the mix of ``recipe`` that cannot be turned."""
+    filters = [each.label for each in recipe.filters if each.stays_upright]
+    return [*filters, recipe.mix.title] if recipe.mix.stays_upright() else filters
+
+
+def with_duration(recipe: Recipe, frames: int) -> Recipe:
+    """Return ``recipe`` with a suggested window of ``frames`` in all, divided as before; at least 2.
+
+    Raises InvalidValue where a side would be too long.
+    """
+    if not 2 <= frames <= 2 * MAX_SIDE_FRAMES:
+        raise InvalidValue(f"the duration must be 2 to {2 * MAX_SIDE_FRAMES} frames, not {frames}")
+    suggested = recipe.window or SuggestedWindow(before=1, after=1)
+    share = Fraction(suggested.before, suggested.before + suggested.after)
+    before = min(max(1, math.floor(frames * share + Fraction(1, 2))), frames - 1)
+    sides = {"before": before, "after": frames - before}
+    return _validated(recipe.model_copy(update={"window": suggested.model_copy(update=sides)}))
+
+
+def with_easing(recipe: Recipe, easing: Easing) -> Recipe:
+    """Return ``recipe`` with one easing on every curve. Raises InvalidValue for an unknown one."""
+    curve(easing)
+
+    def change(owner: Filter, name: str, _parameter: Parameter) -> Any:
+        envelope = getattr(owner, name)
+        return (
+            envelope.with_easings(lambda _: easing) if isinstance(envelope, Animated) else envelope
+        )
+
+    return _eased_mix(_with_parameters(recipe, change, resting_only=False), easing)
 
 
 def with_strength(recipe: Recipe, factor: float) -> Recipe:
@@ -34,19 +87,19 @@ def with_strength(recipe: Recipe, factor: float) -> Recipe:
 
 
 def with_snap(recipe: Recipe, steepness: float) -> Recipe:
-    """Return ``recipe`` with every curve as steep at the cut as ``steepness``, 0 even … 1 sudden.
-
-    Keyframes keep their easings.
-    """
+    """Return ``recipe`` with every curve as steep at the cut as ``steepness``, 0 even … 1 sudden."""
 
     def change(owner: Filter, name: str, _parameter: Parameter) -> Any:
         return _snap(getattr(owner, name), steepness)
 
-    snapped = _with_parameters(recipe, change)
+    return _eased_mix(_with_parameters(recipe, change), Steepness(steepness=steepness))
+
+
+def _eased_mix(recipe: Recipe, easing: Easing) -> Recipe:
     if isinstance(recipe.mix, SpannedMix):
-        mix = recipe.mix.model_copy(update={"easing": Steepness(steepness=steepness)})
-        snapped = snapped.model_copy(update={"mix": mix})
-    return _validated(snapped)
+        mix = recipe.mix.model_copy(update={"easing": easing})
+        recipe = recipe.model_copy(update={"mix": mix})
+    return _validated(recipe)
 
 
 def _validated(recipe: Recipe) -> Recipe:
@@ -54,14 +107,19 @@ def _validated(recipe: Recipe) -> Recipe:
     return recipe_from_json(recipe_to_json(recipe))
 
 
-def _with_parameters(recipe: Recipe, change: Callable[[Filter, str, Parameter], Any]) -> Recipe:
-    """Return ``recipe`` with the envelopes of all parameters that have a rest changed."""
+def _with_parameters(
+    recipe: Recipe,
+    change: Callable[[Filter, str, Parameter], Any],
+    *,
+    resting_only: bool = True,
+) -> Recipe:
+    """Return ``recipe`` with the envelopes of its parameters changed: those that have a rest, or all."""
     filters = tuple(
         owner.model_copy(
             update={
                 name: change(owner, name, parameter)
                 for name, parameter in owner.parameters().items()
-                if parameter.rest is not None
+                if parameter.rest is not None or not resting_only
             }
         )
         for owner in recipe.filters
@@ -94,9 +152,29 @@ def _snap(envelope: Any, steepness: float) -> Any:
         easing: Easing = Steepness(steepness=s)
         return envelope.model_copy(update={"easing": easing})
     if isinstance(envelope, Swell):
-        rise, fall = (
-            f"cubic-bezier({s:g},0,1,{1 - s / 2:g})",
-            f"cubic-bezier(0,{s / 2:g},{1 - s:g},1)",
-        )
-        return envelope.model_copy(update={"rise": rise, "fall": fall})
+        return envelope.model_copy(update={"rise": _rising(s), "fall": _falling(s)})
+    if isinstance(envelope, Keyframes):
+        *begins, last = envelope.keyframes
+        snapped: list[Any] = [
+            one.model_copy(update={"easing": _snapped_between(one.at, other.at, s)})
+            for one, other in itertools.pairwise(envelope.keyframes)
+        ]
+        return envelope.model_copy(update={"keyframes": (*snapped, last)}) if begins else envelope
     return envelope
+
+
+def _rising(s: float) -> str:
+    """Return an easing that is fastest at its end."""
+    return f"cubic-bezier({s:g},0,1,{1 - s / 2:g})"
+
+
+def _falling(s: float) -> str:
+    """Return an easing that is fastest at its beginning."""
+    return f"cubic-bezier(0,{s / 2:g},{1 - s:g},1)"
+
+
+def _snapped_between(begin: float, end: float, s: float) -> Easing:
+    """Return the easing between two keyframes: fastest where they touch the cut, or in the middle."""
+    if end == 0:
+        return _rising(s)
+    return _falling(s) if begin == 0 else Steepness(steepness=s)

@@ -64,7 +64,7 @@ class Parameter:
     stated ones are clamped to them. ``usual`` is where a new filter of the interface starts: the
     peak of its swell or the amount of its travel, as ``moves`` says. ``follow`` is there where the
     parameter can follow a movement. ``orientation`` says how the value changes when the picture is
-    flipped. ``period(filter)`` is how far the value goes until the picture is the same again;
+    flipped or turned; ``turned`` names the parameter whose part it takes when that is by a quarter. ``period(filter)`` is how far the value goes until the picture is the same again;
     parameters with a period must land on a multiple of it. ``interpolation`` is how the value runs
     between two stated ones.
     """
@@ -84,10 +84,11 @@ class Parameter:
     interpolation: Interpolation = "linear"
     choices: tuple[str, ...] = ()
     unit_when: UnitWhen | None = None
+    turned: str | None = None
 
     def check(self, envelope: Any) -> Any:
         """Return ``envelope`` unchanged; raise ValueError where it states what cannot be."""
-        if isinstance(envelope, Follow) and self.follow is None:
+        if isinstance(envelope, Follow) and self.follow is None and self.control != "point":
             raise ValueError(f"{self.label.lower()} cannot follow a movement: use another envelope")
         for path, value in stated_values(envelope):
             for number in value if isinstance(value, tuple) else (value,):
@@ -119,10 +120,11 @@ class Parameter:
         return value if self.follow.whole else value * shutter_deg / 360
 
 
-def choice(label: str, *values: str) -> Any:
+def choice(label: str, *values: str, orientation: Orientation | None = None) -> Any:
     """Return the annotation of a choice among ``values``."""
     # The order is kept here: to Python, literals of the same words in another order are equal.
-    return Annotated[Literal[values], Parameter(label=label, control="choice", choices=values)]
+    parameter = Parameter(label=label, control="choice", choices=values, orientation=orientation)
+    return Annotated[Literal[values], parameter]
 
 
 def switch(label: str) -> Any:

@@ -20,6 +20,7 @@ from pydantic import (
 
 import idle_shimmer.core.filters
 import idle_shimmer.core.mixes  # noqa: F401  (importing the packages registers their members)
+from idle_shimmer.core.animation.envelope import MIX, Follow
 from idle_shimmer.core.animation.retime import Retimes
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate, rate_text
 from idle_shimmer.core.conversion import to_newest_format
@@ -42,6 +43,10 @@ else:
     ]
 
 SideFrames = Annotated[int, Field(strict=True, ge=1, le=MAX_SIDE_FRAMES)]
+
+
+_CheckId = Annotated[str, Field(pattern=r"^[a-z_]{1,40}$")]
+_Reason = Annotated[str, Field(min_length=1, max_length=500)]
 
 
 class SuggestedWindow(BaseModel):
@@ -91,6 +96,8 @@ class Recipe(BaseModel):
     # Where a clip lacks spare frames, its nearest frame is shown in their place.
     hold_frames: Annotated[bool, Field(strict=True)] = False
     retime: Retimes = Retimes()
+    # Findings of checks, by their id, that are meant to be so, with the reason.
+    accepted: Annotated[dict[_CheckId, _Reason], Field(max_length=40)] = {}
     filters: Annotated[tuple[AnyFilter, ...], Field(max_length=100)] = ()
 
     @model_validator(mode="before")
@@ -107,18 +114,37 @@ class Recipe(BaseModel):
             raise ValueError(f"two filters have the id '{twice}'")
         return value
 
-    @field_validator("filters")
-    @classmethod
-    def _followed_filters_move(cls, value: tuple[AnyFilter, ...]) -> tuple[AnyFilter, ...]:
-        moving = [each.id for each in value if isinstance(each, filter_base.MovingFilter)]
-        for each in value:
-            for name, follow in each.follows():
-                if follow.target not in moving:
-                    raise ValueError(
-                        f"{each.id}.{name} follows '{follow.target}', which does not move the"
-                        f" picture: {_what_to_follow(moving)}"
-                    )
-        return value
+    @model_validator(mode="after")
+    def _can_be_followed(self) -> "Recipe":
+        for owner in self.filters:
+            for name, follow in owner.follows():
+                is_point = owner.parameters()[name].control == "point"
+                known = self._points(owner.id) if is_point else self._moving()
+                if follow.target not in known:
+                    lacks = "has no point of its own" if is_point else "does not move the picture"
+                    hint = _point_to_follow(known) if is_point else _what_to_follow(known)
+                    text = f"{owner.id}.{name} follows '{follow.target}', which {lacks}: {hint}"
+                    raise RecipeError([("filters", text)])
+        return self
+
+    def _moving(self) -> list[str]:
+        """Return the ids of what blurs can follow."""
+        moving = [each.id for each in self.filters if isinstance(each, filter_base.MovingFilter)]
+        return moving if self.mix.displacement(0.0) is None else [*moving, MIX]
+
+    def _points(self, except_id: str) -> list[str]:
+        """Return the ids of the filters whose points others can follow."""
+        return [
+            each.id
+            for each in self.filters
+            if each.id != except_id
+            and (name := each.point_parameter()) is not None
+            and not isinstance(getattr(each, name), Follow)
+        ]
+
+
+def _point_to_follow(known: list[str]) -> str:
+    return f"follow one of {', '.join(known)}" if known else "give it a point instead"
 
 
 def _what_to_follow(moving: list[str]) -> str:

@@ -1,12 +1,14 @@
 """Easing curves: the names and syntax of W3C CSS Easing Functions, and the steepness dial.
 
-Source: W3C CSS Easing Functions Level 1 (keyword control points, the steps algorithm and the
-linear extension beyond the ends; from memory). Input and output are progress, without unit:
+Sources: W3C CSS Easing Functions Level 1 (keyword control points, the steps algorithm and the
+linear extension beyond the ends), Level 2 (``linear()`` with stops); both from memory. Input and output are progress, without unit:
 0 at the start, 1 at the end. Outside 0…1 a cubic curve continues along its end tangent.
 """
 
+import itertools
 import math
 import re
+from bisect import bisect_right
 from collections.abc import Callable
 from functools import lru_cache
 from typing import Annotated
@@ -29,6 +31,9 @@ _CUBIC = re.compile(rf"cubic-bezier\({_NUMBER},{_NUMBER},{_NUMBER},{_NUMBER}\)",
 _STEPS = re.compile(
     r"steps\(\s*(\d+)\s*(?:,\s*(start|end|jump-start|jump-end)\s*)?\)", re.IGNORECASE
 )
+_STOPS = re.compile(r"linear\((.*)\)", re.IGNORECASE | re.DOTALL)
+_WORD = re.compile(_NUMBER, re.IGNORECASE)
+_MAX_STOPS = 1000
 _BISECTION_ROUNDS = 60
 _NEWTON_ROUNDS = 8
 # Half of the chord that approximates a tangent: far above rounding, far below a frame.
@@ -60,7 +65,7 @@ def curve(easing: Easing) -> Curve:
 
 @lru_cache(maxsize=512)
 def curve_of_text(text: str) -> Curve:
-    """Return the function of an easing as text: a keyword, ``cubic-bezier()`` or ``steps()``."""
+    """Return the function of an easing as text: a keyword or one of the functions of CSS."""
     name = text.strip().lower()
     if name in KEYWORDS:
         return cubic_bezier(*KEYWORDS[name])
@@ -69,9 +74,12 @@ def curve_of_text(text: str) -> Curve:
         return cubic_bezier(x1, y1, x2, y2)
     if match := _STEPS.fullmatch(name):
         return steps(int(match[1]), at_start=(match[2] or "end").endswith("start"))
+    if match := _STOPS.fullmatch(name):
+        return _stops(text, match[1])
     known = ", ".join(KEYWORDS)
     raise InvalidValue(
-        f"'{text}' is not an easing: use {known}, cubic-bezier(x1,y1,x2,y2), steps(n,start|end)"
+        f"'{text}' is not an easing: use {known}, cubic-bezier(x1,y1,x2,y2), steps(n,start|end),"
+        " linear(stops)"
         ' or {"steepness": 0…1}'
     )
 
@@ -170,6 +178,67 @@ def _end_slopes(x1: float, y1: float, x2: float, y2: float) -> tuple[float, floa
             else (1.0 if (y1, y2, x1) == (1, 1, 1) else 0.0)
         )
     return start, end
+
+
+def _stops(text: str, listed: str) -> Curve:
+    """Return the curve through the stops of ``linear()``; Level 2, "linear easing function"."""
+    outputs: list[float] = []
+    inputs: list[float | None] = []
+    for part in listed.split(","):
+        words = part.split()
+        numbers = [word for word in words if not word.endswith("%")]
+        shares = [_number(word[:-1], text) / 100 for word in words if word.endswith("%")]
+        # The percentages stand together, before the number or after it.
+        apart = len(words) == 3 and not words[1].endswith("%")
+        if len(numbers) != 1 or len(shares) > 2 or apart:
+            raise InvalidValue(
+                f"'{text}' is not an easing: a stop of linear() is a number and up to two percentages,"
+                f" not '{part.strip()}'"
+            )
+        places: list[float | None] = [*shares] or [None]
+        for share in places:
+            outputs.append(_number(numbers[0], text))
+            inputs.append(share)
+    if not 2 <= len(outputs) <= _MAX_STOPS:
+        raise InvalidValue(f"'{text}' is not an easing: linear() takes 2 to {_MAX_STOPS} stops")
+    return _through(_placed(inputs), outputs)
+
+
+def _number(word: str, text: str) -> float:
+    if not _WORD.fullmatch(word):
+        raise InvalidValue(f"'{text}' is not an easing: '{word}' is not a number")
+    return float(word)
+
+
+def _placed(given: list[float | None]) -> list[float]:
+    """Return the inputs of stops: never decreasing, those left out spread evenly between the others."""
+    first, *between, last = given
+    inputs: list[float | None] = [first or 0.0, *between, 1.0 if last is None else last]
+    most = -math.inf
+    for n, each in enumerate(inputs):
+        if each is not None:
+            inputs[n] = most = max(most, each)
+    known = [n for n, each in enumerate(inputs) if each is not None]
+    placed = [0.0 if each is None else each for each in inputs]
+    for one, other in itertools.pairwise(known):
+        for n in range(one + 1, other):
+            placed[n] = placed[one] + (placed[other] - placed[one]) * (n - one) / (other - one)
+    return placed
+
+
+def _through(inputs: list[float], outputs: list[float]) -> Curve:
+    """Return straight lines between points, the outermost ones going on beyond the ends."""
+
+    def eased(x: float) -> float:
+        # Of several points at one place the last counts.
+        after = min(max(bisect_right(inputs, x), 1), len(inputs) - 1)
+        begin, end = inputs[after - 1], inputs[after]
+        if begin == end:
+            return outputs[after - 1] if x < begin else outputs[after]
+        share = (x - begin) / (end - begin)
+        return outputs[after - 1] + (outputs[after] - outputs[after - 1]) * share
+
+    return eased
 
 
 @lru_cache(maxsize=128)

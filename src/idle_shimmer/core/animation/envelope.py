@@ -283,11 +283,15 @@ class Keyframes(_Animated[V], Generic[V]):
         return _Segment(one.at, other.at, one.value, other.value, one.easing)
 
 
+# What follows the mix names this instead of a filter.
+MIX = "mix"
+
+
 class Follow(BaseModel):
     """A blur's size (and direction) from how far a moving filter carries the picture in a frame.
 
     The value is the movement of the filter with the id ``filter`` during the frame, times
-    ``shutter`` / 360.
+    ``shutter`` / 360; of the mix where that is ``MIX``. A point that follows is where that filter's lies.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
@@ -363,7 +367,8 @@ PointEnvelope = Annotated[
     Annotated[Point, Tag("hold")]
     | Annotated[Swell[Point], Tag("swell")]
     | Annotated[Travel[Point], Tag("travel")]
-    | Annotated[Keyframes[Point], Tag("keyframes")],
+    | Annotated[Keyframes[Point], Tag("keyframes")]
+    | Annotated[Follow, Tag("follow")],
     Discriminator(_envelope_tag),
 ]
 ENVELOPE_KINDS = ("hold", "swell", "travel", "keyframes", "follow")

@@ -5,10 +5,11 @@ frame k is sampled at k + 0.5.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
+from idle_shimmer.core.animation.envelope import Follow, value_at
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import Filter, FrameContext, GeometryFilter, MovingFilter
 from idle_shimmer.core.geometry.movement import NO_MOVEMENT, Movement, movement
@@ -53,16 +54,40 @@ class Timeline:
         """Return the stage of the coordinate map that a geometry filter is at ``t``."""
         return owner.stage(self.values(owner, t), self.context(t, offset))
 
-    def movement(self, filter_id: str, t: float) -> Movement:
-        """Return how far a filter carries the picture in the frame around ``t``.
+    def movement(self, followed: str, t: float, duration: float = 1.0) -> Movement:
+        """Return how far a filter, by its id, or the mix carries the picture in the frame around ``t``.
 
-        A filter that is switched off or does not move the picture has no movement.
+        ``duration`` is in frames. A filter that is switched off or does not move the picture has no
+        movement, but its point.
         """
-        moving = next(each for each in self.recipe.filters if each.id == filter_id)
+        moving = next((each for each in self.recipe.filters if each.id == followed), None)
+        if moving is None:
+            return self._movement_of_mix(t, duration)
+        point = self._point_of(moving, t)
         if not isinstance(moving, MovingFilter) or not moving.enabled:
-            return NO_MOVEMENT
+            return replace(NO_MOVEMENT, centre=point)
 
         def stage_at(when: float) -> AffineTransform:
             return moving.stage(self.values(moving, when), self.context(when, int(when // 1)))
 
-        return movement(stage_at, t, *self.size)
+        return replace(movement(stage_at, t, *self.size, duration), centre=point)
+
+    def _movement_of_mix(self, t: float, duration: float) -> Movement:
+        first, last = (
+            self.recipe.mix.displacement(self.window.u_at(t + half * duration))
+            for half in (-0.5, 0.5)
+        )
+        if first is None or last is None:
+            return NO_MOVEMENT
+        width, height = self.size
+        return Movement((last[0] - first[0]) * width / height, last[1] - first[1], 0.0, 0.0)
+
+    def _point_of(self, owner: Filter, t: float) -> tuple[float, float] | None:
+        """Return where the point of a filter lies at ``t``; None where it has none, or follows one."""
+        name = owner.point_parameter()
+        envelope = None if name is None else getattr(owner, name)
+        if name is None or isinstance(envelope, Follow):
+            return None
+        u, parameter = self.window.u_at(t), owner.parameters()[name]
+        point: tuple[float, float] = parameter.clamp(value_at(envelope, u, owner.rest_of(name)))
+        return point

@@ -5,9 +5,10 @@ Checks ask filters for what they declare of themselves, never for their kind.
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any, ClassVar, Literal
 
+from idle_shimmer.core.animation.envelope import MIX
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.filters.base import Filter, MovingFilter, Side
 from idle_shimmer.core.picture.encoding import Codes
@@ -15,7 +16,7 @@ from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.render import Shortage
 
 Status = Literal["ok", "warning", "failed"]
-Unit = Literal["px", "deg", "%", "frames", "per second", "filters"]
+Unit = Literal["px", "deg", "%", "frames", "per second", "filters", "times"]
 SEVERITY: dict[Status, int] = {"ok": 0, "warning": 1, "failed": 2}
 Operation = dict[str, Any]
 
@@ -36,7 +37,10 @@ class Fix:
 
 @dataclass(frozen=True)
 class Finding:
-    """What a check found. ``frame`` is counted from the cut; None where it concerns no one frame."""
+    """What a check found. ``frame`` is counted from the cut; None where it concerns no one frame.
+
+    ``accepted`` is the editor's reason where a finding is meant to be so: it counts as ok then.
+    """
 
     id: str
     status: Status
@@ -45,6 +49,7 @@ class Finding:
     frame: int | None
     message: str
     fixes: tuple[Fix, ...] = ()
+    accepted: str | None = None
 
     @property
     def fix(self) -> Fix | None:
@@ -61,6 +66,7 @@ class Finding:
             "unit": self.unit,
             "frame": self.frame,
             "message": self.message,
+            "accepted": self.accepted,
             "fix": fixes[0] if fixes else None,
             "more_fixes": fixes[1:],
         }
@@ -148,8 +154,18 @@ def check_all(context: CheckContext, *, on_frames: bool = True) -> list[Finding]
     """Return what every check found; those of rendered frames only where there are frames."""
     with_frames = on_frames and context.frames is not None
     return [
-        check.run(context) for check in registered().values() if with_frames or not check.on_frames
+        accepted(check.run(context), context.recipe)
+        for check in registered().values()
+        if with_frames or not check.on_frames
     ]
+
+
+def accepted(finding: Finding, recipe: Recipe) -> Finding:
+    """Return ``finding`` as accepted where the recipe gives a reason why it is meant."""
+    reason = recipe.accepted.get(finding.id)
+    if finding.status == "ok" or reason is None:
+        return finding
+    return replace(finding, status="ok", accepted=reason)
 
 
 def worst(findings: Sequence[Finding]) -> Finding:
@@ -200,13 +216,25 @@ def frames_of(context: CheckContext, owner: Filter) -> range:
     return range(window.after) if owner.side == "incoming" else window.offsets
 
 
-def moving_under(context: CheckContext, blur: Filter) -> list[MovingFilter]:
-    """Return the filters whose movement a blur covers; random movements are left out."""
-    return [
-        each
+@dataclass(frozen=True)
+class Mover:
+    """What moves the picture: a filter, or the mix. ``id`` is what a blur follows."""
+
+    id: str
+    label: str
+
+
+def moving_under(context: CheckContext, blur: Filter) -> list[Mover]:
+    """Return the filters, and the mix, whose movement a blur covers; random movements are left out."""
+    filters = [
+        Mover(each.id, each.label)
         for _, each in context.enabled()
         if isinstance(each, MovingFilter) and each.directed and share_frames(each, blur)
     ]
+    mix = context.recipe.mix
+    if mix.displacement(0.0) is None or MIX in {each.id for each in context.recipe.filters}:
+        return filters
+    return [*filters, Mover(MIX, mix.title)]
 
 
 def plural(count: float, noun: str) -> str:

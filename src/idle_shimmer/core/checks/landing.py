@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from idle_shimmer.core.animation.easing import curve, is_stepped
 from idle_shimmer.core.animation.envelope import Travel
 from idle_shimmer.core.checks.base import (
     Check,
@@ -16,6 +17,7 @@ from idle_shimmer.core.checks.base import (
 )
 from idle_shimmer.core.filters.base import Filter
 from idle_shimmer.core.geometry.movement import NO_MOVEMENT
+from idle_shimmer.core.mixes.base import SpannedMix
 
 _TOLERANCE_PX, _TOLERANCE_DEG = 0.5, 0.05
 
@@ -63,14 +65,37 @@ class Landing(Check):
     def run(self, context: CheckContext) -> Finding:
         """Return the largest miss, in pixels or degrees."""
         landings = list(_landings(context))
-        if not landings:
-            return self.ok(0, "px", "Nothing rolls or turns.")
-        worst = max(landings, key=lambda each: each.excess)
-        if worst.excess <= 1:
-            return self.ok(abs(worst.miss), worst.unit, "Everything lands where it started.")
-        return self.found(
-            "failed", abs(worst.miss), worst.unit, _message(worst), None, _fixes(worst)
-        )
+        worst = max(landings, key=lambda each: each.excess, default=None)
+        if worst is not None and worst.excess > 1:
+            return self.found(
+                "failed", abs(worst.miss), worst.unit, _message(worst), None, _fixes(worst)
+            )
+        short_px = _push_short_px(context)
+        if short_px > _TOLERANCE_PX:
+            mix = context.recipe.mix.title
+            return self.found(
+                "failed",
+                short_px,
+                "px",
+                f"{mix} jumps by {short_px:.0f} px, as its easing does not run from 0 to 1."
+                " Use another easing.",
+                None,
+                [Fix("Ease in and out", (set_field("/mix/easing", "ease-in-out"),))],
+            )
+        if worst is None:
+            return self.ok(short_px, "px", "Nothing rolls or turns.")
+        return self.ok(abs(worst.miss), worst.unit, "Everything lands where it started.")
+
+
+def _push_short_px(context: CheckContext) -> float:
+    """Return how far from a whole frame a mix that moves the pictures begins or ends its movement."""
+    mix = context.recipe.mix
+    displaced = mix.displacement(1.0)
+    if displaced is None or not isinstance(mix, SpannedMix) or is_stepped(mix.easing):
+        return 0.0
+    eased = curve(mix.easing)
+    size = context.timeline.size[0 if displaced[0] else 1]
+    return max(abs(eased(0.0)), abs(eased(1.0) - 1.0)) * size
 
 
 def _landings(context: CheckContext) -> Iterator[_Landing]:

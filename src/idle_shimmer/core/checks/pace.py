@@ -11,11 +11,12 @@ from idle_shimmer.core.checks.base import (
     CheckContext,
     Finding,
     Fix,
+    Mover,
     frames_of,
     moving_under,
     set_field,
 )
-from idle_shimmer.core.filters.base import Filter, MovingFilter
+from idle_shimmer.core.filters.base import Filter
 from idle_shimmer.core.parameters import Following
 
 _TOLERANCE_PERCENT = 25.0
@@ -28,7 +29,7 @@ class _Comparison:
 
     path: str
     blur: Filter
-    moving: MovingFilter
+    moving: Mover
     percent: float
     frame: int
 
@@ -81,7 +82,7 @@ def _comparisons(context: CheckContext, place: int, blur: Filter) -> Iterator[_C
 
 def _compare(
     context: CheckContext, blur: Filter, name: str, follow: Following
-) -> tuple[MovingFilter, float, int] | None:
+) -> tuple[Mover, float, int] | None:
     """Return (moving filter, mean difference in percent, frame of the largest difference)."""
     assert follow.noticeable is not None
     timeline, frames = context.timeline, list(frames_of(context, blur))

@@ -25,7 +25,7 @@ from idle_shimmer.core.animation.envelope import (
 from idle_shimmer.core.geometry.edges import Edge
 from idle_shimmer.core.geometry.movement import Movement
 from idle_shimmer.core.geometry.transforms import AffineTransform, CoordinateTransform
-from idle_shimmer.core.orientation import Axis, flip_envelope
+from idle_shimmer.core.orientation import Axis, flip_envelope, turn_envelope
 from idle_shimmer.core.parameters import Parameter
 from idle_shimmer.core.picture.encoding import Picture, Pixels
 
@@ -80,6 +80,7 @@ class Filter(BaseModel):
     """One step in the stack. Subclasses with a ``kind`` register themselves.
 
     ``direction_parameter`` names the parameter that holds the angle of a blur along one direction.
+    ``stays_upright`` is True where what it does cannot be turned with the picture.
     ``examples`` are further settings that show what the filter does, by their labels.
     """
 
@@ -89,6 +90,7 @@ class Filter(BaseModel):
     family: ClassVar[Family]
     purpose: ClassVar[str]
     direction_parameter: ClassVar[str | None] = None
+    stays_upright: ClassVar[bool] = False
     examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {}
 
     id: Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")]
@@ -146,12 +148,27 @@ class Filter(BaseModel):
                 continue
             envelope = getattr(self, name)
             if isinstance(envelope, Follow):
-                value = parameter.followed(movement_of(envelope.target), self, envelope.shutter)
+                followed = movement_of(envelope.target)
+                value = self._followed(name, followed, envelope.shutter)
             else:
                 rest = self.rest_of(name)
                 value = value_at(envelope, u, rest, parameter.interpolation)
             values[name] = parameter.clamp(value)
         return values
+
+    def _followed(self, name: str, movement: Movement, shutter_deg: float) -> Any:
+        parameter = self.parameters()[name]
+        if parameter.control == "point":
+            return self.rest_of(name) if movement.centre is None else movement.centre
+        return parameter.followed(movement, self, shutter_deg)
+
+    @classmethod
+    @cache
+    def point_parameter(cls) -> str | None:
+        """Return the parameter that holds the point about which the filter works, None without one."""
+        return next(
+            (name for name, each in cls.parameters().items() if each.control == "point"), None
+        )
 
     def rest_of(self, name: str) -> Any:
         """Return the value that a swell of a parameter rises from: its rest, or its default."""
@@ -166,6 +183,17 @@ class Filter(BaseModel):
             )
             for name, parameter in self.parameters().items()
             if parameter.orientation is not None
+        }
+        return self.model_copy(update=changed)
+
+    def turned(self) -> "Filter":
+        """Return the filter for the picture turned by a quarter, counter-clockwise."""
+        changed = {
+            parameter.turned or name: turn_envelope(
+                getattr(self, name), parameter.orientation, self.rest_of(name)
+            )
+            for name, parameter in self.parameters().items()
+            if parameter.orientation is not None or parameter.turned is not None
         }
         return self.model_copy(update=changed)
 

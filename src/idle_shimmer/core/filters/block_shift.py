@@ -41,7 +41,7 @@ class BlockShift(PictureFilter):
     block: number(BLOCK) = 0.12  # type: ignore[valid-type]
     density: number(DENSITY) = 0.4  # type: ignore[valid-type]
     refresh: number(REFRESH) = 2.0  # type: ignore[valid-type]
-    axis: choice("Axis", "horizontal", "vertical", "both") = "horizontal"  # type: ignore[valid-type]
+    axis: choice("Axis", "horizontal", "vertical", "both", orientation="axis") = "horizontal"  # type: ignore[valid-type]
     seed: seeded() = 1  # type: ignore[valid-type]
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:

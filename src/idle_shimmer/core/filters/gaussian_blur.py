@@ -32,7 +32,7 @@ class GaussianBlur(PictureFilter):
 
     kind: Literal["gaussian_blur"] = "gaussian_blur"
     radius: number(RADIUS) = 0.0  # type: ignore[valid-type]
-    axis: choice("Axis", "both", "horizontal", "vertical") = "both"  # type: ignore[valid-type]
+    axis: choice("Axis", "both", "horizontal", "vertical", orientation="axis") = "both"  # type: ignore[valid-type]
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
         """Return the picture blurred by sigma = radius · height pixels, along the chosen axes."""

@@ -22,6 +22,7 @@ class LineJitter(PictureFilter):
 
     title = "Line jitter"
     family = "glitch"
+    stays_upright = True
     purpose = "Makes the lines of the picture slip, like worn tape."
 
     kind: Literal["line_jitter"] = "line_jitter"

@@ -4,7 +4,15 @@ import math
 from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
-from idle_shimmer.core.filters.base import FrameContext, PictureFilter, Values, number, point
+from idle_shimmer.core.animation.envelope import Follow
+from idle_shimmer.core.filters.base import (
+    FrameContext,
+    MovementOf,
+    PictureFilter,
+    Values,
+    number,
+    point,
+)
 from idle_shimmer.core.geometry.movement import Movement
 from idle_shimmer.core.kernels.radial_blur import spin, zoom
 from idle_shimmer.core.parameters import Following, Parameter, UnitWhen, choice
@@ -52,6 +60,16 @@ class RadialBlur(PictureFilter):
     amount: number(AMOUNT) = 0.0  # type: ignore[valid-type]
     style: choice("Style", "zoom", "spin") = "zoom"  # type: ignore[valid-type]
     centre: point(CENTRE) = (0.5, 0.5)  # type: ignore[valid-type]
+
+    def values_at(
+        self, u: float, movement_of: MovementOf, constant: Mapping[str, Any] | None = None
+    ) -> dict[str, Any]:
+        """Return the values at ``u``; where the amount follows a filter, so does the centre."""
+        values = super().values_at(u, movement_of, constant)
+        if isinstance(self.amount, Follow):
+            centre = movement_of(self.amount.target).centre
+            values["centre"] = values["centre"] if centre is None else CENTRE.clamp(centre)
+        return values
 
     def apply(self, pixels: Pixels, values: Values, context: FrameContext) -> Pixels:
         """Return the uniform average; a zoom amount above ``MAX_ZOOM`` is limited to it."""

@@ -25,6 +25,7 @@ X = Parameter(
     step=1,
     moves="travel",
     orientation="rightward",
+    turned="y",
     period=_period,
 )
 Y = Parameter(
@@ -38,6 +39,7 @@ Y = Parameter(
     usual=1,
     moves="travel",
     orientation="downward",
+    turned="x",
     period=_period,
 )
 

@@ -13,8 +13,12 @@ from idle_shimmer.core.picture.noise import drift
 AMOUNT = Parameter(
     "Amount", "factor", "ratio", rest=0, low=0, high=10, step=0.05, usual=1, moves="swell"
 )
-REACH_X = Parameter("Horizontal reach", "amount", "height", low=0, high=2, step=0.005)
-REACH_Y = Parameter("Vertical reach", "amount", "height", low=0, high=2, step=0.005)
+REACH_X = Parameter(
+    "Horizontal reach", "amount", "height", low=0, high=2, step=0.005, turned="reach_y"
+)
+REACH_Y = Parameter(
+    "Vertical reach", "amount", "height", low=0, high=2, step=0.005, turned="reach_x"
+)
 TWIST = Parameter("Twist", "amount", "deg", low=0, high=180, step=0.1)
 ZOOM = Parameter("Zoom", "factor", "ratio", low=0, high=1, step=0.005)
 RATE = Parameter("Rate", "amount", "Hz", low=0.1, high=60, step=0.5)

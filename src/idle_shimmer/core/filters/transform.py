@@ -31,6 +31,7 @@ STRETCH_X = Parameter(
     high=100,
     step=0.01,
     interpolation="ratio",
+    turned="stretch_y",
 )
 STRETCH_Y = Parameter(
     "Scale Y",
@@ -41,12 +42,29 @@ STRETCH_Y = Parameter(
     high=100,
     step=0.01,
     interpolation="ratio",
+    turned="stretch_x",
 )
 SHIFT_X = Parameter(
-    "Position X", "amount", "width", rest=0, low=-100, high=100, step=0.01, orientation="rightward"
+    "Position X",
+    "amount",
+    "width",
+    rest=0,
+    low=-100,
+    high=100,
+    step=0.01,
+    orientation="rightward",
+    turned="shift_y",
 )
 SHIFT_Y = Parameter(
-    "Position Y", "amount", "height", rest=0, low=-100, high=100, step=0.01, orientation="downward"
+    "Position Y",
+    "amount",
+    "height",
+    rest=0,
+    low=-100,
+    high=100,
+    step=0.01,
+    orientation="downward",
+    turned="shift_x",
 )
 TURNS = Parameter(
     "Rotation",

@@ -19,13 +19,15 @@ class Movement:
 
     ``right`` and ``down`` are the displacement of what is shown at the frame's centre, in frame
     heights; ``zoom`` is the natural logarithm of the change of scale; ``turn_deg`` is
-    counter-clockwise.
+    counter-clockwise. ``centre`` is the point about which the filter works, in 0…1 of the frame, None
+    where it has none.
     """
 
     right: float
     down: float
     zoom: float
     turn_deg: float
+    centre: tuple[float, float] | None = None
 
     @property
     def distance(self) -> float:
@@ -42,10 +44,14 @@ NO_MOVEMENT = Movement(0.0, 0.0, 0.0, 0.0)
 
 
 def movement(
-    stage_at: Callable[[float], AffineTransform], t: float, width: int, height: int
+    stage_at: Callable[[float], AffineTransform],
+    t: float,
+    width: int,
+    height: int,
+    duration: float = 1.0,
 ) -> Movement:
-    """Return the movement during the frame around ``t`` (frames from the cut)."""
-    times = t - 0.5 + np.arange(_PARTS + 1) / _PARTS
+    """Return the movement during ``duration`` frames around ``t`` (frames from the cut)."""
+    times = t + duration * (np.arange(_PARTS + 1) / _PARTS - 0.5)
     maps = [_inverse(stage_at(float(time)).matrix) for time in times]
     shown = stage_at(t).matrix @ np.array([width / 2, height / 2, 1.0])
     first, last = (each @ np.append(shown, 1.0) for each in (maps[0], maps[-1]))

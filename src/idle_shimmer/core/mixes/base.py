@@ -65,9 +65,24 @@ class Mix(BaseModel):
         """Return the two pictures joined at a progress between 0 and 1, both excluded."""
         raise NotImplementedError
 
+    def displacement(self, u: float) -> tuple[float, float] | None:
+        """Return how far the pictures have moved at ``u``, in frame widths rightward and heights downward.
+
+        None where the mix moves nothing, so that nothing can follow it.
+        """
+        return None
+
     def flipped(self, axis: Axis) -> "Mix":
         """Return the mix for the picture flipped along ``axis``."""
         return self
+
+    def turned(self) -> "Mix":
+        """Return the mix for the picture turned by a quarter, counter-clockwise; see ``stays_upright``."""
+        return self
+
+    def stays_upright(self) -> bool:
+        """Whether what it does cannot be turned with the picture."""
+        return False
 
     @classmethod
     @cache

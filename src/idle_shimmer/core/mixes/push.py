@@ -21,6 +21,7 @@ FEATHER = Parameter("Feather", "amount", "ratio", low=0, high=1, step=0.01)
 # How far an interpolation reads around a point.
 _TAPS_PX = 3
 # The direction of the movement: (right, down).
+_TURNED = ("left", "bottom", "right", "top")
 _DIRECTIONS = {"left": (1, 0), "right": (-1, 0), "top": (0, 1), "bottom": (0, -1)}
 
 
@@ -38,12 +39,22 @@ class Push(SpannedMix):
     )
     feather: Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False), FEATHER] = 0.0
 
+    def displacement(self, u: float) -> tuple[float, float]:
+        """Return how far both pictures have been pushed."""
+        right, down = _DIRECTIONS[self.origin]
+        return right * self.progress(u), down * self.progress(u)
+
     def flipped(self, axis: Axis) -> "Push":
         """Return the push from the other side, where that lies along the axis."""
         pair = ("left", "right") if axis == "horizontal" else ("top", "bottom")
         if self.origin not in pair:
             return self
         return self.model_copy(update={"origin": pair[1 - pair.index(self.origin)]})
+
+    def turned(self) -> "Push":
+        """Return the push from the next side, counter-clockwise."""
+        origin = _TURNED[(_TURNED.index(self.origin) + 1) % len(_TURNED)]
+        return self.model_copy(update={"origin": origin})
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext

@@ -12,7 +12,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.kernels.blend import Share, blend
 from idle_shimmer.core.mixes import wipe_shapes  # noqa: F401  (importing the package registers the shapes)
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
-from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes
+from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes, turned_shape
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter, switch
 from idle_shimmer.core.picture.encoding import Picture, luma
@@ -73,6 +73,14 @@ class ShapeMatte(_Matte):
             return self.model_copy(update={"subtype": name}), self.type in _ROTATING
         along = {"leftToRight": "horizontal", "topToBottom": "vertical"}.get(self.subtype)
         return self, along == axis
+
+    def turned(self) -> "tuple[ShapeMatte, bool] | None":
+        """Return the shape turned by a quarter and whether the wipe must be inverted; None without one."""
+        found = turned_shape(self.type, self.subtype)
+        if found is None:
+            return None
+        kind, subtype, inverted = found
+        return self.model_copy(update={"type": kind, "subtype": subtype}), inverted
 
     def drawn(self, _outgoing: Picture, _incoming: Picture, context: MixContext) -> Matte:
         """Return the shape, 0…1."""
@@ -189,6 +197,20 @@ class Wipe(SpannedMix):
             return self
         matte, inverted = self.matte.flipped(axis)
         return self.model_copy(update={"matte": matte, "invert": self.invert ^ inverted})
+
+    def turned(self) -> "Wipe":
+        """Return the wipe with its shape turned, where there is such a shape; others are unchanged."""
+        turned = self.matte.turned() if isinstance(self.matte, ShapeMatte) else None
+        if turned is None:
+            return self
+        matte, inverted = turned
+        return self.model_copy(update={"matte": matte, "invert": self.invert ^ inverted})
+
+    def stays_upright(self) -> bool:
+        """Whether its shape has no counterpart, or is a picture."""
+        if isinstance(self.matte, ShapeMatte):
+            return self.matte.turned() is None
+        return isinstance(self.matte, ImageMatte)
 
     def join(
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext

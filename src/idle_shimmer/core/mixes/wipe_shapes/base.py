@@ -88,3 +88,24 @@ def _frame(columns: int, rows: int, aspect: float, *, inset: bool) -> Frame:
         # Slightly inside, so that shapes made of cells stay within the last one.
         x, y = (np.linspace(1e-9, 1 - 1e-9, n) for n in (columns, rows))
     return Frame(x[None, :], y[:, None], aspect)
+
+
+# Fine enough to tell any two shapes apart, and even, so that no point lies on a line of symmetry.
+_COMPARED_PX = 48
+_SAME = 1e-3
+
+
+@lru_cache(maxsize=256)
+def turned_shape(kind: str, subtype: str) -> tuple[str, str, bool] | None:
+    """Return (type, subtype, inverted) of the shape that is this one turned by a quarter.
+
+    Counter-clockwise, on a square frame; inverted where it is that shape backwards. None where no shape
+    is. One of the same type is preferred.
+    """
+    wanted = np.rot90(drawn(kind, subtype, _COMPARED_PX, _COMPARED_PX))
+    for inverted in (False, True):
+        for other in sorted(_REGISTRY, key=lambda name: (name[0] != kind, name[1] != subtype)):
+            matte = drawn(*other, _COMPARED_PX, _COMPARED_PX)
+            if np.abs((1 - matte if inverted else matte) - wanted).mean() < _SAME:
+                return *other, inverted
+    return None
