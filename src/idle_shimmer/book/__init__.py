@@ -1,24 +1,35 @@
-"""The recipe book: the built-in recipes, each a JSON file of this package named by its slug."""
+"""The recipe book: the built-in recipes, each a JSON file of this package named by its slug.
+
+A file may list directions: the others are derived from the one that it describes.
+"""
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from typing import Any
 
+from idle_shimmer.book.directions import in_direction
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.recipe import Recipe, recipe_from_json
+from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.render import SpareFrames, spare_frames_needed
 
 
 @dataclass(frozen=True)
 class Entry:
-    """A built-in recipe, and its file's text as it was written."""
+    """A built-in recipe, and its document as it was written.
+
+    ``family`` is the slug of the recipe that it is a ``direction`` of, and the first of ``directions``;
+    a recipe without directions is a family of its own.
+    """
 
     slug: str
     recipe: Recipe
     document: dict[str, Any]
+    family: str
+    direction: str | None = None
 
     @property
     def window(self) -> Window:
@@ -34,17 +45,26 @@ class Entry:
 
 @cache
 def book() -> dict[str, Entry]:
-    """Return every built-in recipe by its slug, in alphabetical order."""
+    """Return every built-in recipe by its slug: in alphabetical order, directions of one together."""
     folder = resources.files(__name__) / "recipes"
     files = sorted(
         (each for each in folder.iterdir() if each.name.endswith(".json")), key=lambda f: f.name
     )
-    return {entry.slug: entry for entry in map(_read, files)}
+    return {entry.slug: entry for file in files for entry in _read(file)}
 
 
-def _read(file: Any) -> Entry:
-    text = file.read_text(encoding="utf-8")
-    return Entry(file.name.removesuffix(".json"), recipe_from_json(text), json.loads(text))
+def _read(file: Any) -> Iterator[Entry]:
+    """Yield the recipe of a file, and those that are derived from it."""
+    slug = file.name.removesuffix(".json")
+    document = json.loads(file.read_text(encoding="utf-8"))
+    own, *others = document.pop("directions", [None])
+    recipe = recipe_from_json(document)
+    yield Entry(slug, recipe, document, slug, own)
+    for direction in others:
+        derived = in_direction(recipe, own, direction)
+        # Named like the file's own, whose name may end with its direction.
+        name = f"{slug.removesuffix(f'-{own}')}-{direction}"
+        yield Entry(name, derived, recipe_to_json(derived), slug, direction)
 
 
 def entry(slug: str) -> Entry:
