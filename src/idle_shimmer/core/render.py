@@ -6,6 +6,7 @@ returned; what is computed stays float until ``picture.output`` rounds it once.
 """
 
 from collections.abc import Iterator, Sequence
+from copy import copy
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby
@@ -13,7 +14,7 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.animation.retime import CLIP_SIDES
+from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
@@ -54,7 +55,31 @@ def needs(recipe: Recipe, window: Window, offset: int) -> Needs:
         return Needs(outgoing=offset < 0, incoming=offset >= 0)
     progress = recipe.mix.progress(window.u_of_frame(offset))
     both = _looks_at_both(recipe, window, offset)
-    return Needs(outgoing=progress < 1 or both, incoming=progress > 0 or both)
+    seen_through = _seen_through(recipe, window, offset)
+    both = both or "across" in seen_through
+    # Through a side that is shown itself, the other one is seen.
+    outgoing = progress < 1 or both or "incoming" in seen_through
+    incoming = progress > 0 or both or "outgoing" in seen_through
+    if progress in (0, 1) and not both:
+        shown: Side = "outgoing" if progress == 0 else "incoming"
+        outgoing, incoming = (side == shown or shown in seen_through for side in CLIP_SIDES)
+    return Needs(outgoing=outgoing, incoming=incoming)
+
+
+def _seen_through(recipe: Recipe, window: Window, offset: int) -> set[Side]:
+    """Return the sides on which a filter at work leaves the frame clear beyond its edges."""
+    clear = [each for each in recipe.filters if each.enabled and _is_clear(each)]
+    timeline = Timeline(recipe, window, _ANY_RATE, (16, 9))
+    t, half = offset + 0.5, recipe.shutter / 720
+    return {
+        each.side
+        for each in clear
+        if any(not each.is_at_rest(timeline.values(each, when)) for when in (t - half, t, t + half))
+    }
+
+
+def _is_clear(owner: Filter) -> bool:
+    return isinstance(owner, GeometryFilter) and owner.edge == "clear"
 
 
 def _looks_at_both(recipe: Recipe, window: Window, offset: int) -> bool:
@@ -170,7 +195,9 @@ def _rendered(
     both_sides = {"outgoing": outgoing, "incoming": incoming}
     frame = _Frame(timeline, offset, both_sides, resting)
     # The mix is handed on, not held: what a filter has taken further is freed.
-    return _sampled(frame.through(frame.mixed(matte_of), "across"))
+    made = _sampled(frame.through(frame.mixed(matte_of), "across"))
+    cover = frame.clear_cover("across")
+    return made if cover is None else frame.over(made, cover, frame.other_side())
 
 
 def picture_of(source: Source) -> Picture:
@@ -257,14 +284,54 @@ class _Frame:
         mix = self.recipe.mix
         progress = mix.progress(self.timeline.window.u_of_frame(self.offset))
         if progress <= 0:
-            return self.of_side("outgoing")
+            return self.shown_side("outgoing", "incoming")
         if progress >= 1:
-            return self.of_side("incoming")
+            return self.shown_side("incoming", "outgoing")
         context = MixContext(
             self.offset, *self.timeline.size, matte_of, self.encoding_into("across")
         )
-        one, other = (_sampled(self.of_side(side)) for side in CLIP_SIDES)
+        one, other = (_sampled(self.shown_side(*sides)) for sides in (CLIP_SIDES, CLIP_SIDES[::-1]))
         return mix.join(one, other, progress, context)
+
+    def shown_side(self, side: ClipSide, other: ClipSide) -> _Passing:
+        """Return a side after its filters, over the other where they leave the frame clear."""
+        cover = self.clear_cover(side)
+        if cover is None:
+            return self.of_side(side)
+        return self.over(_sampled(self.of_side(side)), cover, _sampled(self.of_side(other)))
+
+    def other_side(self) -> Picture:
+        """Return the side that the cut has not come to yet, or has left, after its filters."""
+        return _sampled(self.of_side("incoming" if self.offset < 0 else "outgoing"))
+
+    def over(self, above: Picture, cover: Pixels, below: Picture) -> Picture:
+        """Return ``above``, which is black where it is clear, over ``below``; ``cover`` is (H, W, 3)."""
+        light = self.recipe.light
+        seen = above.to(light).pixels + (1 - cover) * below.to(light).pixels
+        return Picture(seen.astype(np.float32), light)
+
+    def clear_cover(self, side: Side) -> Pixels | None:
+        """Return how much of each pixel the picture of ``side`` covers, (H, W, 3); None for all of it.
+
+        What follows a clear edge takes its cover along: geometry moves it, blurs soften it. Black edges
+        next to it, in one map with it, are clear as well.
+        """
+        cover: Pixels | None = None
+        for composed, filters in self._groups(side):
+            if composed and (cover is not None or any(map(_is_clear, filters))):
+                cover = self._moved_cover(cover, filters)
+            elif cover is not None:
+                for owner in filters:
+                    if owner.family in ("blur", "geometry"):
+                        blurred = self._filtered(Picture(cover, self.recipe.light), owner, side)
+                        cover = blurred.pixels
+        return None if cover is None else np.clip(cover, 0, 1)
+
+    def _moved_cover(self, cover: Pixels | None, filters: list[Filter]) -> Pixels:
+        samples = self._exposure(filters).time_samples
+        if cover is not None:
+            return warp(cover, samples)
+        return np.repeat(coverage_map(*self.timeline.size, samples)[..., None], 3, axis=2)
 
     def through(self, passing: _Passing, side: Side) -> _Passing:
         """Return what passes after every filter of ``side`` that is on and not at rest."""
@@ -288,8 +355,11 @@ class _Frame:
             geometry = [each for each in filters if isinstance(each, GeometryFilter)]
             if not geometry:
                 continue
-            exposure = self._exposure(geometry)
-            samples = exposure.time_samples
+            # Beyond a clear edge the other clip is seen, which is a picture.
+            samples = [
+                [_filled(stage) for stage in stages]
+                for stages in self._exposure(geometry).time_samples
+            ]
             if shown.min() < 1:
                 shown = warp(np.repeat(shown[..., None], 3, axis=2), samples)[..., 0]
                 continue
@@ -365,6 +435,15 @@ class _Frame:
         else:
             result = self._warped(encoded, [owner]).pixels
         return Picture(_blend(encoded.pixels, result, values["opacity"]), encoded.encoding)
+
+
+def _filled(stage: CoordinateTransform) -> CoordinateTransform:
+    """Return a stage without a clear edge."""
+    if stage.edge != "clear":
+        return stage
+    filled = copy(stage)
+    filled.edge = "mirror"
+    return filled
 
 
 def _blend(below: Pixels, above: Pixels, opacity: float) -> Pixels:

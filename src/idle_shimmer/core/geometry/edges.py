@@ -2,7 +2,8 @@
 
 A frame of width W covers x from 0 to W; pixel j is the point j + 0.5. ``mirror`` is half-sample
 symmetric (… c b a | a b c …), ``tile`` repeats, ``smear`` takes the nearest edge pixel, ``black``
-shows nothing: there the coverage falls from 1 to 0 over one pixel.
+shows nothing: there the coverage falls from 1 to 0 over one pixel. ``clear`` is sampled like black; what
+shows there is put under it afterwards (``core.render``).
 """
 
 import math
@@ -12,9 +13,15 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 
-Edge = Literal["mirror", "tile", "smear", "black"]
+Edge = Literal["mirror", "tile", "smear", "black", "clear"]
 MIRROR, TILE, SMEAR, BLACK = range(4)
-EDGE_CODE: dict[Edge, int] = {"mirror": MIRROR, "tile": TILE, "smear": SMEAR, "black": BLACK}
+EDGE_CODE: dict[Edge, int] = {
+    "mirror": MIRROR,
+    "tile": TILE,
+    "smear": SMEAR,
+    "black": BLACK,
+    "clear": BLACK,
+}
 
 
 @inlined
