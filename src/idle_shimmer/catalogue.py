@@ -87,6 +87,7 @@ def _mix(kind: str, cls: type[mix_base.Mix]) -> dict[str, Any]:
         "title": cls.title,
         "purpose": cls.purpose,
         "spanned": issubclass(cls, mix_base.SpannedMix),
+        "moving": cls(kind=kind).displacement(0.0) is not None,
         "parameters": _parameters(cls.parameters(), cls.model_fields),
     }
 

@@ -64,6 +64,7 @@ class MixOut(BaseModel):
     title: str
     purpose: str
     spanned: bool
+    moving: bool
     parameters: list[ParameterOut]
 
 

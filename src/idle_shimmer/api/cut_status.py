@@ -24,7 +24,7 @@ from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import SlipRoom, Transition
 
 # Grows when checks change what they find: what was stored before is found anew.
-_CHECKS_VERSION = 3
+_CHECKS_VERSION = 4
 # How long one request runs checks; the page asks again while some are left.
 _RUN_S = 0.4
 

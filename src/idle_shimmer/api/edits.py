@@ -4,7 +4,7 @@ import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from typing import Annotated
+from typing import Annotated, Literal
 
 import structlog
 from fastapi import APIRouter, Query, Response
@@ -16,7 +16,7 @@ from idle_shimmer.api.cuts import require_room
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.api.schemas import DeletedEditOut, EditOut, EditSummary
-from idle_shimmer.core.adjust import flip
+from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
@@ -109,11 +109,21 @@ class SeenCuts(BaseModel):
 
 
 class Applied(SeenCuts):
-    """A recipe for several cuts; ``window`` None keeps each cut's own."""
+    """A recipe for several cuts; ``window`` None keeps each cut's own.
+
+    Every second cut may get it flipped, or turned by degrees counter-clockwise.
+    """
 
     recipe: Recipe
     window: SuggestedWindow | None = None
     flip_alternate: Axis | None = None
+    turn_alternate: Literal[90, 180, 270] | None = None
+
+    @property
+    def alternate(self) -> Recipe:
+        """The recipe for every second cut."""
+        recipe = flip(self.recipe, self.flip_alternate) if self.flip_alternate else self.recipe
+        return turn(recipe, self.turn_alternate // 90) if self.turn_alternate else recipe
 
 
 class WindowSides(BaseModel):
@@ -325,12 +335,12 @@ def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
 @router.post("/{edit_id}/apply")
 def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> EditOut:
     """Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile."""
-    other = flip(wanted.recipe, wanted.flip_alternate) if wanted.flip_alternate else None
+    alternate = wanted.alternate
     with changing(edit_id, version, f"Apply {wanted.recipe.name}") as edit:
         session, rate = session_of(edit), parse_rate(edit.rate)
         for place, seen in enumerate(_in_order(edit, wanted.cuts)):
             cut = cuts.cut_by_id(session, seen.cut, for_change=True)
-            recipe = other if other is not None and place % 2 else wanted.recipe
+            recipe = alternate if place % 2 else wanted.recipe
             window = cuts.window_of(cut)
             if wanted.window is not None:
                 suggested, room = wanted.window.at_rate(rate), edits.room_of(cut)

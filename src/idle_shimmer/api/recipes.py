@@ -3,7 +3,7 @@
 import uuid
 from fractions import Fraction
 from functools import lru_cache
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import cv2
 import numpy as np
@@ -15,7 +15,15 @@ from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.preview.scene import THUMB_BOX, Scene
 from idle_shimmer.book import book
-from idle_shimmer.core.adjust import flip, with_snap, with_strength
+from idle_shimmer.core.adjust import (
+    flip,
+    staying_upright,
+    turn,
+    with_easing,
+    with_snap,
+    with_strength,
+)
+from idle_shimmer.core.animation.easing import Easing
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.orientation import Axis
@@ -39,7 +47,7 @@ class RecipeOut(BaseModel):
     """A recipe of the book: built-in, or saved, with an ``id``.
 
     ``before`` and ``after`` are frames at the rate that was asked for. ``problem`` is why a saved
-    recipe cannot be read.
+    recipe cannot be read. Recipes of one ``family`` are one recipe in several directions.
     """
 
     key: str
@@ -54,6 +62,8 @@ class RecipeOut(BaseModel):
     needs_incoming: int
     recipe: dict[str, Any]
     problem: str | None = None
+    family: str | None = None
+    direction: str | None = None
 
     @classmethod
     def of(
@@ -97,18 +107,24 @@ class RecipeToSave(BaseModel):
 
 
 class Adjustment(BaseModel):
-    """What to do to a whole recipe: ``strength`` 1 and ``snap`` None change nothing."""
+    """What to do to a whole recipe: ``strength`` 1, ``turn`` 0 and None change nothing.
+
+    ``turn`` is in degrees, counter-clockwise; ``easing`` is put on every curve.
+    """
 
     recipe: Recipe
     strength: Annotated[float, Field(ge=0, le=8)] = 1.0
     snap: Annotated[float | None, Field(ge=0, le=1)] = None
     flip: Axis | None = None
+    turn: Literal[0, 90, 180, 270] = 0
+    easing: Easing | None = None
 
 
 class AdjustedOut(BaseModel):
-    """The recipe, every field written out."""
+    """The recipe, every field written out; ``staying_upright`` names what could not be turned."""
 
     recipe: dict[str, Any]
+    staying_upright: list[str]
 
 
 def window_of(recipe: Recipe, rate: Fraction) -> Window:
@@ -124,7 +140,12 @@ def get_book(rate: str = "25") -> BookOut:
     frame_rate = parse_rate(rate)
     with session_scope() as session:
         own = [_saved(each, frame_rate) for each in recipes.saved_recipes(session)]
-    built_in = [RecipeOut.of(slug, entry.recipe, frame_rate) for slug, entry in book().items()]
+    built_in = [
+        RecipeOut.of(slug, entry.recipe, frame_rate).model_copy(
+            update={"family": entry.family, "direction": entry.direction}
+        )
+        for slug, entry in book().items()
+    ]
     return BookOut(card_frames=CARD_FRAMES, most_stills=MAX_STILLS, own=own, built_in=built_in)
 
 
@@ -174,15 +195,19 @@ def recipe_file(recipe_id: uuid.UUID) -> Response:
 
 @router.post("/adjust")
 def adjust(asked: Adjustment) -> AdjustedOut:
-    """Return a whole recipe with another strength or snap, or flipped."""
+    """Return a whole recipe with another strength, snap or easing, flipped or turned."""
     recipe = asked.recipe
+    staying = staying_upright(recipe) if asked.turn else []
     if asked.strength != 1:
         recipe = with_strength(recipe, asked.strength)
     if asked.snap is not None:
         recipe = with_snap(recipe, asked.snap)
     if asked.flip is not None:
         recipe = flip(recipe, asked.flip)
-    return AdjustedOut(recipe=recipe_to_json(recipe))
+    if asked.easing is not None:
+        recipe = with_easing(recipe, asked.easing)
+    recipe = turn(recipe, asked.turn // 90)
+    return AdjustedOut(recipe=recipe_to_json(recipe), staying_upright=staying)
 
 
 @router.get("/cuts/{cut_id}/cards/{key}", response_class=Response)

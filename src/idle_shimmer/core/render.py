@@ -6,7 +6,6 @@ returned; what is computed stays float until ``picture.output`` rounds it once.
 """
 
 from collections.abc import Iterator, Sequence
-from copy import copy
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby
@@ -441,9 +440,7 @@ def _filled(stage: CoordinateTransform) -> CoordinateTransform:
     """Return a stage without a clear edge."""
     if stage.edge != "clear":
         return stage
-    filled = copy(stage)
-    filled.edge = "mirror"
-    return filled
+    return CoordinateTransform(stage.move, stage.parameters, "mirror")
 
 
 def _blend(below: Pixels, above: Pixels, opacity: float) -> Pixels:

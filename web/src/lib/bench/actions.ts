@@ -115,6 +115,8 @@ export function benchActions(bench: Bench, screen: Screen) {
 			'Flip vertically',
 			() => void dials.flip('vertical')
 		),
+		turn: action('T', ['t'], 'Turn 90° counter-clockwise', () => void dials.turn(90)),
+		turnBack: action('Shift T', ['Shift+t'], 'Turn 90° clockwise', () => void dials.turn(270)),
 		copy: action('Ctrl C', ['$mod+c'], 'Copy the selected filter', () => copySelected(bench)),
 		copyTransition: action('Ctrl Shift C', ['$mod+Shift+c'], 'Copy transition', () =>
 			copyTransition(bench)

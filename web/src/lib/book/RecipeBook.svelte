@@ -53,19 +53,31 @@
 		if (open && book.whole) void stills.load(cutId, version, book.whole);
 	});
 
+	/** The chosen direction of each family, by its key. */
+	let chosen = $state.raw<Record<string, string>>({});
+
+	function chosenOf(directions: BookRecipe[]): BookRecipe {
+		const [first] = directions as [BookRecipe, ...BookRecipe[]];
+		const key = chosen[first.family ?? first.key];
+		return directions.find((each) => each.key === key) ?? first;
+	}
+
 	function apply(entry: BookRecipe) {
 		open = false;
 		onapply(entry);
 	}
 </script>
 
-{#snippet cards(entries: BookRecipe[], own: boolean)}
+{#snippet cards(families: BookRecipe[][], own: boolean)}
 	<div class="cards">
-		{#each entries as entry (entry.key)}
+		{#each families as directions (directions[0]?.key)}
+			{@const entry = chosenOf(directions)}
 			<RecipeCard
 				{cutId}
 				{version}
 				{entry}
+				{directions}
+				ondirection={(key) => (chosen = { ...chosen, [entry.family ?? entry.key]: key })}
 				still={stills.of[entry.key]}
 				frames={book.whole?.card_frames ?? 1}
 				{plays}
@@ -123,7 +135,10 @@
 		{:else}
 			{#if book.found.own.length}
 				<h3>Saved</h3>
-				{@render cards(book.found.own, true)}
+				{@render cards(
+					book.found.own.map((each) => [each]),
+					true
+				)}
 			{/if}
 			{#if book.found.builtIn.length}
 				<h3>Built in</h3>

@@ -10,6 +10,9 @@
 		cutId: string;
 		version: string;
 		entry: BookRecipe;
+		/** This recipe in every direction; itself alone where it has none. */
+		directions: BookRecipe[];
+		ondirection: (key: string) => void;
 		/** The frame at the cut; undefined until it has loaded. */
 		still: Still | undefined;
 		frames: number;
@@ -19,9 +22,34 @@
 		onrename?: (name: string) => void;
 		onremove?: () => void;
 	};
-	let { cutId, version, entry, still, frames, plays, onapply, onrename, onremove }: Props =
-		$props();
+	let {
+		cutId,
+		version,
+		entry,
+		directions,
+		ondirection,
+		still,
+		frames,
+		plays,
+		onapply,
+		onrename,
+		onremove
+	}: Props = $props();
 
+	const ARROWS: Record<string, string> = {
+		right: '→',
+		'up-right': '↗',
+		up: '↑',
+		'up-left': '↖',
+		left: '←',
+		'down-left': '↙',
+		down: '↓',
+		'down-right': '↘',
+		horizontal: '↔',
+		vertical: '↕',
+		diagonal: '⤢',
+		'falling-diagonal': '⤡'
+	};
 	// The frame at the cut is shown first; the animation follows when every card has its still.
 	const PLAY_AFTER_MS = 900;
 	let wanted = $state(false);
@@ -94,6 +122,22 @@
 				{entry.before} | {entry.after}{entry.filter_count
 					? ` · ${counted(entry.filter_count, 'filter')}`
 					: ''}{needs ? ` · spare frames: ${needs}` : ''}
+			</span>
+		{/if}
+		{#if directions.length > 1}
+			<span class="directions" role="group" aria-label="Direction of {directions[0]?.name}">
+				{#each directions as each (each.key)}
+					<Button
+						kind="bare"
+						low
+						class="direction"
+						tip={each.name}
+						aria-label={each.name}
+						pressed={each.key === entry.key}
+						onclick={() => ondirection(each.key)}
+						><span aria-hidden="true">{ARROWS[each.direction ?? ''] ?? '·'}</span></Button
+					>
+				{/each}
 			</span>
 		{/if}
 		{#if onremove}
@@ -190,6 +234,13 @@
 	.notes {
 		flex: 1;
 		font-size: 12px;
+	}
+	.directions {
+		position: relative;
+		display: flex;
+		flex-wrap: wrap;
+		gap: 2px;
+		margin: 2px 0 -2px -4px;
 	}
 	.own {
 		position: relative;

@@ -4,13 +4,24 @@ import { toast } from '$lib/ui/toast.svelte';
 
 export const FEELS = ['soft', 'fast', 'bright', 'glitch', 'turning', 'rolling', 'accent'];
 
+/** The recipes of each family, the first of which is the one that the others are derived from. */
+export function families(recipes: BookRecipe[]): BookRecipe[][] {
+	const found = new Map<string, BookRecipe[]>();
+	for (const each of recipes) {
+		const key = each.family ?? each.key;
+		found.set(key, [...(found.get(key) ?? []), each]);
+	}
+	return [...found.values()];
+}
+
 export class RecipeBook {
 	whole = $state.raw<Book | null>(null);
 	sought = $state('');
 	feel = $state('');
 	#rate?: string;
 
-	get found(): { own: BookRecipe[]; builtIn: BookRecipe[] } {
+	/** Saved recipes, and the built-in ones with all directions of one recipe together. */
+	get found(): { own: BookRecipe[]; builtIn: BookRecipe[][] } {
 		const fits = (each: BookRecipe) =>
 			(!this.feel || each.tags.includes(this.feel)) &&
 			`${each.name} ${each.notes} ${each.tags.join(' ')}`
@@ -18,7 +29,7 @@ export class RecipeBook {
 				.includes(this.sought.trim().toLowerCase());
 		return {
 			own: this.whole?.own.filter(fits) ?? [],
-			builtIn: this.whole?.built_in.filter(fits) ?? []
+			builtIn: families(this.whole?.built_in ?? []).filter((each) => each.some(fits))
 		};
 	}
 

@@ -9,6 +9,14 @@ class Shelf {
 	own: BookRecipe[] = [];
 	built_in = [
 		{ key: 'whip', name: 'Whip left', notes: 'A fast pan.', tags: ['fast'] },
+		{
+			key: 'whip-up',
+			name: 'Whip up',
+			notes: 'A fast pan.',
+			tags: ['fast'],
+			family: 'whip',
+			direction: 'up'
+		},
 		{ key: 'soft', name: 'Soft focus', notes: 'Out of focus and back.', tags: ['soft'] }
 	] as unknown as BookRecipe[];
 
@@ -55,13 +63,13 @@ const messages = () => toast.list.map(({ text }) => text).join(' ');
 
 describe('the recipe book', () => {
 	it('is searched by name, use and feel together', () => {
-		expect(names(book.found.builtIn)).toEqual(['Whip left', 'Soft focus']);
+		expect(book.found.builtIn.map(names)).toEqual([['Whip left', 'Whip up'], ['Soft focus']]);
 		book.sought = ' FOCUS ';
-		expect(names(book.found.builtIn)).toEqual(['Soft focus']);
+		expect(book.found.builtIn.map(names)).toEqual([['Soft focus']]);
 		book.feel = 'fast';
 		expect(book.found.builtIn).toEqual([]);
 		book.sought = 'pan';
-		expect(names(book.found.builtIn)).toEqual(['Whip left']);
+		expect(book.found.builtIn.map(names)).toEqual([['Whip left', 'Whip up']]);
 	});
 	it('keeps a recipe, renames it, takes it out and puts it back', async () => {
 		expect(await book.save({ name: 'Quay' })).toBe(true);

@@ -7,16 +7,19 @@
 	import Popover from '$lib/ui/Popover.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import CutRow from './CutRow.svelte';
-	import { cutName, type EditDocument, type Flip } from './editDocument.svelte';
+	import { cutName, type EditDocument, type Alternate } from './editDocument.svelte';
 
-	type Props = { run: EditDocument; flips: Flip; onapply: () => void };
-	let { run, flips = $bindable(), onapply }: Props = $props();
+	type Props = { run: EditDocument; alternate: Alternate; onapply: () => void };
+	let { run, alternate = $bindable(), onapply }: Props = $props();
 
 	const ROW_PX = 60;
-	const FLIPS: { value: Flip; name: string }[] = [
-		{ value: '', name: 'No' },
-		{ value: 'horizontal', name: 'Horizontally' },
-		{ value: 'vertical', name: 'Vertically' }
+	const ALTERNATES: { value: Alternate; name: string }[] = [
+		{ value: '', name: 'Unchanged' },
+		{ value: 'horizontal', name: 'Flipped horizontally' },
+		{ value: 'vertical', name: 'Flipped vertically' },
+		{ value: '90', name: 'Turned 90° left' },
+		{ value: '270', name: 'Turned 90° right' },
+		{ value: '180', name: 'Turned 180°' }
 	];
 	const LEAST_ROWS = 4;
 	let room = $state(400);
@@ -71,12 +74,12 @@
 				></span
 			>
 			<span class="small flex items-center gap-2 text-quiet"
-				>Flip alternate cuts
+				>Alternate cuts
 				<Select
-					label="Flip alternate cuts"
-					value={flips}
-					items={FLIPS}
-					onchange={(next) => (flips = next)}
+					label="Alternate cuts"
+					value={alternate}
+					items={ALTERNATES}
+					onchange={(next) => (alternate = next)}
 				/></span
 			>
 		{:else}

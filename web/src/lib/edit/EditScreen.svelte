@@ -16,7 +16,7 @@
 	import ClipPanel from './ClipPanel.svelte';
 	import CutRows from './CutRows.svelte';
 	import EditBar from './EditBar.svelte';
-	import { EditDocument, type Flip } from './editDocument.svelte';
+	import { EditDocument, type Alternate } from './editDocument.svelte';
 	import EditFilm from './EditFilm.svelte';
 
 	let { given }: { given: Edit } = $props();
@@ -26,7 +26,7 @@
 	const CLIP_SHARE = 1 / 16;
 	const run = untrack(() => new EditDocument(given));
 	const added = new Uploads();
-	let flips = $state<Flip>('');
+	let alternate = $state<Alternate>('');
 	let choosing = $state(false);
 	let shownClip = $state('');
 	let zoom = $state(untrack(() => Math.max(1, Math.round(given.placed.length * CLIP_SHARE))));
@@ -102,7 +102,7 @@
 			}}
 		/>
 	{/if}
-	<CutRows {run} bind:flips onapply={() => (choosing = true)} />
+	<CutRows {run} bind:alternate onapply={() => (choosing = true)} />
 	<section class="add" aria-label="Add clips at the end">
 		<DropFiles label="Drop clips here to add them at the end" onfiles={add} />
 		<UploadList uploads={added} />
@@ -116,7 +116,7 @@
 		rate={edit.rate}
 		version={edit.changed_at}
 		title="Recipe for {counted(run.chosen.length, 'cut')}"
-		onapply={(entry) => void run.apply(entry, flips)}
+		onapply={(entry) => void run.apply(entry, alternate)}
 	/>
 {/if}
 

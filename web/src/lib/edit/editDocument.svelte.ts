@@ -26,7 +26,13 @@ import {
 import { PendingChanges, type Seen } from './pendingChanges.svelte';
 import { heldShift, roomOf, type Shifted } from './room';
 
-export type Flip = '' | 'horizontal' | 'vertical';
+/** What every second cut gets: the recipe as it is, flipped, or turned by degrees counter-clockwise. */
+export type Alternate = '' | 'horizontal' | 'vertical' | '90' | '180' | '270';
+
+function alternating(alternate: Alternate) {
+	if (alternate === 'horizontal' || alternate === 'vertical') return { flip_alternate: alternate };
+	return { turn_alternate: alternate ? (Number(alternate) as 90 | 180 | 270) : null };
+}
 
 export class EditDocument {
 	readonly #changes: PendingChanges;
@@ -223,11 +229,11 @@ export class EditDocument {
 	}
 
 	/** Apply a recipe to the chosen cuts, in one step that can be undone. */
-	apply(entry: BookRecipe, flips: Flip) {
+	apply(entry: BookRecipe, alternate: Alternate) {
 		// The server validates the recipe; its type there is a union of every filter.
 		const recipe = { ...entry.recipe, name: entry.name } as never;
 		const window = { before: entry.before, after: entry.after, rate: this.edit.rate };
-		return this.#apply(entry.name, recipe, window, flips);
+		return this.#apply(entry.name, recipe, window, alternate);
 	}
 
 	/** Copy the transition of a cut, with its window, to the chosen cuts. */
@@ -245,14 +251,14 @@ export class EditDocument {
 		name: string,
 		recipe: never,
 		window: { before: number; after: number; rate: string },
-		flips: Flip
+		alternate: Alternate
 	) {
 		await this.#saved(async () => {
 			const cuts = this.#base.cuts
 				.filter((cut) => this.chosen.includes(cut.id))
 				.map((cut) => ({ cut: cut.id, version: cut.version }));
 			const params = this.#path({ version: this.#base.version });
-			const body = { cuts, recipe, window, flip_alternate: flips || null };
+			const body = { cuts, recipe, window, ...alternating(alternate) };
 			this.#take(await request(api.POST('/api/edits/{edit_id}/apply', { params, body })));
 			const label = this.#base.undo_label;
 			toast.info(`Applied “${name}” to ${counted(cuts.length, 'cut')}`, {

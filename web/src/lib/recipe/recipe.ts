@@ -61,6 +61,8 @@ export type Recipe = {
 	shutter: number;
 	light: string;
 	filters: Filter[];
+	/** Findings that are meant to be so, by their check, with the reason. */
+	accepted?: Record<string, string>;
 	[other: string]: unknown;
 };
 
@@ -240,7 +242,23 @@ export function kindOf(catalogue: Catalogue, filter: Filter): FilterKind | undef
 	return catalogue.filters.find((each) => each.kind === filter.kind);
 }
 
-/** The filter's title in lower case, for labels: "directional blur". */
+/** What moves the picture, so that a blur can follow it: a filter, or the mix. */
+export type Mover = { id: string; name: string };
+const MIX = 'mix';
+
+/** What the parameters of `filter` can follow. */
+export function moversFor(catalogue: Catalogue, recipe: Recipe, filter: Filter): Mover[] {
+	const filters = recipe.filters
+		.filter((each) => each.id !== filter.id && kindOf(catalogue, each)?.moving)
+		.map((each) => ({
+			id: each.id,
+			name: each.name ?? kindOf(catalogue, each)?.title ?? each.kind
+		}));
+	const mix = catalogue.mixes.find((each) => each.kind === recipe.mix.kind);
+	return mix?.moving ? [...filters, { id: MIX, name: mix.title }] : filters;
+}
+
+/** The filter's name, or its title, in lower case, for labels: "directional blur". */
 export function nameOf(catalogue: Catalogue, filter: Filter): string {
-	return (kindOf(catalogue, filter)?.title ?? filter.kind).toLowerCase();
+	return (filter.name ?? kindOf(catalogue, filter)?.title ?? filter.kind).toLowerCase();
 }

@@ -1060,7 +1060,7 @@ export interface paths {
         put?: never;
         /**
          * Adjust
-         * @description Return a whole recipe with another strength or snap, or flipped.
+         * @description Return a whole recipe with another strength, snap or easing, flipped or turned.
          */
         post: operations["adjust_api_adjust_post"];
         delete?: never;
@@ -1284,17 +1284,21 @@ export interface components {
         };
         /**
          * AdjustedOut
-         * @description The recipe, every field written out.
+         * @description The recipe, every field written out; ``staying_upright`` names what could not be turned.
          */
         AdjustedOut: {
             /** Recipe */
             recipe: {
                 [key: string]: unknown;
             };
+            /** Staying Upright */
+            staying_upright: string[];
         };
         /**
          * Adjustment
-         * @description What to do to a whole recipe: ``strength`` 1 and ``snap`` None change nothing.
+         * @description What to do to a whole recipe: ``strength`` 1, ``turn`` 0 and None change nothing.
+         *
+         *     ``turn`` is in degrees, counter-clockwise; ``easing`` is put on every curve.
          */
         Adjustment: {
             recipe: components["schemas"]["Recipe"];
@@ -1307,10 +1311,20 @@ export interface components {
             snap?: number | null;
             /** Flip */
             flip?: ("horizontal" | "vertical") | null;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /** Easing */
+            easing?: string | components["schemas"]["Steepness"] | null;
         };
         /**
          * Applied
          * @description A recipe for several cuts; ``window`` None keeps each cut's own.
+         *
+         *     Every second cut may get it flipped, or turned by degrees counter-clockwise.
          */
         Applied: {
             /** Cuts */
@@ -1319,6 +1333,8 @@ export interface components {
             window?: components["schemas"]["SuggestedWindow"] | null;
             /** Flip Alternate */
             flip_alternate?: ("horizontal" | "vertical") | null;
+            /** Turn Alternate */
+            turn_alternate?: (90 | 180 | 270) | null;
         };
         /**
          * BlockShift
@@ -1507,7 +1523,7 @@ export interface components {
              * @default mirror
              * @enum {string}
              */
-            edge: "mirror" | "tile" | "smear" | "black";
+            edge: "mirror" | "tile" | "smear" | "black" | "clear";
             /**
              * Strength
              * @default 0
@@ -1528,7 +1544,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
             /**
              * Ball
              * @default false
@@ -2332,7 +2348,7 @@ export interface components {
          * @description A blur's size (and direction) from how far a moving filter carries the picture in a frame.
          *
          *     The value is the movement of the filter with the id ``filter`` during the frame, times
-         *     ``shutter`` / 360.
+         *     ``shutter`` / 360; of the mix where that is ``MIX``. A point that follows is where that filter's lies.
          */
         Follow: {
             /**
@@ -2706,7 +2722,7 @@ export interface components {
              * @default mirror
              * @enum {string}
              */
-            edge: "mirror" | "tile" | "smear" | "black";
+            edge: "mirror" | "tile" | "smear" | "black" | "clear";
             /**
              * Model
              * @default radial
@@ -2743,7 +2759,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
         };
         /**
          * LensBlur
@@ -2898,6 +2914,8 @@ export interface components {
             purpose: string;
             /** Spanned */
             spanned: boolean;
+            /** Moving */
+            moving: boolean;
             /** Parameters */
             parameters: components["schemas"]["ParameterOut"][];
         };
@@ -3040,7 +3058,7 @@ export interface components {
              */
             periodic: boolean;
             /** Orientation */
-            orientation?: ("rightward" | "downward" | "turn" | "angle" | "position" | "phase") | null;
+            orientation?: ("rightward" | "downward" | "turn" | "angle" | "position" | "phase" | "axis") | null;
             /**
              * Interpolation
              * @default linear
@@ -3217,7 +3235,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
         };
         /**
          * RateOut
@@ -3309,6 +3327,13 @@ export interface components {
              */
             retime: components["schemas"]["Retimes"];
             /**
+             * Accepted
+             * @default {}
+             */
+            accepted: {
+                [key: string]: string;
+            };
+            /**
              * Filters
              * @default []
              */
@@ -3319,7 +3344,7 @@ export interface components {
          * @description A recipe of the book: built-in, or saved, with an ``id``.
          *
          *     ``before`` and ``after`` are frames at the rate that was asked for. ``problem`` is why a saved
-         *     recipe cannot be read.
+         *     recipe cannot be read. Recipes of one ``family`` are one recipe in several directions.
          */
         RecipeOut: {
             /** Key */
@@ -3348,6 +3373,10 @@ export interface components {
             };
             /** Problem */
             problem?: string | null;
+            /** Family */
+            family?: string | null;
+            /** Direction */
+            direction?: string | null;
         };
         /**
          * RecipeToSave
@@ -3562,7 +3591,7 @@ export interface components {
              * @default mirror
              * @enum {string}
              */
-            edge: "mirror" | "tile" | "smear" | "black";
+            edge: "mirror" | "tile" | "smear" | "black" | "clear";
             /**
              * Amount
              * @default 0
@@ -3697,7 +3726,7 @@ export interface components {
              * @default mirror
              * @enum {string}
              */
-            edge: "mirror" | "tile" | "smear" | "black";
+            edge: "mirror" | "tile" | "smear" | "black" | "clear";
             /**
              * Amount
              * @default 0
@@ -3972,7 +4001,7 @@ export interface components {
              * @default mirror
              * @enum {string}
              */
-            edge: "mirror" | "tile" | "smear" | "black";
+            edge: "mirror" | "tile" | "smear" | "black" | "clear";
             /**
              * Scale
              * @default 1
@@ -4013,7 +4042,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
         };
         /** Travel[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
@@ -4118,7 +4147,7 @@ export interface components {
              * @default mirror
              * @enum {string}
              */
-            edge: "mirror" | "tile" | "smear" | "black";
+            edge: "mirror" | "tile" | "smear" | "black" | "clear";
             /**
              * Turns
              * @default 0
@@ -4139,7 +4168,7 @@ export interface components {
             centre: [
                 number,
                 number
-            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"];
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
         };
         /**
          * UnitWhenOut

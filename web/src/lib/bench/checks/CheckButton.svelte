@@ -7,12 +7,13 @@
 	import Button from '$lib/ui/Button.svelte';
 	import { fromCut } from '$lib/ui/numbers';
 	import Popover from '$lib/ui/Popover.svelte';
+	import TextField from '$lib/ui/TextField.svelte';
 
 	type Props = { bench: Bench; finding: Finding; analysing: boolean };
 	let { bench, finding, analysing }: Props = $props();
 
 	const COLOURS = { ok: '', warning: 'text-warning', failed: 'text-failed' };
-	const UNITS: Record<string, string> = { deg: '°', '%': ' %' };
+	const UNITS: Record<string, string> = { deg: '°', '%': ' %', times: '×' };
 	let open = $state(false);
 	let name = $derived(checkName(finding.id));
 	let value = $derived(
@@ -23,6 +24,28 @@
 			(each) => each.patch.length || each.move_cut
 		)
 	);
+
+	let reason = $state('');
+
+	function accept() {
+		const text = reason.trim();
+		if (!text) return;
+		open = false;
+		reason = '';
+		bench.transition.change(`Accept ${name.toLowerCase()}`, (recipe) => ({
+			...recipe,
+			accepted: { ...recipe.accepted, [finding.id]: text }
+		}));
+	}
+
+	function takeBack() {
+		open = false;
+		bench.transition.change(`Judge ${name.toLowerCase()} again`, (recipe) => {
+			const accepted = { ...recipe.accepted };
+			delete accepted[finding.id];
+			return { ...recipe, accepted };
+		});
+	}
 
 	function apply(fix: Fix) {
 		open = false;
@@ -41,12 +64,16 @@
 			kind="bare"
 			low
 			class="{COLOURS[finding.status]} {analysing ? 'italic' : ''}"
-			aria-label="{name}: {analysing ? 'analysing' : finding.status}"
+			aria-label="{name}: {analysing
+				? 'analysing'
+				: finding.accepted !== null
+					? 'accepted'
+					: finding.status}"
 		>
 			<span aria-hidden="true">{analysing ? '…' : STATUS_MARK[finding.status]}</span>
-			{name}{#if analysing}: analysing{:else if finding.status !== 'ok'}<span class="figures"
-					>{value}</span
-				>{/if}
+			{name}{#if analysing}: analysing{:else if finding.accepted !== null}<span class="text-quiet"
+					>accepted</span
+				>{:else if finding.status !== 'ok'}<span class="figures">{value}</span>{/if}
 		</Button>
 	{/snippet}
 	<div class="details">
@@ -55,7 +82,22 @@
 			<span class="figures text-quiet">{value}</span>
 			{finding.message}
 		</p>
+		{#if finding.accepted !== null}
+			<p class="mt-1">Accepted: {finding.accepted}</p>
+		{:else if finding.status !== 'ok'}
+			<div class="actions">
+				<TextField
+					label="Reason to accept this finding"
+					placeholder="Why it is meant to be so"
+					class="min-w-56 flex-1"
+					bind:value={reason}
+					onenter={accept}
+				/>
+				<Button disabled={!reason.trim()} onclick={accept}>Accept</Button>
+			</div>
+		{/if}
 		<div class="actions">
+			{#if finding.accepted !== null}<Button onclick={takeBack}>Judge again</Button>{/if}
 			{#each fixes as fix, n (fix.label)}
 				<Button
 					kind={n === 0 && finding.status !== 'ok' ? 'strong' : 'plain'}

@@ -17,7 +17,7 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/transition.svelte';
 	import { clipboard, copiedName } from '$lib/bench/clipboard.svelte';
-	import { capitalised } from '$lib/ui/numbers';
+
 	import Select from '$lib/ui/Select.svelte';
 	import EasingPicker from './EasingPicker.svelte';
 	import { canMirror, mirrored, fittedTo } from '$lib/recipe/envelopes';
@@ -26,14 +26,13 @@
 	import {
 		ANIMATIONS,
 		movesOf,
-		nameOf,
 		withMoves,
 		type Easing,
 		type Envelope,
 		type Follow,
 		type Keyframes,
 		type Moves,
-		type Filter,
+		type Mover,
 		type Swell
 	} from '$lib/recipe/recipe';
 
@@ -44,8 +43,8 @@
 		parameter: Parameter;
 		/** Whose parameter it is, as text. */
 		owner: string;
-		/** The moving filters that it can follow. */
-		movers?: Filter[];
+		/** What it can follow. */
+		movers?: Mover[];
 		/** The side of the cut that the curve is about, where it is one. */
 		only?: ClipSide;
 		/** The value at the shown frame. */
@@ -121,10 +120,7 @@
 				wide
 				label="Followed filter"
 				value={followed.filter}
-				items={movers.map((each) => ({
-					value: each.id,
-					name: capitalised(nameOf(bench.catalogue, each))
-				}))}
+				items={movers.map((each) => ({ value: each.id, name: each.name }))}
 				onchange={(filter) => followed && onchange({ ...followed, filter })}
 			/>
 		</div>
@@ -144,7 +140,7 @@
 		<EasingPicker
 			{label}
 			{easing}
-			catalogue={bench.catalogue}
+			onevery={(easing) => void bench.dials.ease(easing)}
 			onchange={(next) => onchange({ ...(envelope as Swell), [name]: next })}
 		/>
 	{/each}

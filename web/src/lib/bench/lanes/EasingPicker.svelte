@@ -1,7 +1,7 @@
 <script lang="ts">
-	// Choose a named easing, set a steepness, or type a curve.
-	import type { Catalogue } from '$lib/api/client';
-	import { isEasing, pointsOf } from '$lib/recipe/easing';
+	// Choose an easing from the gallery, set a steepness, or type a curve.
+	import { isEasing, outline } from '$lib/recipe/easing';
+	import { GALLERY, galleryName } from '$lib/recipe/easingGallery';
 	import { easingText } from '$lib/recipe/labels';
 	import type { Easing } from '$lib/recipe/recipe';
 	import Button from '$lib/ui/Button.svelte';
@@ -12,19 +12,22 @@
 	type Props = {
 		label: string;
 		easing: Easing;
-		catalogue: Catalogue;
 		onchange: (easing: Easing) => void;
+		/** Put the easing on every curve of the transition. */
+		onevery: (easing: Easing) => void;
 	};
-	let { label, easing, catalogue, onchange }: Props = $props();
+	let { label, easing, onchange, onevery }: Props = $props();
 
 	let open = $state(false);
 	let typed = $state('');
 	let problem = $state('');
-	let name = $derived(easingText(easing));
+	let name = $derived(galleryName(easing) ?? easingText(easing));
 
-	function path([x1 = 0, y1 = 0, x2 = 1, y2 = 1]: number[]): string {
-		const at = (x: number, y: number) => `${2 + x * 20},${16 - y * 12}`;
-		return `M${at(0, 0)} C${at(x1, y1)} ${at(x2, y2)} ${at(1, 1)}`;
+	function path(curve: Easing): string {
+		const [low, high] = [-0.3, 1.3];
+		const at = ([x, y]: [number, number]) =>
+			`${(2 + x * 20).toFixed(2)},${(17 - ((Math.min(Math.max(y, low), high) - low) / (high - low)) * 16).toFixed(2)}`;
+		return `M${outline(curve).map(at).join(' L')}`;
 	}
 
 	function choose(value: Easing) {
@@ -37,14 +40,14 @@
 		if (!text) return;
 		problem = isEasing(text)
 			? ''
-			: `“${text}” is not an easing. Type ease-in, cubic-bezier(0.8, 0, 0.2, 1) or steps(4, end).`;
+			: `“${text}” is not an easing. Type ease-in, cubic-bezier(0.8, 0, 0.2, 1), steps(4, end) or linear(0, 0.8 30%, 1).`;
 		if (!problem) choose(text);
 	}
 </script>
 
-{#snippet drawing(curve: number[] | null)}
-	<svg width="24" height="18" viewBox="0 0 24 18" aria-hidden="true">
-		{#if curve}<path d={path(curve)} />{:else}<path d="M2,16 H8 V10 H15 V4 H22" />{/if}
+{#snippet drawing(curve: Easing, size: number)}
+	<svg width={size} height={(size * 3) / 4} viewBox="0 0 24 18" aria-hidden="true">
+		<path d={path(curve)} />
 	</svg>
 {/snippet}
 
@@ -57,15 +60,17 @@
 				low
 				class="min-w-0 flex-1 justify-start px-1.5"
 				aria-label="{name}: {label.toLowerCase()}"
-				>{@render drawing(pointsOf(easing))}<span class="truncate">{name}</span></Button
+				>{@render drawing(easing, 24)}<span class="truncate">{name}</span></Button
 			>
 		{/snippet}
 		<div class="choices">
-			{#each catalogue.easings as each (each.name)}
+			{#each GALLERY as each (each.name)}
 				<Button
-					class="justify-start"
-					pressed={each.name === easing}
-					onclick={() => choose(each.name)}>{@render drawing(each.points)}{each.name}</Button
+					class="justify-start text-left"
+					pressed={galleryName(easing) === each.name}
+					onclick={() => choose(each.easing)}
+					>{@render drawing(each.easing, 36)}<span class="whitespace-normal">{each.name}</span
+					></Button
 				>
 			{/each}
 			<div class="line">
@@ -78,7 +83,6 @@
 					step={0.05}
 					onchange={(steepness) => onchange({ steepness })}
 				/>
-				<Button onclick={() => choose({ steepness: 0.8 })}>Slow, fast, slow</Button>
 			</div>
 			<div class="line">
 				<TextField
@@ -91,6 +95,15 @@
 					onenter={setTyped}
 				/>
 				<Button onclick={setTyped}>Set</Button>
+			</div>
+			<div class="line">
+				<Button
+					tip="Every animated parameter and the mix get this easing"
+					onclick={() => {
+						open = false;
+						onevery(easing);
+					}}>Use on every curve</Button
+				>
 			</div>
 			{#if problem}<p class="line text-failed" role="alert">{problem}</p>{/if}
 		</div>
@@ -123,7 +136,7 @@
 		display: grid;
 		grid-template-columns: 1fr 1fr;
 		gap: 6px;
-		width: 290px;
+		width: 380px;
 	}
 	.line {
 		display: flex;

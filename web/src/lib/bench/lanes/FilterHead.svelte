@@ -9,6 +9,7 @@
 	import Button from '$lib/ui/Button.svelte';
 	import { draggable } from '$lib/ui/drag';
 	import Switch from '$lib/ui/Switch.svelte';
+	import TextField from '$lib/ui/TextField.svelte';
 	import Tip from '$lib/ui/Tip.svelte';
 	import { CLOSED_PX } from './laneSizes';
 
@@ -27,16 +28,30 @@
 		{ side: 'across', name: 'Both clips' },
 		{ side: 'incoming', name: 'Incoming clip only' }
 	];
+	let title = $derived(filter.name ?? kind.title);
 	let sideName = $derived(SIDES.find(({ side }) => side === filter.side)?.name ?? '');
 	let count = $derived(bench.transition.recipe.filters.length);
 
 	function setSide({ side, name }: (typeof SIDES)[number]) {
-		const label = `${kind.title}: ${name.toLowerCase()}`;
+		const label = `${title}: ${name.toLowerCase()}`;
 		bench.transition.changeFilter(filter.id, label, (old) => ({ ...old, side }));
 	}
 
+	let renaming = $state(false);
+
+	function rename(text: string) {
+		renaming = false;
+		const typed = text.trim();
+		const name = typed && typed !== kind.title ? typed : undefined;
+		if (name === (filter.name ?? undefined)) return;
+		bench.transition.changeFilter(filter.id, `Rename ${title.toLowerCase()}`, (old) => ({
+			...old,
+			name
+		}));
+	}
+
 	function setEnabled(enabled: boolean) {
-		const label = `Turn ${enabled ? 'on' : 'off'} ${kind.title.toLowerCase()}`;
+		const label = `Turn ${enabled ? 'on' : 'off'} ${title.toLowerCase()}`;
 		bench.transition.changeFilter(filter.id, label, (old) => ({ ...old, enabled }));
 	}
 
@@ -64,16 +79,29 @@
 <div class="head" onclick={(event) => event.stopPropagation()}>
 	<button
 		class="grip"
-		aria-label="Reorder {kind.title}: drag, or arrow keys"
+		aria-label="Reorder {title}: drag, or arrow keys"
 		{@attach reorder}
 		{onkeydown}>⠿</button
 	>
-	<button class="name" aria-expanded={open} onclick={() => bench.view.select(filter.id)}>
-		<span class:off={!filter.enabled}>{kind.title}</span>
-		<span class="small text-quiet">{place < 10 ? `${place} · ` : ''}{sideName}</span>
-	</button>
+	{#if renaming}
+		<TextField
+			label="Name of the filter"
+			class="min-w-0 flex-1"
+			placeholder={kind.title}
+			autofocus
+			value={title}
+			onchange={rename}
+			onenter={() => (renaming = false)}
+			onblur={() => (renaming = false)}
+		/>
+	{:else}
+		<button class="name" aria-expanded={open} onclick={() => bench.view.select(filter.id)}>
+			<span class="truncate" class:off={!filter.enabled}>{title}</span>
+			<span class="small text-quiet">{place < 10 ? `${place} · ` : ''}{sideName}</span>
+		</button>
+	{/if}
 	<Switch
-		label="{kind.title} on"
+		label="{title} on"
 		on={filter.enabled}
 		tip="{filter.enabled ? 'Turn off' : 'Turn on'} (E)"
 		onchange={setEnabled}
@@ -96,7 +124,7 @@
 			<Button
 				kind="bare"
 				low
-				aria-label="Move {kind.title} up"
+				aria-label="Move {title} up"
 				tip={actions.earlier.tip}
 				disabled={place === 1}
 				onclick={() => moveFilter(bench, filter, -1)}>↑</Button
@@ -104,22 +132,25 @@
 			<Button
 				kind="bare"
 				low
-				aria-label="Move {kind.title} down"
+				aria-label="Move {title} down"
 				tip={actions.later.tip}
 				disabled={place === count}
 				onclick={() => moveFilter(bench, filter, 1)}>↓</Button
 			>
+			<Button kind="bare" low aria-label="Rename {title}" onclick={() => (renaming = true)}
+				>Rename</Button
+			>
 			<Button
 				kind="bare"
 				low
-				aria-label="Copy {kind.title}"
+				aria-label="Copy {title}"
 				tip={actions.copy.tip}
 				onclick={() => copySelected(bench)}>Copy</Button
 			>
 			<Button
 				kind="bare"
 				low
-				aria-label="Remove {kind.title}"
+				aria-label="Remove {title}"
 				tip={actions.remove.tip}
 				onclick={() => removeFilter(bench, filter)}>Remove</Button
 			>

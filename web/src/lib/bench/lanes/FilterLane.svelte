@@ -11,7 +11,7 @@
 		mainName,
 		movesOf,
 		withMainValue,
-		kindOf,
+		moversFor,
 		type Envelope,
 		type Filter
 	} from '$lib/recipe/recipe';
@@ -50,11 +50,7 @@
 			(each) => each.filter_id === filter.id && each.parameter === curveName(chosen)
 		)
 	);
-	let movers = $derived(
-		transition.recipe.filters.filter(
-			(each) => each.id !== filter.id && kindOf(bench.catalogue, each)?.moving
-		)
-	);
+	let movers = $derived(moversFor(bench.catalogue, transition.recipe, filter));
 	// A blur that follows a movement lies along it, whatever its angle.
 	let follows = $derived(
 		kind.parameters.some((each) => movesOf(filter[each.name] as Envelope) === 'follow')

@@ -98,7 +98,7 @@
 		<EasingPicker
 			label="Easing to next"
 			easing={keyframe.easing}
-			catalogue={bench.catalogue}
+			onevery={(easing) => void bench.dials.ease(easing)}
 			onchange={(easing) => onchange(withKeyframe(keyframes, place, { easing }))}
 		/>
 	{/if}

@@ -76,7 +76,7 @@
 			<EasingPicker
 				label="Easing"
 				easing={mix.easing}
-				catalogue={bench.catalogue}
+				onevery={(easing) => void bench.dials.ease(easing)}
 				onchange={(easing) => set('Easing of the mix', { ...mix, easing })}
 			/>
 		{/if}

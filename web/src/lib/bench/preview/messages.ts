@@ -23,6 +23,8 @@ export type Finding = {
 	message: string;
 	fix: Fix | null;
 	more_fixes: Fix[];
+	/** The editor's reason why it is meant to be so: it counts as ok. */
+	accepted: string | null;
 };
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
 export type PictureKind = 'frame' | 'thumb' | 'source';

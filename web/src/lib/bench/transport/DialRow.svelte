@@ -1,5 +1,5 @@
 <script lang="ts">
-	// The whole recipe at once: strength, duration, snap, shutter and flips.
+	// The whole recipe at once: strength, duration, snap, shutter, flips and turns.
 	import type { Actions } from '$lib/bench/actions';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { blurPressed } from '$lib/bench/focus';
@@ -67,6 +67,18 @@
 		<Button low tip={actions.flip.tip} onclick={() => actions.flip.run()}>Flip horizontally</Button>
 		<Button low tip={actions.flipVertically.tip} onclick={() => actions.flipVertically.run()}
 			>Flip vertically</Button
+		>
+		<Button
+			low
+			tip={actions.turn.tip}
+			aria-label="Turn 90° counter-clockwise"
+			onclick={() => actions.turn.run()}>↺ 90°</Button
+		>
+		<Button
+			low
+			tip={actions.turnBack.tip}
+			aria-label="Turn 90° clockwise"
+			onclick={() => actions.turnBack.run()}>↻ 90°</Button
 		>
 	</div>
 	<VariantRow variants={bench.variants} />

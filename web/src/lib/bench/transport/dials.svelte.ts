@@ -1,18 +1,30 @@
 // The dials of the whole recipe: they adjust it as it was before they were touched.
 import { api, request } from '$lib/api/client';
-import type { Recipe } from '$lib/recipe/recipe';
+import type { Easing, Recipe } from '$lib/recipe/recipe';
+import { toast } from '$lib/ui/toast.svelte';
 import type { TransitionDocument } from '../transition.svelte';
 
 export type Flip = 'horizontal' | 'vertical';
+/** A quarter turn, counter-clockwise or clockwise. */
+export type Turn = 90 | 270;
 export const USUAL_SNAP = 0.5;
 
-type Adjustment = { strength: number; snap?: number | null; flip?: Flip };
+type Adjustment = {
+	strength: number;
+	snap?: number | null;
+	flip?: Flip;
+	turn?: Turn;
+	easing?: Easing;
+};
 
 /** The recipe with an adjustment. */
 async function adjusted(recipe: Recipe, adjustment: Adjustment): Promise<Recipe> {
 	// The server validates the recipe; its type there is a union of every filter.
 	const body = { recipe: recipe as never, ...adjustment };
-	return (await request(api.POST('/api/adjust', { body }))).recipe as Recipe;
+	const made = await request(api.POST('/api/adjust', { body: { turn: 0, ...body } }));
+	if (made.staying_upright?.length)
+		toast.info(`Could not be turned and stays as it is: ${made.staying_upright.join(', ')}`);
+	return made.recipe as Recipe;
 }
 
 export class Dials {
@@ -53,6 +65,18 @@ export class Dials {
 		const label = axis === 'horizontal' ? 'Flip horizontally' : 'Flip vertically';
 		return this.transition.reshape(label, (recipe) =>
 			adjusted(recipe, { strength: 1, flip: axis })
+		);
+	}
+
+	turn(turn: Turn) {
+		const label = turn === 90 ? 'Turn 90° left' : 'Turn 90° right';
+		return this.transition.reshape(label, (recipe) => adjusted(recipe, { strength: 1, turn }));
+	}
+
+	/** Put one easing on every curve. */
+	ease(easing: Easing) {
+		return this.transition.reshape('One easing on every curve', (recipe) =>
+			adjusted(recipe, { strength: 1, easing })
 		);
 	}
 
