@@ -264,6 +264,32 @@ def test_a_recipe_of_format_1_is_converted(tmp_path: Path) -> None:
     assert "sparkle" in refused.stderr
 
 
+def test_a_recipe_is_adjusted_as_a_whole(tmp_path: Path) -> None:
+    out = tmp_path / "adjusted.json"
+    options = ["--turn", "90", "--strength", "200%", "--duration", "20", "--snap", "0.9"]
+    assert run("adjust", "whip-left", *options, "--out", out).returncode == 0
+    made = recipe_from_json(out.read_text())
+    assert made.filters[0].y.amount == 2  # type: ignore[attr-defined]
+    assert made.window is not None
+    assert (made.window.before, made.window.after) == (10, 10)
+    eased = run("adjust", out, "--flip", "vertical", "--easing", "linear(0, 1.2 60%, 1)")
+    roll = json.loads(eased.stdout)["filters"][0]
+    assert (roll["y"]["amount"], roll["y"]["easing"]) == (-2, "linear(0, 1.2 60%, 1)")
+    upright = run("adjust", "torn-lines", "--turn", "180")
+    assert upright.returncode == 0
+    assert "Line jitter cannot be turned" in upright.stderr
+    for wrong in (
+        ["--turn", "45"],
+        ["--strength", "much"],
+        ["--duration", "1"],
+        ["--easing", "linear(0)"],
+        ["--easing", '{"steepness": 7}'],
+    ):
+        refused = run("adjust", "whip-left", *wrong)
+        assert (refused.returncode, wrong[0] in refused.stderr) == (2, True)
+        assert len(refused.stderr.splitlines()) == 1
+
+
 @pytest.mark.parametrize("name", ["out", "out.mkv", "out.mp4", "out.webm"])
 def test_a_full_disk_is_one_line_and_leaves_nothing(
     name: str, clips: tuple[Path, Path], recipe: Path, tmp_path: Path

@@ -47,7 +47,7 @@ def test_a_recipe_on_three_cuts_with_alternate_ones_flipped(
     page.goto(f"{address}/edits/{demo['id']}")
     for number in (1, 2, 4):
         page.get_by_label(f"Select cut {number}").check()
-    page.get_by_label("Flip alternate cuts").select_option("horizontal")
+    page.get_by_label("Alternate cuts").select_option("horizontal")
     page.get_by_role("button", name="Apply recipe to 3 cuts").click()
     page.get_by_role("button", name="Fast").click()
     page.get_by_role("button", name="Apply Whip left").click()
@@ -94,3 +94,60 @@ def test_a_centre_is_moved_on_the_picture_by_pointer_and_by_key(
     bench.wait_saved()
     moved = api.get(f"/api/cuts/{demo['cuts'][1]['id']}").json()["recipe"]["filters"][-1]["centre"]
     assert round(kept[0] - moved[0], 4) == 0.01
+
+
+def test_a_direction_is_chosen_turned_and_a_finding_accepted(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    cut = demo["cuts"][4]["id"]
+    bench = BenchPage(page, address, cut)
+    page.keyboard.press("r")
+    page.get_by_label("Search recipes").fill("whip")
+    # One card for all directions; the chosen one is applied.
+    expect(page.get_by_role("button", name="Apply Whip")).to_have_count(1)
+    directions = page.get_by_role("group", name="Direction of Whip left")
+    directions.get_by_role("button", name="Whip up", exact=True).click()
+    page.get_by_role("button", name="Apply Whip up").click()
+    bench.wait_for_newest()
+    lane = bench.lane("Roll")
+    expect(lane.get_by_label("Roll: Vertical")).to_have_value("-1")
+    page.keyboard.press("Shift+t")
+    expect(lane.get_by_label("Roll: Horizontal")).to_have_value("1")
+    expect(lane.get_by_label("Roll: Vertical")).to_have_value("0")
+
+    lane.get_by_label("Roll: Horizontal").fill("1.5")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Landing: failed").click()
+    page.get_by_label("Reason to accept this finding").fill("The strip is meant")
+    page.keyboard.press("Enter")
+    accepted = page.get_by_role("button", name="Landing: accepted")
+    expect(accepted).to_be_visible()
+    bench.wait_saved()
+    saved = api.get(f"/api/cuts/{cut}").json()["recipe"]
+    assert saved["accepted"] == {"landing": "The strip is meant"}
+    assert saved["filters"][0]["x"]["amount"] == 1.5
+    accepted.click()
+    page.get_by_role("button", name="Judge again").click()
+    expect(page.get_by_role("button", name="Landing: failed")).to_be_visible()
+
+
+def test_an_easing_of_the_gallery_is_put_on_every_curve(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    cut = demo["cuts"][3]["id"]
+    bench = BenchPage(page, address, cut)
+    page.keyboard.press("r")
+    page.get_by_label("Search recipes").fill("Bloom flash")
+    page.get_by_role("button", name="Apply Bloom flash").click()
+    bench.wait_for_newest()
+    page.keyboard.press("1")
+    page.get_by_role("button", name=": rise").click()
+    page.get_by_role("button", name="Overshoot and settle").click()
+    rise = page.get_by_role("button", name="Overshoot and settle: rise")
+    expect(rise).to_be_visible()
+    rise.click()
+    page.get_by_role("button", name="Use on every curve").click()
+    expect(page.get_by_role("button", name="Overshoot and settle: fall")).to_be_visible()
+    bench.wait_saved()
+    written = api.get(f"/api/cuts/{cut}").text
+    assert written.count("linear(0, ") >= 2

@@ -11,6 +11,9 @@ TEXTS = [
     "cubic-bezier(0.3, -0.6, 0.7, 1.6)",
     "steps(4, end)",
     "steps(3, start)",
+    "linear(0, 0.25 25% 75%, 1)",
+    "linear(0, 30% 0.9, 0.6 10%, 1.2, 1)",
+    "linear(0.1, 0.4 50%, 0.5 50%, 0.9)",
 ]
 STEPS = 20
 # Chromium evaluates its curves to about this in single precision.

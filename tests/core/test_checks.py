@@ -263,6 +263,7 @@ IDS = [
     "edges",
     "direction",
     "pace",
+    "continuity",
     "abrupt",
     "enlargement",
     "peak",

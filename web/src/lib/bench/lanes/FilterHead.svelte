@@ -137,8 +137,12 @@
 				disabled={place === count}
 				onclick={() => moveFilter(bench, filter, 1)}>↓</Button
 			>
-			<Button kind="bare" low aria-label="Rename {title}" onclick={() => (renaming = true)}
-				>Rename</Button
+			<Button
+				kind="bare"
+				low
+				aria-label="Rename {title}"
+				tip="Rename"
+				onclick={() => (renaming = true)}>✎</Button
 			>
 			<Button
 				kind="bare"
