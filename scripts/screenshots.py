@@ -1,5 +1,6 @@
 """Take screenshots of the main views at 1280 by 800, with the demo edit."""
 
+import re
 import secrets
 
 import httpx
@@ -105,6 +106,16 @@ def render_dialog(page: Page, address: str, cut_id: str) -> None:
     page.keyboard.press("Escape")
 
 
+def easings(page: Page, address: str, cut_id: str) -> None:
+    """The gallery of easings, over a curve."""
+    bench(page, address, cut_id)
+    page.keyboard.press("1")
+    page.get_by_role("button", name=re.compile(": (rise|easing)")).first.click()
+    page.get_by_role("button", name="Use on every curve").wait_for()
+    take(page, "easings")
+    page.keyboard.press("Escape")
+
+
 def main() -> None:
     """Take every screenshot."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -130,6 +141,7 @@ def main() -> None:
             keyframes(page, address, edit["cuts"][1]["id"])
             framing(page, address, edit["cuts"][5]["id"])
             speed(page, address, edit["cuts"][4]["id"])
+            easings(page, address, edit["cuts"][2]["id"])
             variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])
             page.keyboard.press("r")
