@@ -116,6 +116,16 @@ def easings(page: Page, address: str, cut_id: str) -> None:
     page.keyboard.press("Escape")
 
 
+def match_frames(page: Page, address: str, cut_id: str) -> None:
+    """The pairs of frames that meet best."""
+    bench(page, address, cut_id)
+    page.get_by_role("button", name=": cut frame of the outgoing clip").click()
+    page.get_by_role("button", name="Match frames").click()
+    page.get_by_role("button", name=re.compile("^Use outgoing")).first.wait_for()
+    take(page, "match-frames")
+    page.keyboard.press("Escape")
+
+
 def main() -> None:
     """Take every screenshot."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -142,6 +152,7 @@ def main() -> None:
             framing(page, address, edit["cuts"][5]["id"])
             speed(page, address, edit["cuts"][4]["id"])
             easings(page, address, edit["cuts"][2]["id"])
+            match_frames(page, address, edit["cuts"][3]["id"])
             variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])
             page.keyboard.press("r")

@@ -251,3 +251,29 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
     bench.wait_saved()
     page.reload()
     expect(page.get_by_label("150 %, colours: framing of the incoming clip")).to_be_visible()
+
+
+def test_the_cut_frames_are_stepped_on_the_card_and_matched(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    BenchPage(page, address, demo["cuts"][2]["id"])
+
+    def shown() -> tuple[int, int]:
+        cut = cut_of(api, demo, 2)
+        return cut["outgoing"]["out_frame"], cut["incoming"]["in_frame"]
+
+    out_frame, in_frame = shown()
+    view = page.get_by_label("View", exact=True)
+    page.get_by_role("button", name="One frame earlier: last frame of the outgoing clip").click()
+    expect(view).to_have_value("cut frames")
+    picture = page.get_by_role("button", name="Cut frame of the incoming clip: arrow keys")
+    frame = page.get_by_role("button", name=": cut frame of the incoming clip")
+    before = frame.get_attribute("aria-label") or ""
+    picture.focus()
+    page.keyboard.press("ArrowRight")
+    expect(frame).not_to_have_attribute("aria-label", before)
+    assert shown() == (out_frame - 1, in_frame + 1)
+    frame.click()
+    page.get_by_role("button", name="Match frames").click()
+    page.get_by_role("button", name=re.compile("^Use outgoing")).first.click()
+    expect(page.get_by_text("The cut frames are")).to_be_visible()

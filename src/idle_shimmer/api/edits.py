@@ -108,6 +108,24 @@ class SeenCuts(BaseModel):
     cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
 
 
+_Step = Annotated[int, Field(ge=-10_000, le=10_000)]
+
+
+class StepAsked(BaseModel):
+    """How many frames the cut frames of both clips go on; with ``slip`` each clip keeps its length."""
+
+    outgoing: _Step = 0
+    incoming: _Step = 0
+    slip: bool = False
+
+    @property
+    def label(self) -> str:
+        """What is done, for the history."""
+        sides = (("outgoing", self.outgoing), ("incoming", self.incoming))
+        said = [f"{side} clip by {by:+d}" for side, by in sides if by]
+        return f"{'Slip' if self.slip else 'Step'} {' and '.join(said) or 'nothing'}"
+
+
 class Applied(SeenCuts):
     """A recipe for several cuts; ``window`` None keeps each cut's own.
 
@@ -366,6 +384,19 @@ def set_window(
         edit_history.rename_latest(session, edit, label)
         changed = document.model_copy(update={"before": window.before, "after": window.after})
         cuts.save(session, cut, cut.version, changed, label)
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/{edit_id}/cuts/{cut_id}/step")
+def step_cut(
+    edit_id: uuid.UUID, cut_id: uuid.UUID, wanted: StepAsked, version: Seen = None
+) -> EditOut:
+    """Step the frames that meet at a cut, in either clip or both; without ``slip`` lengths change."""
+    with changing(edit_id, version, wanted.label) as edit:
+        session = session_of(edit)
+        cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
+        step = placed_clips.CutStep(wanted.outgoing, wanted.incoming, wanted.slip)
+        placed_clips.step_cut(session, edit, cut, step)
     return EditOut.by_id(edit_id)
 
 

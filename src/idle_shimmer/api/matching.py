@@ -1,18 +1,20 @@
 """Proposals that match the two sides of a cut: position and scale, or colours."""
 
 import uuid
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.frame_pairs import best_pairs, similarity_map
 from idle_shimmer.core.framing import Framing, apply_framing
 from idle_shimmer.core.matching import match_grade, match_placement
 from idle_shimmer.core.picture.encoding import Picture
 
+MAX_REACH = 12
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
 
@@ -29,6 +31,57 @@ class MatchOut(BaseModel):
 
     framing: Framing
     agreeing: int
+
+
+class PairOut(BaseModel):
+    """Frames that would meet: how far from those at the cut now, and how alike they are, 0…1."""
+
+    outgoing: int
+    incoming: int
+    similarity: float
+
+
+class PairsOut(BaseModel):
+    """The similarity of every pair, by rows of outgoing frames, and the best pairs.
+
+    The first row and column are ``first_outgoing`` and ``first_incoming`` frames from the cut's.
+    """
+
+    first_outgoing: int
+    first_incoming: int
+    similarity: list[list[float]]
+    best: list[PairOut]
+
+
+@router.get("/{cut_id}/frame-pairs")
+def frame_pairs(
+    cut_id: uuid.UUID, reach: Annotated[int, Query(ge=1, le=MAX_REACH)] = MAX_REACH
+) -> PairsOut:
+    """Compare the frames around the cut: which of outgoing, shown at the cut, meets which of incoming.
+
+    A pair is the frame of outgoing that would come next and the first one of incoming.
+    """
+    outgoing, incoming = Scene(cut_id).frames_around(reach)
+    if min(len(outgoing.frames), len(incoming.frames)) < 2:
+        raise InvalidValue(
+            "matching needs at least two frames on both sides of the cut: a still has no others",
+            field="reach",
+        )
+    similarity = similarity_map(outgoing.frames, incoming.frames)
+    best = [
+        PairOut(
+            outgoing=each.outgoing + outgoing.first,
+            incoming=each.incoming + incoming.first,
+            similarity=round(each.similarity, 3),
+        )
+        for each in best_pairs(similarity)
+    ]
+    return PairsOut(
+        first_outgoing=outgoing.first,
+        first_incoming=incoming.first,
+        similarity=[[round(float(value), 3) for value in row] for row in similarity],
+        best=best,
+    )
 
 
 @router.post("/{cut_id}/match")

@@ -1,6 +1,7 @@
 """Placed clips: trimmed, moved, split, removed; the cuts between them follow."""
 
 import uuid
+from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
@@ -123,6 +124,29 @@ def move_cut(session: Session, edit: Edit, cut: Cut, by: int) -> None:
     _require_room(edit, incoming, incoming.out_frame - in_frame)
     outgoing.out_frame, incoming.in_frame = out_frame, in_frame
     touch(session, edit)
+
+
+@dataclass(frozen=True, slots=True)
+class CutStep:
+    """How many frames each clip's cut frame goes on, and whether the clip slips.
+
+    A clip that slips keeps its length: its other end moves within its source as well.
+    """
+
+    outgoing: int = 0
+    incoming: int = 0
+    slip: bool = False
+
+
+def step_cut(session: Session, edit: Edit, cut: Cut, step: CutStep) -> None:
+    """Step the frames that meet at ``cut``. Raises InvalidValue where a clip has no more."""
+    one, other = sides_of(cut)
+    if step.outgoing:
+        first = one.in_frame + (step.outgoing if step.slip else 0)
+        trim(session, edit, one, first, one.out_frame + step.outgoing)
+    if step.incoming:
+        end = other.out_frame + (step.incoming if step.slip else 0)
+        trim(session, edit, other, other.in_frame + step.incoming, end)
 
 
 def framing_of(placed: PlacedClip) -> Framing:

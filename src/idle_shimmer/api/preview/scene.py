@@ -39,6 +39,21 @@ class Neighbour:
     distance: int
 
 
+@dataclass(frozen=True)
+class FramesAround:
+    """Neighbouring frames of a clip; ``first`` is the place of the first one, counted from the cut."""
+
+    first: int
+    frames: list[Codes]
+
+
+def _around(clip: CachedClip, middle: int, reach: int) -> FramesAround:
+    if clip.count is None:
+        return FramesAround(0, [])
+    first, end = max(0, middle - reach), min(clip.count, middle + reach + 1)
+    return FramesAround(first - middle, [clip.frame(number) for number in range(first, end)])
+
+
 class Scene:
     """The two clips of a cut at the sizes of the preview."""
 
@@ -104,6 +119,15 @@ class Scene:
             outgoing.frame(self._played[self._place].end - 1),
             incoming.frame(self._played[self._place + 1].first),
         )
+
+    def frames_around(self, reach: int) -> tuple["FramesAround", "FramesAround"]:
+        """Return the small frames of both clips up to ``reach`` frames from those that meet at the cut.
+
+        Of the outgoing clip that is the frame after its last shown one.
+        """
+        clips = self._open(self.sides, small=True)
+        middles = self._played[self._place].end, self._played[self._place + 1].first
+        return _around(clips[0], middles[0], reach), _around(clips[1], middles[1], reach)
 
     def fetch_saved(self) -> None:
         """Read the pictures of the saved window, the cut's first, until the page has gone."""

@@ -175,6 +175,22 @@ export class TransitionDocument {
 		});
 	}
 
+	/** Step the frames that meet at the cut; a clip that slips keeps its length. */
+	async stepCut(step: { outgoing?: number; incoming?: number; slip: boolean }): Promise<void> {
+		await this.#loadFrom(async () => {
+			await request(
+				api.POST('/api/edits/{edit_id}/cuts/{cut_id}/step', {
+					params: {
+						path: { edit_id: this.cut.edit_id, cut_id: this.cut.id },
+						query: { version: this.cut.edit_version }
+					},
+					body: { outgoing: 0, incoming: 0, ...step }
+				})
+			);
+			return this.#get();
+		});
+	}
+
 	/** After a conflict: load the other window's version, or save this one over it. */
 	async resolve(keep: 'theirs' | 'mine', pin: () => Promise<boolean>) {
 		try {

@@ -649,6 +649,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/cuts/{cut_id}/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Step Cut
+         * @description Step the frames that meet at a cut, in either clip or both; without ``slip`` lengths change.
+         */
+        post: operations["step_cut_api_edits__edit_id__cuts__cut_id__step_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}/cuts/move": {
         parameters: {
             query?: never;
@@ -914,6 +934,28 @@ export interface paths {
          * @description Unpin a variant.
          */
         delete: operations["unpin_variant_api_cuts__cut_id__variants__variant_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/frame-pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frame Pairs
+         * @description Compare the frames around the cut: which of outgoing, shown at the cut, meets which of incoming.
+         *
+         *     A pair is the frame of outgoing that would come next and the first one of incoming.
+         */
+        get: operations["frame_pairs_api_cuts__cut_id__frame_pairs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3009,6 +3051,34 @@ export interface components {
             name?: string | null;
         };
         /**
+         * PairOut
+         * @description Frames that would meet: how far from those at the cut now, and how alike they are, 0…1.
+         */
+        PairOut: {
+            /** Outgoing */
+            outgoing: number;
+            /** Incoming */
+            incoming: number;
+            /** Similarity */
+            similarity: number;
+        };
+        /**
+         * PairsOut
+         * @description The similarity of every pair, by rows of outgoing frames, and the best pairs.
+         *
+         *     The first row and column are ``first_outgoing`` and ``first_incoming`` frames from the cut's.
+         */
+        PairsOut: {
+            /** First Outgoing */
+            first_outgoing: number;
+            /** First Incoming */
+            first_incoming: number;
+            /** Similarity */
+            similarity: number[][];
+            /** Best */
+            best: components["schemas"]["PairOut"][];
+        };
+        /**
          * ParameterOut
          * @description One parameter of a filter or mix.
          */
@@ -3831,6 +3901,27 @@ export interface components {
         Steepness: {
             /** Steepness */
             steepness: number;
+        };
+        /**
+         * StepAsked
+         * @description How many frames the cut frames of both clips go on; with ``slip`` each clip keeps its length.
+         */
+        StepAsked: {
+            /**
+             * Outgoing
+             * @default 0
+             */
+            outgoing: number;
+            /**
+             * Incoming
+             * @default 0
+             */
+            incoming: number;
+            /**
+             * Slip
+             * @default false
+             */
+            slip: boolean;
         };
         /**
          * StepOut
@@ -6535,6 +6626,72 @@ export interface operations {
             };
         };
     };
+    step_cut_api_edits__edit_id__cuts__cut_id__step_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     move_cuts_api_edits__edit_id__cuts_move_post: {
         parameters: {
             query?: {
@@ -7388,6 +7545,66 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    frame_pairs_api_cuts__cut_id__frame_pairs_get: {
+        parameters: {
+            query?: {
+                reach?: number;
+            };
+            header?: never;
+            path: {
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsOut"];
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -5,7 +5,8 @@
 	import { spareAfter, spareBefore } from '$lib/edit/shown';
 	import { pictureAddress } from '$lib/frames';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { rateText, timecode } from '$lib/ui/numbers';
+	import { rateText } from '$lib/ui/numbers';
+	import CutFrameField from './CutFrameField.svelte';
 	import FramingField from './FramingField.svelte';
 	import SpeedField from './SpeedField.svelte';
 	import { unitChoice } from './unitChoice.svelte';
@@ -22,6 +23,16 @@
 	let shortage = $derived(bench.preview.shortages.find((each) => each.side === side));
 	let frames = $derived(outgoing ? transition.before : transition.after);
 
+	let field = $state<CutFrameField>();
+
+	function onkeydown(event: KeyboardEvent) {
+		const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+		if (!by || event.ctrlKey || event.altKey || event.metaKey) return;
+		event.preventDefault();
+		event.stopPropagation();
+		field?.step(event.shiftKey ? 5 * by : by);
+	}
+
 	function setFrames(count: number) {
 		if (outgoing) transition.setWindow(count, transition.after);
 		else transition.setWindow(transition.before, count);
@@ -35,11 +46,18 @@
 >
 	<h2 class="small">{outgoing ? 'Outgoing' : 'Incoming'}</h2>
 	<p class="name">{placed.name}</p>
-	<img
-		src={pictureAddress(placed.clip, atCut, transition.rate, 256)}
-		alt="{placed.name} at the cut"
+	<button
+		class="picture"
+		aria-label="Cut frame of the {side} clip: arrow keys step it, with Shift by five"
 		style:aspect-ratio="{cut.width} / {cut.height}"
-	/>
+		{onkeydown}
+		onblur={() => field?.leave()}
+	>
+		<img
+			src={pictureAddress(placed.clip, atCut, transition.rate, 256)}
+			alt="{placed.name} at the cut"
+		/>
+	</button>
 	<dl>
 		<div>
 			<dt>
@@ -67,7 +85,7 @@
 		</div>
 		<div>
 			<dt>{outgoing ? 'Last frame' : 'First frame'}</dt>
-			<dd class="figures">{timecode(atCut, transition.rate)}</dd>
+			<dd><CutFrameField bind:this={field} {bench} {side} frame={atCut} /></dd>
 		</div>
 		<div>
 			<dt>Speed</dt>
@@ -105,7 +123,7 @@
 		align-items: flex-end;
 		text-align: right;
 	}
-	.card > :not(img) {
+	.card > :not(.picture) {
 		flex: none;
 		width: 100%;
 	}
@@ -128,6 +146,11 @@
 		white-space: nowrap;
 	}
 	img {
+		width: 100%;
+		height: 100%;
+		object-fit: cover;
+	}
+	.picture {
 		/* As high as there is room for. */
 		flex: 1 1 0;
 		align-self: flex-start;
@@ -136,9 +159,8 @@
 		margin: 4px 0 6px;
 		border-right: 2px solid var(--color-seam);
 		background: #000;
-		object-fit: cover;
 	}
-	.incoming img {
+	.incoming .picture {
 		align-self: flex-end;
 		border-right: 0;
 		border-left: 2px solid var(--color-seam);

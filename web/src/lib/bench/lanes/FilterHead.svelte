@@ -100,6 +100,15 @@
 			<span class="small text-quiet">{place < 10 ? `${place} · ` : ''}{sideName}</span>
 		</button>
 	{/if}
+	{#if open && !renaming}
+		<Button
+			kind="bare"
+			low
+			tip="Rename"
+			aria-label="Rename {title}"
+			onclick={() => (renaming = true)}>✎</Button
+		>
+	{/if}
 	<Switch
 		label="{title} on"
 		on={filter.enabled}
@@ -136,13 +145,6 @@
 				tip={actions.later.tip}
 				disabled={place === count}
 				onclick={() => moveFilter(bench, filter, 1)}>↓</Button
-			>
-			<Button
-				kind="bare"
-				low
-				aria-label="Rename {title}"
-				tip="Rename"
-				onclick={() => (renaming = true)}>✎</Button
 			>
 			<Button
 				kind="bare"

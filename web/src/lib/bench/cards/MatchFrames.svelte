@@ -1,0 +1,128 @@
+<script lang="ts">
+	// Which frames of both clips meet best: a map of all pairs, and the best three to choose.
+	import { api, request, type FramePairs } from '$lib/api/client';
+	import type { Bench } from '$lib/bench/bench.svelte';
+	import Button from '$lib/ui/Button.svelte';
+	import { fromCut } from '$lib/ui/numbers';
+	import { toast } from '$lib/ui/toast.svelte';
+
+	let { bench, slip }: { bench: Bench; slip: boolean } = $props();
+
+	const DARKEST = 0.12;
+	/** Below this no pair stands out: the clips show different things. */
+	const ALIKE = 0.45;
+	let compared = $state.raw<{ at: string; pairs: FramePairs } | null>(null);
+	let busy = $state(false);
+	let canvas = $state<HTMLCanvasElement>();
+	let transition = $derived(bench.transition);
+	/** The frames that meet now: pairs are counted from them, and hold as long as they do. */
+	let at = $derived(`${transition.cut.outgoing.end_shown} ${transition.cut.incoming.first_shown}`);
+	let pairs = $derived(compared?.at === at ? compared.pairs : null);
+	let alike = $derived((pairs?.best[0]?.similarity ?? 0) >= ALIKE);
+
+	async function find() {
+		busy = true;
+		try {
+			// Where a clip is stepped meanwhile, they are compared anew.
+			for (let from = ''; from !== at;) {
+				from = at;
+				const params = { path: { cut_id: transition.cut.id } };
+				const pairs = await request(api.GET('/api/cuts/{cut_id}/frame-pairs', { params }));
+				compared = { at: from, pairs };
+			}
+		} catch (error) {
+			toast.error(error);
+		} finally {
+			busy = false;
+		}
+	}
+
+	async function take(outgoing: number, incoming: number) {
+		await transition.stepCut({ outgoing, incoming, slip });
+		toast.info(
+			`The cut frames are ${fromCut(outgoing)} outgoing and ${fromCut(incoming)} incoming.`
+		);
+	}
+
+	// A pixel for each pair: the brighter, the more alike among all of them.
+	$effect(() => {
+		const context = canvas?.getContext('2d');
+		if (!context || !pairs || !canvas) return;
+		const rows = pairs.similarity;
+		const [height, width] = [rows.length, rows[0]?.length ?? 0];
+		[canvas.width, canvas.height] = [width, height];
+		const all = rows.flat();
+		const [low, high] = [Math.min(...all), Math.max(...all)];
+		const image = context.createImageData(width, height);
+		const ink = [245, 240, 230];
+		all.forEach((value, n) => {
+			const share = DARKEST + ((1 - DARKEST) * (value - low)) / Math.max(high - low, 1e-6);
+			image.data.set([...ink.map((part) => part * share ** 2), 255], 4 * n);
+		});
+		context.putImageData(image, 0, 0);
+	});
+</script>
+
+<div class="match">
+	<Button disabled={busy} onclick={find}
+		>{busy ? 'Comparing frames…' : pairs ? 'Match again' : 'Match frames'}</Button
+	>
+	{#if pairs}
+		<div class="found">
+			<figure>
+				<canvas
+					bind:this={canvas}
+					aria-label="Similarity of every pair of frames: outgoing from top to bottom, incoming from left to right"
+				></canvas>
+				<figcaption class="small text-quiet">Incoming →<br />Outgoing ↓</figcaption>
+			</figure>
+			<ol>
+				{#each pairs.best as pair (`${pair.outgoing}|${pair.incoming}`)}
+					<li>
+						<Button
+							class="figures w-full justify-between"
+							aria-label="Use outgoing {fromCut(pair.outgoing)}, incoming {fromCut(pair.incoming)}"
+							onclick={() => take(pair.outgoing, pair.incoming)}
+							><span>{fromCut(pair.outgoing)} | {fromCut(pair.incoming)}</span><span
+								class="text-quiet">{Math.round(pair.similarity * 100)} %</span
+							></Button
+						>
+					</li>
+				{/each}
+			</ol>
+		</div>
+		<p class="small text-quiet">
+			{alike
+				? 'Frames from those that meet now. Then match position and scale under Framing.'
+				: 'No pair stands out: the clips have little in common here.'}
+		</p>
+	{/if}
+</div>
+
+<style>
+	.match {
+		display: flex;
+		flex-direction: column;
+		align-items: flex-start;
+		gap: 8px;
+		margin-top: 8px;
+		text-align: left;
+	}
+	.found {
+		display: flex;
+		gap: 12px;
+		width: 100%;
+	}
+	canvas {
+		width: 108px;
+		height: 108px;
+		border: 1px solid var(--color-line);
+		image-rendering: pixelated;
+	}
+	ol {
+		display: flex;
+		flex: 1;
+		flex-direction: column;
+		gap: 6px;
+	}
+</style>
