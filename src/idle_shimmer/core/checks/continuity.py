@@ -26,6 +26,8 @@ _HANDLE, _RESTING_HANDLE = 0.4, 0.42
 # Speeds for the whole of a half of the window that are too slow to be seen to change: a ratio of scales
 # as its logarithm, turns, and frame widths or heights.
 _NOTICEABLE = {"ratio": 0.05, "turns": 0.01, "width": 0.02, "height": 0.02}
+# The parameters that are compared, with their units.
+_COMPARED = (("scale", "ratio"), ("turns", "turns"), ("shift_x", "width"), ("shift_y", "height"))
 _NOUNS = {"ratio": "zoom", "turns": "turn", "width": "shift", "height": "shift"}
 
 
@@ -100,7 +102,7 @@ def _factor(before: list[_Half], after: list[_Half], unit: str) -> float:
 
 def _movements(context: CheckContext) -> Iterator[tuple[str, list[_Half], list[_Half]]]:
     """Yield (unit, halves before the cut, halves after it) of everything that moves on both sides."""
-    for name, unit in _directions():
+    for name, unit in _COMPARED:
         halves = [
             _Half(place, owner, name, owner.parameters()[name], is_before)
             for is_before in (True, False)
@@ -112,11 +114,6 @@ def _movements(context: CheckContext) -> Iterator[tuple[str, list[_Half], list[_
         after = [each for each in moving if not each.is_before]
         if before and after:
             yield unit, before, after
-
-
-def _directions() -> Iterator[tuple[str, str]]:
-    """Yield (parameter, unit) of what moving filters have in common by name."""
-    yield from (("scale", "ratio"), ("turns", "turns"), ("shift_x", "width"), ("shift_y", "height"))
 
 
 def _is_compared(owner: Filter, name: str) -> bool:
