@@ -19,6 +19,8 @@ def plain_errors() -> Iterator[None]:
         yield
     except ShimmerError as error:
         refuse(str(error))
+    except MemoryError as error:
+        refuse(str(error) or "there is not enough memory: use a smaller size")
     except PermissionError as error:
         refuse(f"{error.filename}: no permission to read or write it")
     except OSError as error:

@@ -327,10 +327,10 @@ class _Frame:
         return None if cover is None else np.clip(cover, 0, 1)
 
     def _moved_cover(self, cover: Pixels | None, filters: list[Filter]) -> Pixels:
-        samples = self._exposure(filters).time_samples
-        if cover is not None:
-            return warp(cover, samples)
-        return np.repeat(coverage_map(*self.timeline.size, samples)[..., None], 3, axis=2)
+        """Return the cover through a map, sampled as the picture is, so that both fit at the border."""
+        width, height = self.timeline.size
+        whole = np.ones((height, width, 3), np.float32) if cover is None else cover
+        return warp(whole, self._exposure(filters).time_samples)
 
     def through(self, passing: _Passing, side: Side) -> _Passing:
         """Return what passes after every filter of ``side`` that is on and not at rest."""

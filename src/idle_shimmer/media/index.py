@@ -3,6 +3,7 @@
 Times are seconds from the first picture. Nothing is decoded unless the packets carry no times.
 """
 
+import errno
 import math
 from bisect import bisect_right
 from collections.abc import Iterator
@@ -108,6 +109,8 @@ def opened(path: Path) -> Iterator[InputContainer]:
             str(path.absolute()), mode="r", format=still_demuxer(path), options=dict(OPEN_OPTIONS)
         )
     except (av.FFmpegError, OSError, ValueError) as error:
+        if getattr(error, "errno", None) == errno.ENOMEM:
+            raise MemoryError(f"{path.name} needs more memory than it may take") from error
         raise MediaError(
             f"{path.name} is not a video or picture that can be read: choose an {FORMAT_NAMES} file"
         ) from error
