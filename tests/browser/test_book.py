@@ -97,9 +97,9 @@ def test_a_centre_is_moved_on_the_picture_by_pointer_and_by_key(
 
 
 def test_a_direction_is_chosen_turned_and_a_finding_accepted(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    cut = demo["cuts"][4]["id"]
+    cut = own_demo["cuts"][4]["id"]
     bench = BenchPage(page, address, cut)
     page.keyboard.press("r")
     page.get_by_label("Search recipes").fill("whip")
@@ -132,9 +132,9 @@ def test_a_direction_is_chosen_turned_and_a_finding_accepted(
 
 
 def test_an_easing_of_the_gallery_is_put_on_every_curve(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    cut = demo["cuts"][3]["id"]
+    cut = own_demo["cuts"][3]["id"]
     bench = BenchPage(page, address, cut)
     page.keyboard.press("r")
     page.get_by_label("Search recipes").fill("Bloom flash")

@@ -254,12 +254,12 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
 
 
 def test_the_cut_frames_are_stepped_on_the_card_and_matched(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    BenchPage(page, address, demo["cuts"][2]["id"])
+    BenchPage(page, address, own_demo["cuts"][2]["id"])
 
     def shown() -> tuple[int, int]:
-        cut = cut_of(api, demo, 2)
+        cut = cut_of(api, own_demo, 2)
         return cut["outgoing"]["out_frame"], cut["incoming"]["in_frame"]
 
     out_frame, in_frame = shown()
