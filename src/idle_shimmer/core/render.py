@@ -289,7 +289,12 @@ class _Frame:
         context = MixContext(
             self.offset, *self.timeline.size, matte_of, self.encoding_into("across")
         )
-        one, other = (_sampled(self.shown_side(*sides)) for sides in (CLIP_SIDES, CLIP_SIDES[::-1]))
+        plain = [_sampled(self.of_side(side)) for side in CLIP_SIDES]
+        covers = [self.clear_cover(side) for side in CLIP_SIDES]
+        one, other = (
+            mine if cover is None else self.over(mine, cover, theirs)
+            for mine, cover, theirs in zip(plain, covers, plain[::-1], strict=True)
+        )
         return mix.join(one, other, progress, context)
 
     def shown_side(self, side: ClipSide, other: ClipSide) -> _Passing:

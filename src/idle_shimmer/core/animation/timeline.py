@@ -54,15 +54,15 @@ class Timeline:
         """Return the stage of the coordinate map that a geometry filter is at ``t``."""
         return owner.stage(self.values(owner, t), self.context(t, offset))
 
-    def movement(self, followed: str, t: float, duration: float = 1.0) -> Movement:
+    def movement(self, followed: str, t: float) -> Movement:
         """Return how far a filter, by its id, or the mix carries the picture in the frame around ``t``.
 
-        ``duration`` is in frames. A filter that is switched off or does not move the picture has no
+        A filter that is switched off or does not move the picture has no
         movement, but its point.
         """
         moving = next((each for each in self.recipe.filters if each.id == followed), None)
         if moving is None:
-            return self._movement_of_mix(t, duration)
+            return self._movement_of_mix(t)
         point = self._point_of(moving, t)
         if not isinstance(moving, MovingFilter) or not moving.enabled:
             return replace(NO_MOVEMENT, centre=point)
@@ -70,12 +70,11 @@ class Timeline:
         def stage_at(when: float) -> AffineTransform:
             return moving.stage(self.values(moving, when), self.context(when, int(when // 1)))
 
-        return replace(movement(stage_at, t, *self.size, duration), centre=point)
+        return replace(movement(stage_at, t, *self.size), centre=point)
 
-    def _movement_of_mix(self, t: float, duration: float) -> Movement:
+    def _movement_of_mix(self, t: float) -> Movement:
         first, last = (
-            self.recipe.mix.displacement(self.window.u_at(t + half * duration))
-            for half in (-0.5, 0.5)
+            self.recipe.mix.displacement(self.window.u_at(t + half)) for half in (-0.5, 0.5)
         )
         if first is None or last is None:
             return NO_MOVEMENT

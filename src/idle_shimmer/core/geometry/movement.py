@@ -44,14 +44,10 @@ NO_MOVEMENT = Movement(0.0, 0.0, 0.0, 0.0)
 
 
 def movement(
-    stage_at: Callable[[float], AffineTransform],
-    t: float,
-    width: int,
-    height: int,
-    duration: float = 1.0,
+    stage_at: Callable[[float], AffineTransform], t: float, width: int, height: int
 ) -> Movement:
-    """Return the movement during ``duration`` frames around ``t`` (frames from the cut)."""
-    times = t + duration * (np.arange(_PARTS + 1) / _PARTS - 0.5)
+    """Return the movement during the frame around ``t`` (frames from the cut)."""
+    times = t - 0.5 + np.arange(_PARTS + 1) / _PARTS
     maps = [_inverse(stage_at(float(time)).matrix) for time in times]
     shown = stage_at(t).matrix @ np.array([width / 2, height / 2, 1.0])
     first, last = (each @ np.append(shown, 1.0) for each in (maps[0], maps[-1]))
