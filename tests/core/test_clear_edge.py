@@ -62,6 +62,13 @@ def test_a_blur_after_it_softens_the_border_without_a_dark_rim(codes_pair: tuple
     assert np.abs(made.astype(int) - 128).max() <= 1
 
 
+def test_at_half_opacity_half_of_the_picture_stays_whole(codes_pair: tuple) -> None:
+    grey = np.full_like(codes_pair[0], 128)
+    half = {"kind": "transform", "side": "outgoing", "edge": "clear", "scale": 0.5, "opacity": 0.5}
+    made = render_frame(recipe_from_json({"filters": [half]}), WINDOW, -1, grey, grey)
+    assert np.abs(made.astype(int) - 128).max() <= 1
+
+
 def test_the_check_of_edges_counts_it_as_picture() -> None:
     timeline = Timeline(shrinking("outgoing"), WINDOW, Fraction(25), (160, 90))
     assert frame_coverage(timeline, -1).min() == 1

@@ -320,22 +320,22 @@ class _Frame:
         What follows a clear edge takes its cover along: geometry moves it, blurs soften it. Black edges
         next to it, in one map with it, are clear as well.
         """
+        width, height = self.timeline.size
         cover: Pixels | None = None
         for composed, filters in self._groups(side):
-            if composed and (cover is not None or any(map(_is_clear, filters))):
-                cover = self._moved_cover(cover, filters)
-            elif cover is not None:
+            if cover is None and any(map(_is_clear, filters)):
+                cover = np.ones((height, width, 3), np.float32)
+            if cover is None:
+                continue
+            if composed:
+                # Sampled as the picture is, so that both fit at the border.
+                cover = warp(cover, self._exposure(filters).time_samples)
+            else:
                 for owner in filters:
                     if owner.family in ("blur", "geometry"):
                         blurred = self._filtered(Picture(cover, self.recipe.light), owner, side)
                         cover = blurred.pixels
         return None if cover is None else np.clip(cover, 0, 1)
-
-    def _moved_cover(self, cover: Pixels | None, filters: list[Filter]) -> Pixels:
-        """Return the cover through a map, sampled as the picture is, so that both fit at the border."""
-        width, height = self.timeline.size
-        whole = np.ones((height, width, 3), np.float32) if cover is None else cover
-        return warp(whole, self._exposure(filters).time_samples)
 
     def through(self, passing: _Passing, side: Side) -> _Passing:
         """Return what passes after every filter of ``side`` that is on and not at rest."""
