@@ -13,6 +13,7 @@ def test_a_recipe_is_applied_adjusted_and_its_check_fixed(
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][5]["id"])
     page.keyboard.press("r")
+    page.get_by_role("switch", name="Fit to this cut").click()
     page.get_by_label("Search recipes").fill("four")
     page.get_by_role("button", name="Apply Four rolls").click()
     expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("7 | 6")
@@ -129,6 +130,34 @@ def test_a_direction_is_chosen_turned_and_a_finding_accepted(
     accepted.click()
     page.get_by_role("button", name="Judge again").click()
     expect(page.get_by_role("button", name="Landing: failed")).to_be_visible()
+
+
+def test_recipes_are_sorted_and_set_for_the_cut(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    cut = own_demo["cuts"][2]["id"]
+    fit = api.get(f"/api/cuts/{cut}/fit").json()["recipes"]
+    best, by_key = fit[0], {each["key"]: each for each in fit}
+    bench = BenchPage(page, address, cut)
+    page.keyboard.press("r")
+    first = page.get_by_role("article").first
+    expect(first).to_contain_text(best["reasons"][0])
+    page.get_by_label("Search recipes").fill("warm bloom")
+    page.get_by_role("button", name="Apply Warm bloom").click()
+    bench.wait_for_newest()
+    bench.wait_saved()
+    saved, wanted = api.get(f"/api/cuts/{cut}").json(), by_key["warm-bloom"]
+    assert (saved["before"], saved["after"]) == (wanted["before"], wanted["after"])
+    # Without fit the book is as it was written.
+    page.keyboard.press("r")
+    page.get_by_role("switch", name="Fit to this cut").click()
+    expect(page.get_by_text(best["reasons"][0])).to_have_count(0)
+    in_book = {each["key"]: each for each in api.get("/api/recipes").json()["built_in"]}
+    before, after = (in_book["warm-bloom"][side] for side in ("before", "after"))
+    assert (before, after) != (wanted["before"], wanted["after"])
+    expect(page.get_by_role("article").filter(has_text="Warm bloom")).to_contain_text(
+        f"{before} | {after}"
+    )
 
 
 def test_an_easing_of_the_gallery_is_put_on_every_curve(

@@ -63,6 +63,11 @@ def similarity_map(outgoing: Sequence[Codes], incoming: Sequence[Codes]) -> Map:
     return found
 
 
+def likeness(one: Codes, other: Codes) -> float:
+    """Return how alike two frames are in structure, 0…1; uint8 (H, W, 3) of one shape."""
+    return _structure(*_seen([one, other]))
+
+
 def best_pairs(similarity: Map, count: int = 3, apart: int = 2) -> list[Pair]:
     """Return the ``count`` most similar pairs, best first, none within ``apart`` frames of a better one."""
     left, found = similarity.astype(np.float64), list[Pair]()

@@ -62,6 +62,7 @@ class Scene:
             cut = cuts.cut_by_id(session, cut_id)
             outgoing, incoming = edits.sides_of(cut)
             edit, saved = outgoing.edit, cuts.readable_document(cut)
+            self.beats_per_minute = edit.beats_per_minute
             all_cuts, played = edits.cuts_of(edit), played_of(session, edit)
             place = [each.id for each in all_cuts].index(cut_id)
             self._slip_room = slip_rooms(edit)[place]

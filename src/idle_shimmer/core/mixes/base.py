@@ -36,12 +36,16 @@ class MixContext:
 
 
 class Mix(BaseModel):
-    """How outgoing becomes incoming. Subclasses with a ``kind`` register themselves."""
+    """How outgoing becomes incoming. Subclasses with a ``kind`` register themselves.
+
+    ``joins_one_shot`` is True where both sides must show the same things.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     title: ClassVar[str]
     purpose: ClassVar[str]
+    joins_one_shot: ClassVar[bool] = False
 
     kind: str
 

@@ -12,6 +12,7 @@ class Morph(SpannedMix):
 
     title = "Morph"
     purpose = "Moves one picture into the other, across a jump within one shot."
+    joins_one_shot = True
 
     kind: Literal["morph"] = "morph"
 

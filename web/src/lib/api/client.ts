@@ -9,6 +9,7 @@ export type EditSummary = components['schemas']['EditSummary'];
 export type Edit = components['schemas']['EditOut'];
 export type Cut = components['schemas']['CutOut'];
 export type FramePairs = components['schemas']['PairsOut'];
+export type Fit = components['schemas']['FitOut'];
 export type Framing = components['schemas']['Framing'];
 export type Variant = components['schemas']['VariantOut'];
 export type History = components['schemas']['HistoryOut'];

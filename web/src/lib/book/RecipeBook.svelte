@@ -2,12 +2,13 @@
 	// The recipe book: search, filter by feel, see every recipe on this cut, apply one.
 	import Button from '$lib/ui/Button.svelte';
 	import { prefersReducedMotion } from 'svelte/motion';
-	import type { BookRecipe } from '$lib/api/client';
+	import type { BookRecipe, Fit } from '$lib/api/client';
 	import { Remembered } from '$lib/ui/remembered.svelte';
 	import Switch from '$lib/ui/Switch.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
+	import { CutFit } from './fit.svelte';
 	import { FEELS, RecipeBook } from './recipes.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
@@ -19,6 +20,8 @@
 		rate: string;
 		/** Changes when the cut's frames change. */
 		version: string;
+		/** Whether recipes can be sorted by how they suit this cut. */
+		fits?: boolean;
 		/** The recipe that can be saved, if any. */
 		current?: { name: string };
 		title?: string;
@@ -29,6 +32,7 @@
 		cutId,
 		rate,
 		version,
+		fits = true,
 		current,
 		title = 'Recipe book',
 		onapply
@@ -39,6 +43,8 @@
 	let plays = $derived(playing.value && !prefersReducedMotion.current);
 	const book = new RecipeBook();
 	const stills = new Stills();
+	const fit = new CutFit();
+	let byFit = $derived(fits && fit.on);
 	let picker: HTMLInputElement;
 
 	// The list is loaded ahead of time, when the page is idle.
@@ -53,30 +59,45 @@
 		if (open && book.whole) void stills.load(cutId, version, book.whole);
 	});
 
+	$effect(() => {
+		if (open && byFit) void fit.load(cutId, version);
+	});
+
 	/** The chosen direction of each family, by its key. */
 	let chosen = $state.raw<Record<string, string>>({});
 
 	function chosenOf(directions: BookRecipe[]): BookRecipe {
 		const [first] = directions as [BookRecipe, ...BookRecipe[]];
 		const key = chosen[first.family ?? first.key];
-		return directions.find((each) => each.key === key) ?? first;
+		const best = byFit ? fit.best(directions) : first;
+		return directions.find((each) => each.key === key) ?? best;
+	}
+
+	/** What was measured of a clip, in words. */
+	function said({ camera, brightness }: Fit['outgoing']): string {
+		return `${camera} · brightness ${percent(brightness)}`;
+	}
+
+	function percent(share: number): string {
+		return `${Math.round(share * 100)} %`;
 	}
 
 	function apply(entry: BookRecipe) {
 		open = false;
-		onapply(entry);
+		onapply(byFit ? fit.fitted(entry) : entry);
 	}
 </script>
 
 {#snippet cards(families: BookRecipe[][], own: boolean)}
 	<div class="cards">
-		{#each families as directions (directions[0]?.key)}
-			{@const entry = chosenOf(directions)}
+		{#each byFit ? fit.sorted(families) : families as directions (directions[0]?.key)}
+			{@const entry = byFit ? fit.fitted(chosenOf(directions)) : chosenOf(directions)}
 			<RecipeCard
 				{cutId}
 				{version}
 				{entry}
 				{directions}
+				reasons={byFit ? fit.reasons(entry) : []}
 				ondirection={(key) => (chosen = { ...chosen, [entry.family ?? entry.key]: key })}
 				still={stills.of[entry.key]}
 				frames={book.whole?.card_frames ?? 1}
@@ -106,6 +127,14 @@
 				>
 			{/each}
 		</div>
+		{#if fits}
+			<Switch
+				label="Fit to this cut"
+				tip="Sort recipes by how they suit these two clips, and set direction, centre and duration for them"
+				on={fit.on}
+				onchange={(on) => (fit.on = on)}>Fit to this cut</Switch
+			>
+		{/if}
 		<Switch label="Play cards" on={plays} onchange={(on) => (playing.value = on)}>Play cards</Switch
 		>
 		<span class="space"></span>
@@ -129,6 +158,19 @@
 			}}
 		/>
 	</div>
+	{#if byFit}
+		<p class="measured" aria-live="polite">
+			{#if fit.found}
+				<span><span class="side text-outgoing">Outgoing</span> {said(fit.found.outgoing)}</span>
+				<span><span class="side text-incoming">Incoming</span> {said(fit.found.incoming)}</span>
+				<span class="text-quiet">Frames at the cut {percent(fit.found.likeness)} alike</span>
+			{:else if fit.problem}
+				<span class="text-failed">{fit.problem} Recipes are in the order of the book.</span>
+			{:else}
+				<span class="text-quiet">Measuring the frames around the cut…</span>
+			{/if}
+		</p>
+	{/if}
 	<div class="shelves">
 		{#if !book.whole}
 			<p class="quiet">Loading recipes…</p>
@@ -169,6 +211,16 @@
 	}
 	.space {
 		flex: 1;
+	}
+	.measured {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 4px 18px;
+		padding: 8px 14px 0;
+		font-size: 12px;
+	}
+	.side {
+		font-weight: 600;
 	}
 	.shelves {
 		height: 60vh;

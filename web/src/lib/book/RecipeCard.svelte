@@ -12,6 +12,8 @@
 		entry: BookRecipe;
 		/** This recipe in every direction; itself alone where it has none. */
 		directions: BookRecipe[];
+		/** Why it suits the cut, or does not. */
+		reasons: string[];
 		ondirection: (key: string) => void;
 		/** The frame at the cut; undefined until it has loaded. */
 		still: Still | undefined;
@@ -27,6 +29,7 @@
 		version,
 		entry,
 		directions,
+		reasons,
 		ondirection,
 		still,
 		frames,
@@ -117,6 +120,9 @@
 				><span aria-hidden="true">▮</span> Cannot be read: {entry.problem}</span
 			>
 		{:else}
+			{#each reasons as reason (reason)}
+				<span class="reason">{reason}</span>
+			{/each}
 			<span class="notes text-quiet">{entry.notes}</span>
 			<span class="small figures text-quiet">
 				{entry.before} | {entry.after}{entry.filter_count
@@ -230,6 +236,11 @@
 		border-radius: 6px;
 		outline: 2px solid var(--color-seam);
 		outline-offset: -2px;
+	}
+	.reason {
+		padding-left: 8px;
+		border-left: 2px solid var(--color-seam);
+		font-size: 12px;
 	}
 	.notes {
 		flex: 1;

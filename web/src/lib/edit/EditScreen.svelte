@@ -115,6 +115,7 @@
 		cutId={run.chosen[0]}
 		rate={edit.rate}
 		version={edit.changed_at}
+		fits={run.chosen.length === 1}
 		title="Recipe for {counted(run.chosen.length, 'cut')}"
 		onapply={(entry) => void run.apply(entry, alternate)}
 	/>

@@ -939,6 +939,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cuts/{cut_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fit
+         * @description Measure the frames around a cut and sort the recipe book by how well each recipe suits it.
+         */
+        get: operations["get_fit_api_cuts__cut_id__fit_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cuts/{cut_id}/frame-pairs": {
         parameters: {
             query?: never;
@@ -1679,6 +1699,32 @@ export interface components {
             last: components["schemas"]["RenderChoice"];
         };
         /**
+         * ClipFitOut
+         * @description What was measured of one clip at the cut.
+         *
+         *     ``right`` and ``down`` are the picture's movement in frame heights a frame; ``zoom`` the natural
+         *     logarithm of its change of scale, ``turn_deg`` counter-clockwise; ``brightness`` and ``softness``
+         *     0…1; ``weight`` a point in 0…1 of the frame. ``camera`` says in words what the camera does.
+         */
+        ClipFitOut: {
+            /** Camera */
+            camera: string;
+            /** Right */
+            right: number;
+            /** Down */
+            down: number;
+            /** Zoom */
+            zoom: number;
+            /** Turn Deg */
+            turn_deg: number;
+            /** Brightness */
+            brightness: number;
+            /** Softness */
+            softness: number;
+            /** Weight */
+            weight: number[];
+        };
+        /**
          * ClipOut
          * @description An imported clip; ``missing`` where its file is gone.
          */
@@ -2292,6 +2338,18 @@ export interface components {
             clip: components["schemas"]["ClipOut"];
             /** In Frame */
             in_frame: number;
+        };
+        /**
+         * FitOut
+         * @description Both clips as measured, how alike the frames at the cut are (0…1), and every recipe, best first.
+         */
+        FitOut: {
+            outgoing: components["schemas"]["ClipFitOut"];
+            incoming: components["schemas"]["ClipFitOut"];
+            /** Likeness */
+            likeness: number;
+            /** Recipes */
+            recipes: components["schemas"]["RecipeFitOut"][];
         };
         /**
          * Flash
@@ -3408,6 +3466,31 @@ export interface components {
              * @default []
              */
             filters: (components["schemas"]["BlockShift"] | components["schemas"]["Bloom"] | components["schemas"]["Bulge"] | components["schemas"]["ChannelSplit"] | components["schemas"]["DirectionalBlur"] | components["schemas"]["Displace"] | components["schemas"]["Flash"] | components["schemas"]["Flicker"] | components["schemas"]["GaussianBlur"] | components["schemas"]["Grade"] | components["schemas"]["Grain"] | components["schemas"]["Lens"] | components["schemas"]["LensBlur"] | components["schemas"]["LineJitter"] | components["schemas"]["RadialBlur"] | components["schemas"]["Ripple"] | components["schemas"]["Roll"] | components["schemas"]["Shake"] | components["schemas"]["Transform"] | components["schemas"]["Twirl"] | components["schemas"]["Vignette"])[];
+        };
+        /**
+         * RecipeFitOut
+         * @description A recipe of the book by its key: points, reasons, and what Fit sets in it.
+         *
+         *     ``recipe`` has its centre where the pictures have their weight, None where it keeps its own;
+         *     ``before`` and ``after`` are on the beat, where the edit has beats: ``beats`` says how many.
+         */
+        RecipeFitOut: {
+            /** Key */
+            key: string;
+            /** Points */
+            points: number;
+            /** Reasons */
+            reasons: string[];
+            /** Recipe */
+            recipe: {
+                [key: string]: unknown;
+            } | null;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Beats */
+            beats: number | null;
         };
         /**
          * RecipeOut
@@ -7545,6 +7628,64 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    get_fit_api_cuts__cut_id__fit_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -1,0 +1,75 @@
+// What suits a cut: the recipes of the book sorted by fit, each with its reasons, and set for the cut.
+import { api, request, type BookRecipe, type Fit } from '$lib/api/client';
+import { Remembered } from '$lib/ui/remembered.svelte';
+
+type RecipeFit = Fit['recipes'][number];
+
+export class CutFit {
+	#on = new Remembered<boolean>('idle-shimmer-book-fit', true);
+	found = $state.raw<Fit | null>(null);
+	/** Why the cut could not be measured; empty where it could. */
+	problem = $state('');
+	#measured = '';
+	#of = $derived(new Map(this.found?.recipes.map((each) => [each.key, each])));
+
+	/** Whether recipes are sorted by fit and set for the cut. */
+	get on() {
+		return this.#on.value;
+	}
+
+	set on(on: boolean) {
+		this.#on.value = on;
+	}
+
+	/** Measure a cut, once for each version of its frames. */
+	async load(cutId: string, version: string) {
+		const asked = `${cutId} ${version}`;
+		if (this.#measured === asked) return;
+		this.#measured = asked;
+		this.found = null;
+		this.problem = '';
+		try {
+			const params = { path: { cut_id: cutId } };
+			const found = await request(api.GET('/api/cuts/{cut_id}/fit', { params }));
+			if (this.#measured === asked) this.found = found;
+		} catch (error) {
+			if (this.#measured !== asked) return;
+			this.#measured = '';
+			this.problem = error instanceof Error ? error.message : String(error);
+		}
+	}
+
+	#for(entry: BookRecipe): RecipeFit | undefined {
+		return this.on ? this.#of.get(entry.key) : undefined;
+	}
+
+	/** Why a recipe suits the cut or does not, most important first. */
+	reasons(entry: BookRecipe): string[] {
+		return this.#for(entry)?.reasons ?? [];
+	}
+
+	/** The recipe with its centre and its window as they suit the cut. */
+	fitted(entry: BookRecipe): BookRecipe {
+		const fit = this.#for(entry);
+		if (!fit) return entry;
+		const { before, after, recipe } = fit;
+		return { ...entry, before, after, recipe: recipe ?? entry.recipe };
+	}
+
+	/** The direction of one recipe that suits best: the first where they are equal. */
+	best(directions: BookRecipe[]): BookRecipe {
+		return directions.reduce((best, each) =>
+			this.#points(each) > this.#points(best) ? each : best
+		);
+	}
+
+	/** Recipes, with their directions together, best first; equals keep their order. */
+	sorted(families: BookRecipe[][]): BookRecipe[][] {
+		const points = (directions: BookRecipe[]) => this.#points(this.best(directions));
+		return families.toSorted((one, other) => points(other) - points(one));
+	}
+
+	#points(entry: BookRecipe): number {
+		return this.#for(entry)?.points ?? 0;
+	}
+}

@@ -1,0 +1,77 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import type { BookRecipe } from '$lib/api/client';
+import { answered, refused } from '$lib/testing/answers';
+import { CutFit } from './fit.svelte';
+
+const recipe = (key: string) =>
+	({ key, name: key, before: 5, after: 5, recipe: { name: key } }) as unknown as BookRecipe;
+const [left, right, soft] = [recipe('whip-left'), recipe('whip-right'), recipe('soft')] as [
+	BookRecipe,
+	BookRecipe,
+	BookRecipe
+];
+const of = (key: string, points: number, more: object = {}) => ({
+	key,
+	points,
+	reasons: [`${key} scores ${points}`],
+	recipe: null,
+	before: 6,
+	after: 6,
+	...more
+});
+
+let answer: () => unknown;
+let asked = 0;
+vi.mock('$lib/api/client', async (original) => ({
+	...(await original<object>()),
+	api: {
+		GET: async () => {
+			asked += 1;
+			return answer();
+		}
+	}
+}));
+
+let fit: CutFit;
+beforeEach(() => {
+	asked = 0;
+	const centred = { recipe: { name: 'soft', centred: true } };
+	const recipes = [of('whip-right', 3), of('soft', 1, centred), of('whip-left', -2)];
+	answer = () => answered({ recipes });
+	fit = new CutFit();
+});
+
+describe('fit', () => {
+	it('sorts recipes by their best direction, and chooses it', async () => {
+		await fit.load('cut', '1');
+		expect(fit.sorted([[soft], [left, right]])).toEqual([[left, right], [soft]]);
+		expect(fit.best([left, right])).toBe(right);
+		expect(fit.reasons(left)).toEqual(['whip-left scores -2']);
+	});
+
+	it('sets window and centre', async () => {
+		await fit.load('cut', '1');
+		expect(fit.fitted(soft)).toMatchObject({ before: 6, after: 6, recipe: { centred: true } });
+		expect(fit.fitted(left).recipe).toEqual({ name: 'whip-left' });
+	});
+
+	it('leaves the book as it is while it is off', async () => {
+		await fit.load('cut', '1');
+		fit.on = false;
+		expect(fit.sorted([[soft], [left, right]])).toEqual([[soft], [left, right]]);
+		expect(fit.fitted(soft)).toBe(soft);
+		expect(fit.reasons(soft)).toEqual([]);
+	});
+
+	it('measures a version of the frames once, and again after a failure', async () => {
+		await fit.load('cut', '1');
+		await fit.load('cut', '1');
+		expect(asked).toBe(1);
+		answer = () => refused(422, 'the clip is gone');
+		await fit.load('cut', '2');
+		expect(fit.problem).toContain('clip is gone');
+		expect(fit.sorted([[soft], [left]])).toEqual([[soft], [left]]);
+		await fit.load('cut', '2');
+		expect(asked).toBe(3);
+	});
+});
