@@ -97,6 +97,36 @@ def test_a_centre_is_moved_on_the_picture_by_pointer_and_by_key(
     assert round(kept[0] - moved[0], 4) == 0.01
 
 
+def test_a_centre_with_keyframes_shows_its_path_and_another_follows(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    cut = own_demo["cuts"][1]["id"]
+    bench = BenchPage(page, address, cut)
+    page.keyboard.press("0")
+    bench.add_filter("radial")
+    lane = bench.lane("Radial blur")
+    lane.get_by_role("button", name="Centre: show the curve").click()
+    page.get_by_label("Animation of Centre").select_option(label="Keyframes")
+    bench.wait_for_newest()
+    page.keyboard.press("Home")
+    bench.wait_for_newest()
+    handle = page.locator("[data-handle=centre]")
+    for _ in range(5):
+        handle.press("Shift+ArrowLeft")
+    bench.wait_saved()
+    saved = api.get(f"/api/cuts/{cut}").json()["recipe"]["filters"][-1]["centre"]
+    assert [each["value"][0] for each in saved["keyframes"]] == [0, 0.5]
+    assert saved["keyframes"][1]["at"] == 0
+    expect(page.locator(".over polyline")).to_have_count(1)
+
+    bench.add_filter("bulge")
+    bench.lane("Bulge").get_by_role("button", name="Centre: show the curve").click()
+    page.get_by_label("Animation of Centre").select_option(label="Follow point")
+    bench.wait_saved()
+    filters = api.get(f"/api/cuts/{cut}").json()["recipe"]["filters"]
+    assert filters[-1]["centre"]["filter"] == filters[-2]["id"]
+
+
 def test_a_direction_is_chosen_turned_and_a_finding_accepted(
     page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:

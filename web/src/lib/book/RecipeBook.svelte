@@ -9,7 +9,7 @@
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
 	import { CutFit } from './fit.svelte';
-	import { FEELS, RecipeBook } from './recipes.svelte';
+	import { families, FEELS, RecipeBook } from './recipes.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
 
@@ -54,9 +54,15 @@
 		return () => clearTimeout(later);
 	});
 
-	// Every card first shows its recipe on the frame at the cut.
+	// Every card first shows its recipe on the frame at the cut, those at the top first.
 	$effect(() => {
-		if (open && book.whole) void stills.load(cutId, version, book.whole);
+		if (!open || !book.whole || (byFit && !fit.found && !fit.problem)) return;
+		const { own, built_in } = book.whole;
+		const shown = [...own.map((each) => [each]), ...families(built_in)];
+		const cards = byFit ? fit.sorted(shown) : shown;
+		const first = cards.map((each) => (byFit ? fit.best(each) : each[0])) as BookRecipe[];
+		const keys = [...first, ...cards.flat()].filter((each) => !each.problem).map(({ key }) => key);
+		void stills.load(cutId, version, [...new Set(keys)], book.whole.most_stills);
 	});
 
 	$effect(() => {
@@ -88,9 +94,9 @@
 	}
 </script>
 
-{#snippet cards(families: BookRecipe[][], own: boolean)}
+{#snippet cards(recipes: BookRecipe[][], own: boolean)}
 	<div class="cards">
-		{#each byFit ? fit.sorted(families) : families as directions (directions[0]?.key)}
+		{#each byFit ? fit.sorted(recipes) : recipes as directions (directions[0]?.key)}
 			{@const entry = byFit ? fit.fitted(chosenOf(directions)) : chosenOf(directions)}
 			<RecipeCard
 				{cutId}
@@ -213,6 +219,7 @@
 		flex: 1;
 	}
 	.measured {
+		margin: 0;
 		display: flex;
 		flex-wrap: wrap;
 		gap: 4px 18px;

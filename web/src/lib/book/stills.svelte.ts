@@ -1,6 +1,4 @@
 // What every recipe makes of the frame at a cut: several stills come in one picture.
-import type { Book } from '$lib/api/client';
-
 /** The picture that a still is in, and its place among the stills there. */
 export type Still = { src: string; place: number; among: number };
 
@@ -8,16 +6,13 @@ export class Stills {
 	of = $state.raw<Record<string, Still>>({});
 	#asked = '';
 
-	/** Load the stills of a state of the cut, those at the top of the book first. */
-	async load(cutId: string, version: string, book: Book) {
-		const keys = [...book.own, ...book.built_in]
-			.filter((each) => !each.problem)
-			.map(({ key }) => key);
+	/** Load the stills of a state of the cut in the order of `keys`, at most `most` in one picture. */
+	async load(cutId: string, version: string, keys: string[], most: number) {
 		const asked = [cutId, version, ...keys].join();
 		if (asked === this.#asked) return;
 		this.#asked = asked;
-		for (let first = 0; first < keys.length; first += book.most_stills) {
-			const together = keys.slice(first, first + book.most_stills);
+		for (let first = 0; first < keys.length; first += most) {
+			const together = keys.slice(first, first + most);
 			const query = together.map((key) => `key=${key}`).join('&');
 			const src = `/api/cuts/${cutId}/stills?v=${encodeURIComponent(version)}&${query}`;
 			const there = await loaded(src);

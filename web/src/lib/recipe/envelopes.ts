@@ -43,6 +43,19 @@ export function withNewKeyframe(keyframes: Keyframes, at: number, value: Value):
 	};
 }
 
+/** Set the value at a time: of the keyframe within `near` of it, or of a new one; or the constant. */
+export function withValueAt(envelope: Envelope, at: number, value: Value, near: number): Envelope {
+	if (typeof envelope !== 'object' || Array.isArray(envelope) || envelope.kind !== 'keyframes')
+		return withMainValue(envelope, value);
+	const distance = (place: number) => Math.abs((envelope.keyframes[place]?.at ?? 9) - at);
+	const [nearest = 0] = envelope.keyframes
+		.map((_, place) => place)
+		.toSorted((one, other) => distance(one) - distance(other));
+	return distance(nearest) <= near
+		? withKeyframe(envelope, nearest, { value })
+		: withNewKeyframe(envelope, Number(at.toFixed(4)), value);
+}
+
 /** Delete a keyframe, unless it is the only one. */
 export function withoutKeyframe(keyframes: Keyframes, place: number): Keyframes {
 	return keyframes.keyframes.length > 1
@@ -89,9 +102,16 @@ function mirroredKeyframes(keyframes: Keyframes): Keyframes {
 	return { ...keyframes, keyframes: [...outgoing, ...incoming] };
 }
 
+/** Whether a copied curve can replace another: one of points takes points. */
+export function canPaste(copied: Envelope, there: Envelope): boolean {
+	if (movesOf(copied) === 'follow' || movesOf(there) === 'follow') return true;
+	return Array.isArray(mainValue(copied)) === Array.isArray(mainValue(there));
+}
+
 /** The copied curve with the main value of the one it replaces: units differ between lanes. */
 export function fittedTo(copied: Envelope, there: Envelope): Envelope {
-	return movesOf(copied) === 'follow' ? copied : withMainValue(copied, mainValue(there));
+	const isPoint = Array.isArray(mainValue(copied));
+	return movesOf(copied) === 'follow' || isPoint ? copied : withMainValue(copied, mainValue(there));
 }
 
 /** How fast a curve moves at each of its times, in value per frame. */

@@ -161,10 +161,17 @@ export function withMoves(
 	if (movesOf(envelope) === moves) return envelope;
 	const rest = parameter.rest ?? 0;
 	if (moves === 'follow') return { kind: 'follow', filter: followed, shutter: FOLLOWED_SHUTTER };
+	if (parameter.control === 'point' && movesOf(envelope) === 'follow')
+		return withMoves(parameter.default as Envelope, moves, parameter);
 	const value = movesOf(envelope) === 'follow' ? (parameter.usual ?? rest) : mainValue(envelope);
 	if (moves === 'hold') return value;
 	if (moves === 'swell') return swellTo(value);
 	if (moves === 'travel') return travelBy(value);
+	if (parameter.control === 'point') {
+		// It stands still until a keyframe is moved.
+		const point = Array.isArray(value) ? value : (parameter.default as Value);
+		return { kind: 'keyframes', keyframes: [{ at: 0, value: point, easing: 'linear' }] };
+	}
 	const resting: Value = Array.isArray(value) ? value : rest;
 	return {
 		kind: 'keyframes',
@@ -206,7 +213,7 @@ export function freeId(stem: string, taken: string[]): string {
 
 /** Whether a parameter is a number with a curve of its own. */
 export function hasCurve(parameter: Parameter): boolean {
-	return !['choice', 'point', 'switch', 'colour', 'seed', 'matte'].includes(parameter.control);
+	return !['choice', 'switch', 'colour', 'seed', 'matte'].includes(parameter.control);
 }
 
 /** A random seed. */
@@ -230,7 +237,7 @@ export function patched(recipe: Recipe, patch: PatchStep[]): Recipe {
 
 /** The parameter that a closed lane shows: the animated one, else the first with a rest value. */
 export function leadingParameter(filter: Filter, kind: FilterKind): Parameter | undefined {
-	const numbers = kind.parameters.filter(hasCurve);
+	const numbers = kind.parameters.filter((each) => hasCurve(each) && each.control !== 'point');
 	const moving = numbers.find((each) => movesOf(filter[each.name] as Envelope) !== 'hold');
 	const working = numbers.find(
 		(each) => each.rest != null && mainValue(filter[each.name] as Envelope) !== each.rest
@@ -256,6 +263,15 @@ export function moversFor(catalogue: Catalogue, recipe: Recipe, filter: Filter):
 		}));
 	const mix = catalogue.mixes.find((each) => each.kind === recipe.mix.kind);
 	return mix?.moving ? [...filters, { id: MIX, name: mix.title }] : filters;
+}
+
+/** The filters whose point a point of `filter` can follow. */
+export function pointsFor(catalogue: Catalogue, recipe: Recipe, filter: Filter): Mover[] {
+	return recipe.filters
+		.filter((each) => each.id !== filter.id)
+		.map((each) => ({ each, kind: kindOf(catalogue, each) }))
+		.filter(({ kind }) => kind?.parameters.some(({ control }) => control === 'point'))
+		.map(({ each, kind }) => ({ id: each.id, name: each.name ?? kind?.title ?? each.kind }));
 }
 
 /** The filter's name, or its title, in lower case, for labels: "directional blur". */

@@ -20,7 +20,7 @@
 
 	import Select from '$lib/ui/Select.svelte';
 	import EasingPicker from './EasingPicker.svelte';
-	import { canMirror, mirrored, fittedTo } from '$lib/recipe/envelopes';
+	import { canMirror, canPaste, mirrored, fittedTo } from '$lib/recipe/envelopes';
 	import TimesField from './TimesField.svelte';
 	import KeyframeRows from './KeyframeRows.svelte';
 	import {
@@ -33,7 +33,8 @@
 		type Keyframes,
 		type Moves,
 		type Mover,
-		type Swell
+		type Swell,
+		type Value
 	} from '$lib/recipe/recipe';
 
 	type Props = {
@@ -48,7 +49,7 @@
 		/** The side of the cut that the curve is about, where it is one. */
 		only?: ClipSide;
 		/** The value at the shown frame. */
-		current: number;
+		current: Value;
 		handle: string;
 		onchange: (next: Envelope) => void;
 	};
@@ -66,17 +67,25 @@
 	}: Props = $props();
 
 	const MOVES: Moves[] = ['hold', 'swell', 'travel', 'keyframes', 'follow'];
+	const POINT_MOVES: Moves[] = ['hold', 'keyframes', 'follow'];
+	let isPoint = $derived(parameter.control === 'point');
 	let moves = $derived(
-		MOVES.filter((each) => each !== 'follow' || movers.length).map((value) => ({
-			value,
-			name: ANIMATIONS[value]
-		}))
+		(isPoint ? POINT_MOVES : MOVES)
+			.filter((each) => each !== 'follow' || movers.length)
+			.map((value) => ({
+				value,
+				name: isPoint && value === 'follow' ? 'Follow point' : ANIMATIONS[value]
+			}))
 	);
 	let followed = $derived(
 		typeof envelope === 'object' && 'filter' in envelope ? (envelope as Follow) : undefined
 	);
 	let keyframes = $derived(movesOf(envelope) === 'keyframes' ? (envelope as Keyframes) : undefined);
-	let copied = $derived(clipboard.copied?.kind === 'curve' ? clipboard.copied : null);
+	let copied = $derived(
+		clipboard.copied?.kind === 'curve' && canPaste(clipboard.copied.envelope, envelope)
+			? clipboard.copied
+			: null
+	);
 	let easings = $derived.by<{ name: string; label: string; easing: Easing }[]>(() => {
 		if (typeof envelope !== 'object' || Array.isArray(envelope)) return [];
 		if (envelope.kind === 'travel')
@@ -105,13 +114,13 @@
 			items={moves}
 			onchange={(next) => onchange(withMoves(envelope, next, parameter, movers[0]?.id))}
 		/>
-		<TimesField
-			{axis}
-			{envelope}
-			rest={parameter.rest ?? 0}
-			name="{owner}, {parameter.label.toLowerCase()}"
-			{onchange}
-		/>
+		{#if !isPoint}<TimesField
+				{axis}
+				{envelope}
+				rest={parameter.rest ?? 0}
+				name="{owner}, {parameter.label.toLowerCase()}"
+				{onchange}
+			/>{/if}
 	</div>
 	{#if followed}
 		<div class="row">
@@ -159,7 +168,7 @@
 			kind="bare"
 			low
 			disabled={!copied}
-			tip={copied ? `Paste the ${copiedName(copied)}` : 'No curve has been copied'}
+			tip={copied ? `Paste the ${copiedName(copied)}` : 'No curve for it has been copied'}
 			onclick={() => copied && onchange(fittedTo(copied.envelope, envelope))}>Paste</Button
 		>
 		<Button

@@ -12,9 +12,12 @@
 		movesOf,
 		withMainValue,
 		moversFor,
+		pointsFor,
 		type Envelope,
-		type Filter
+		type Filter,
+		type Value
 	} from '$lib/recipe/recipe';
+	import { pointAt } from '$lib/bench/points';
 	import { valueText } from '$lib/recipe/units';
 	import { capitalised } from '$lib/ui/numbers';
 	import CurveTools, { rowsOf } from './CurveTools.svelte';
@@ -51,9 +54,12 @@
 		)
 	);
 	let movers = $derived(moversFor(bench.catalogue, transition.recipe, filter));
+	let points = $derived(pointsFor(bench.catalogue, transition.recipe, filter));
 	// A blur that follows a movement lies along it, whatever its angle.
 	let follows = $derived(
-		kind.parameters.some((each) => movesOf(filter[each.name] as Envelope) === 'follow')
+		kind.parameters.some(
+			(each) => each.can_follow && movesOf(filter[each.name] as Envelope) === 'follow'
+		)
 	);
 	let leftRows = $derived(FIXED_ROWS + (chosen && hasCurve(chosen) ? rowsOf(envelope) : 0));
 	let height = $derived(
@@ -62,7 +68,11 @@
 			: CLOSED_PX
 	);
 	let handle = $state('');
-	let current = $derived(drawn?.values[view.shown + axis.before] ?? chosen?.rest ?? 0);
+	let current = $derived<Value>(
+		chosen?.control === 'point'
+			? pointAt(bench, filter, chosen.name)
+			: (drawn?.values[view.shown + axis.before] ?? chosen?.rest ?? 0)
+	);
 
 	function curveName(parameter: Parameter | undefined): string {
 		if (!parameter) return '';
@@ -114,6 +124,7 @@
 			parameter={asNow(parameter)}
 			owner={kind.title}
 			value={filter[parameter.name]}
+			point={parameter.control === 'point' ? pointAt(bench, filter, parameter.name) : undefined}
 			onchange={(next) => choose(parameter, next)}
 		/>
 	{/if}
@@ -136,7 +147,7 @@
 				{envelope}
 				parameter={asNow(shaped)}
 				owner={kind.title}
-				movers={shaped.can_follow ? movers : []}
+				movers={shaped.control === 'point' ? points : shaped.can_follow ? movers : []}
 				{current}
 				bind:handle
 				onchange={(next) => set(shaped, next)}

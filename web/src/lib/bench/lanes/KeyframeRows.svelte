@@ -7,7 +7,7 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
 	import { withKeyframe, withNewKeyframe, withoutKeyframe } from '$lib/recipe/envelopes';
-	import type { Keyframes } from '$lib/recipe/recipe';
+	import type { Keyframes, Value } from '$lib/recipe/recipe';
 	import { shownAs } from '$lib/recipe/units';
 
 	type Props = {
@@ -16,7 +16,7 @@
 		keyframes: Keyframes;
 		parameter: Parameter;
 		/** The value at the shown frame, for a keyframe added there. */
-		current: number;
+		current: Value;
 		/** The handle of the curve that was used last. */
 		chosen: string;
 		onchange: (keyframes: Keyframes) => void;
@@ -40,6 +40,11 @@
 
 	function go(to: number) {
 		chosen = `keyframe-${Math.min(Math.max(to, 0), count - 1) + 1}`;
+	}
+
+	/** The frame of the window that covers an envelope time. */
+	function frameOf(u: number): number {
+		return Math.min(Math.max(Math.floor(tOf(axis, u)), -axis.before), axis.after - 1);
 	}
 
 	function add() {
@@ -71,7 +76,7 @@
 		onclick={() => onchange(withoutKeyframe(keyframes, place))}>−</Button
 	>
 </div>
-{#if keyframe && typeof keyframe.value === 'number'}
+{#if keyframe}
 	<div class="row">
 		<span class="small">Time</span>
 		<NumberField
@@ -83,16 +88,22 @@
 			onchange={(t) =>
 				onchange(withKeyframe(keyframes, place, { at: Number(uOf(axis, t).toFixed(4)) }))}
 		/>
-		<NumberField
-			label="Value of keyframe {place + 1}"
-			value={keyframe.value}
-			unit={shown.unit}
-			scale={shown.scale}
-			step={shown.step}
-			low={parameter.low ?? undefined}
-			high={parameter.high ?? undefined}
-			onchange={(value) => onchange(withKeyframe(keyframes, place, { value }))}
-		/>
+		{#if typeof keyframe.value === 'number'}<NumberField
+				label="Value of keyframe {place + 1}"
+				value={keyframe.value}
+				unit={shown.unit}
+				scale={shown.scale}
+				step={shown.step}
+				low={parameter.low ?? undefined}
+				high={parameter.high ?? undefined}
+				onchange={(value) => onchange(withKeyframe(keyframes, place, { value }))}
+			/>{:else}
+			<Button
+				low
+				tip="Show the frame of this keyframe: its point is then set on the picture or in its fields"
+				onclick={() => bench.view.show(frameOf(keyframe?.at ?? 0))}>Show</Button
+			>
+		{/if}
 	</div>
 	{#if place < count - 1}
 		<EasingPicker

@@ -8,15 +8,9 @@
 	import { capitalised } from '$lib/ui/numbers';
 	import AngleDial from './AngleDial.svelte';
 	import type { Bench } from '$lib/bench/bench.svelte';
+	import { withPoint } from '$lib/bench/points';
 	import MatteField, { type Matte } from './MatteField.svelte';
-	import {
-		freshSeed,
-		mainValue,
-		movesOf,
-		withMainValue,
-		withValue,
-		type Envelope
-	} from '$lib/recipe/recipe';
+	import { freshSeed, mainValue, movesOf, withValue, type Envelope } from '$lib/recipe/recipe';
 	import { inPixels, shownAs } from '$lib/recipe/units';
 
 	type Props = {
@@ -24,14 +18,16 @@
 		parameter: Parameter;
 		owner: string;
 		value: unknown;
+		/** Where a point lies in the shown frame. */
+		point?: [number, number];
 		onchange: (next: Envelope) => void;
 	};
-	let { bench, parameter, owner, value, onchange }: Props = $props();
+	let { bench, parameter, owner, value, point, onchange }: Props = $props();
 
 	let label = $derived(`${owner}: ${parameter.label}`);
 	let envelope = $derived(value as Envelope);
 	let shown = $derived(shownAs(parameter));
-	let main = $derived(parameter.control === 'matte' ? 0 : mainValue(envelope));
+	let main = $derived(parameter.control === 'matte' ? 0 : (point ?? mainValue(envelope)));
 
 	function unitOf(number: number): string {
 		if (movesOf(envelope) === 'follow') return '° shutter';
@@ -47,7 +43,7 @@
 	function setPart(part: 0 | 1, next: number) {
 		const pair: [number, number] = Array.isArray(main) ? [main[0], main[1]] : [main, main];
 		pair[part] = next;
-		onchange(withMainValue(envelope, pair));
+		onchange(withPoint(bench, envelope, pair));
 	}
 </script>
 
@@ -87,6 +83,8 @@
 		{onchange}
 	/>
 	<Button low onclick={() => onchange(freshSeed())}>New seed</Button>
+{:else if point && movesOf(envelope) === 'follow'}
+	<span class="small text-quiet">Follows</span>
 {:else if Array.isArray(main)}
 	{#each [0, 1] as const as part (part)}
 		<NumberField

@@ -2,10 +2,12 @@ import { describe, expect, it } from 'vitest';
 import { easingOf, pointsOf, reversed } from '$lib/recipe/easing';
 import {
 	mirrored,
+	canPaste,
 	fittedTo,
 	speeds,
 	withKeyframe,
 	withNewKeyframe,
+	withValueAt,
 	withoutKeyframe
 } from '$lib/recipe/envelopes';
 import type { Parameter as Described } from '$lib/api/client';
@@ -145,5 +147,28 @@ describe('the label of a change in the history', () => {
 		expect(label(keyframes, withKeyframe(keyframes, 1, { value: 3 }))).toBe(
 			'Keyframe 2 of directional blur length'
 		);
+	});
+});
+
+describe('a point', () => {
+	const path: Keyframes = {
+		kind: 'keyframes',
+		keyframes: [{ at: 0, value: [0.5, 0.5], easing: 'linear' }]
+	};
+	it('changes the keyframe of the shown frame, or gets one there', () => {
+		expect(withValueAt([0.5, 0.5], 0.4, [0.2, 0.3], 0.1)).toEqual([0.2, 0.3]);
+		const near = withValueAt(path, 0.08, [0.2, 0.3], 0.1) as Keyframes;
+		expect(near.keyframes).toEqual([{ at: 0, value: [0.2, 0.3], easing: 'linear' }]);
+		const far = withValueAt(path, -0.4, [0.2, 0.3], 0.1) as Keyframes;
+		expect(far.keyframes.map(({ at, value }) => [at, value])).toEqual([
+			[-0.4, [0.2, 0.3]],
+			[0, [0.5, 0.5]]
+		]);
+	});
+	it('takes the curve of a point, and none of a number', () => {
+		expect(canPaste(path, [0.1, 0.1])).toBe(true);
+		expect(canPaste(path, 3)).toBe(false);
+		expect(canPaste(swellTo(3), [0.1, 0.1])).toBe(false);
+		expect(fittedTo(path, [0.1, 0.1])).toBe(path);
 	});
 });

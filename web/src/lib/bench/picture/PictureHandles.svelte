@@ -2,8 +2,15 @@
 	// The handles on the picture: centre, arrow, roll arrows, radius, the edge of a wipe.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { draggable } from '$lib/ui/drag';
-	import { filterHandles, wipeHandle, type Changes, type PictureHandle } from './handlePlaces';
-	import { kindOf } from '$lib/recipe/recipe';
+	import { pathOf, pointAt, withPoint } from '$lib/bench/points';
+	import {
+		filterHandles,
+		wipeHandle,
+		type Changes,
+		type MovingPoint,
+		type PictureHandle
+	} from './handlePlaces';
+	import { kindOf, type Envelope } from '$lib/recipe/recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
 
@@ -36,9 +43,23 @@
 			bench.view.shown + bench.transition.before
 		] ?? 0
 	);
+	let moving = $derived.by<MovingPoint | undefined>(() => {
+		const name = kind?.parameters.find((each) => each.control === 'point')?.name;
+		if (!filter || !name) return undefined;
+		const path = pathOf(bench, filter, name);
+		const envelope = filter[name] as Envelope;
+		return path.length
+			? {
+					path,
+					at: pointAt(bench, filter, name),
+					with: (point) => withPoint(bench, envelope, point)
+				}
+			: undefined;
+	});
 	let handles = $derived.by<PictureHandle[]>(() => {
 		if (!width) return [];
-		if (filter && kind) return filter.enabled ? filterHandles(filter, kind, { width, height }) : [];
+		if (filter && kind)
+			return filter.enabled ? filterHandles(filter, kind, { width, height }, moving) : [];
 		const wipe =
 			bench.view.selected === 'mix' &&
 			wipeHandle(bench.transition.recipe.mix, progress, { width, height });
@@ -113,6 +134,12 @@
 						y2={handle.shape === 'bar' ? 2 * handle.y - y : handle.y}
 					/>
 				{/if}
+				{#if handle.path}
+					<polyline points={handle.path.map(({ x, y }) => `${x},${y}`).join(' ')} />
+					{#each handle.path as spot, n (n)}
+						<circle cx={spot.x} cy={spot.y} r="2" />
+					{/each}
+				{/if}
 				{#each handle.notches ?? [] as notch, n (n)}
 					<circle cx={notch.x} cy={notch.y} r="3" />
 				{/each}
@@ -146,6 +173,7 @@
 		filter: drop-shadow(0 0 1px #000);
 	}
 	line,
+	polyline,
 	ellipse {
 		fill: none;
 		stroke: var(--color-seam);

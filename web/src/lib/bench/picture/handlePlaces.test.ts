@@ -119,6 +119,21 @@ describe('handles on the picture', () => {
 		const resting = filterOf('roll', { x: 0, y: 0 });
 		expect(handle(resting, 'roll-x').keyed(1, 0)).toEqual({ x: travelBy(1) });
 	});
+	it('show the path of a point and set it in the shown frame', () => {
+		const path: [number, number][] = [
+			[0.2, 0.5],
+			[0.4, 0.5]
+		];
+		const set: [number, number][] = [];
+		const moving = { path, at: path[1]!, with: (to: [number, number]) => (set.push(to), to) };
+		const centre = filterHandles(radial, KINDS.radial_blur, SIZE, moving).find(
+			({ id }) => id === 'centre'
+		)!;
+		expect(centre.x).toBeCloseTo(0.4 * SIZE.width);
+		expect(centre.path?.map(({ x }) => x / SIZE.width)).toEqual([0.2, 0.4]);
+		centre.moved({ x: 0.6 * SIZE.width, y: 0.25 * SIZE.height }, false);
+		expect(set).toEqual([[0.6, 0.25]]);
+	});
 	it('move by arrow keys', () => {
 		expect(handle(radial, 'centre').keyed(1, -1)).toEqual({ centre: [0.26, 0.74] });
 		expect(handle(blur, 'angle').keyed(-5, 0)).toEqual({ angle: 35 });

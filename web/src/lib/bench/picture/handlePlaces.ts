@@ -23,12 +23,21 @@ export type PictureHandle = Spot & {
 	from?: Spot;
 	/** Marks along that line. */
 	notches?: Spot[];
+	/** Where it lies in every frame of the window. */
+	path?: Spot[];
 	/** An ellipse is drawn around the middle of `from`, or of the picture. */
 	ring?: { x: number; y: number; rx: number; ry: number };
 	/** What a pointer at a place sets; `snap` rounds angles to 15°. */
 	moved: (to: Spot, snap: boolean) => Changes;
 	/** What an arrow key sets: steps to the right and down. */
 	keyed: (right: number, down: number) => Changes;
+};
+
+/** An animated point: where it lies in the shown frame and in all of them, 0…1, and how it is set. */
+export type MovingPoint = {
+	at: [number, number];
+	path: [number, number][];
+	with: (point: [number, number]) => Envelope;
 };
 
 const LEAST_ARM = 0.12;
@@ -38,10 +47,15 @@ const SNAP_DEG = 15;
 const ROLL_ORIENTATIONS = ['rightward', 'downward'];
 
 /** The handles of a filter on a picture of `size`. */
-export function filterHandles(filter: Filter, kind: FilterKind, size: Size): PictureHandle[] {
+export function filterHandles(
+	filter: Filter,
+	kind: FilterKind,
+	size: Size,
+	moving?: MovingPoint
+): PictureHandle[] {
 	const withControl = (control: string) => kind.parameters.find((each) => each.control === control);
 	const point = withControl('point');
-	const centre = point ? pairOf(filter, point.name) : ([0.5, 0.5] as const);
+	const centre = moving?.at ?? (point ? pairOf(filter, point.name) : ([0.5, 0.5] as const));
 	const middle = { x: centre[0] * size.width, y: centre[1] * size.height };
 	const found: PictureHandle[] = [];
 	if (kind.direction_parameter && !isFollowing(filter, kind))
@@ -52,7 +66,7 @@ export function filterHandles(filter: Filter, kind: FilterKind, size: Size): Pic
 	const [ellipse, radius] = [withControl('ellipse'), withControl('radius')];
 	if (ellipse) found.push(ellipseHandle(filter, kind, ellipse.name, size));
 	if (radius) found.push(radiusHandle(filter, kind, radius.name, middle, size));
-	if (point) found.push(centreHandle(filter, kind, point.name, size));
+	if (point) found.push(...centreHandle(filter, kind, point.name, size, moving));
 	return found;
 }
 
@@ -71,25 +85,41 @@ function set(filter: Filter, name: string, value: number | [number, number]): Ch
 }
 
 function isFollowing(filter: Filter, kind: FilterKind): boolean {
-	return kind.parameters.some((each) => movesOf(filter[each.name] as Envelope) === 'follow');
+	return kind.parameters.some(
+		(each) => each.control !== 'point' && movesOf(filter[each.name] as Envelope) === 'follow'
+	);
 }
 
 function round(value: number, decimals = 4): number {
 	return Number(value.toFixed(decimals));
 }
 
-function centreHandle(filter: Filter, kind: FilterKind, name: string, size: Size): PictureHandle {
-	const [x, y] = pairOf(filter, name);
-	return {
-		id: 'centre',
-		shape: 'point',
-		label: `${kind.title} handle: centre, X ${Math.round(x * 100)} %, Y ${Math.round(y * 100)} %`,
-		x: x * size.width,
-		y: y * size.height,
-		moved: (to) => set(filter, name, [round(to.x / size.width), round(to.y / size.height)]),
-		keyed: (right, down) =>
-			set(filter, name, [round(x + right * KEY_SHARE), round(y + down * KEY_SHARE)])
+/** The point about which a filter works; one that follows another's has no handle of its own. */
+function centreHandle(
+	filter: Filter,
+	kind: FilterKind,
+	name: string,
+	size: Size,
+	moving?: MovingPoint
+): PictureHandle[] {
+	if (movesOf(filter[name] as Envelope) === 'follow') return [];
+	const [x, y] = moving?.at ?? pairOf(filter, name);
+	const setTo = (right: number, down: number) => {
+		const point: [number, number] = [round(right), round(down)];
+		return moving ? { [name]: moving.with(point) } : set(filter, name, point);
 	};
+	return [
+		{
+			id: 'centre',
+			shape: 'point',
+			label: `${kind.title} handle: centre, X ${Math.round(x * 100)} %, Y ${Math.round(y * 100)} %`,
+			x: x * size.width,
+			y: y * size.height,
+			path: moving?.path.map(([right, down]) => ({ x: right * size.width, y: down * size.height })),
+			moved: (to) => setTo(to.x / size.width, to.y / size.height),
+			keyed: (right, down) => setTo(x + right * KEY_SHARE, y + down * KEY_SHARE)
+		}
+	];
 }
 
 /** The arrow of a direction; where the filter has a length, its tip is at half of it. */

@@ -32,7 +32,7 @@ export function frameAt(axis: Axis, x: number): number {
 }
 
 /** Envelope time, −1 at the window's start, 0 at the cut, 1 at its end. */
-export function uOf(axis: Axis, t: number): number {
+export function uOf(axis: Pick<Axis, 'before' | 'after'>, t: number): number {
 	return t < 0 ? t / axis.before : t / axis.after;
 }
 
