@@ -13,7 +13,7 @@ def test_a_recipe_is_applied_adjusted_and_its_check_fixed(
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][5]["id"])
     page.keyboard.press("r")
-    page.get_by_role("switch", name="Fit to this cut").click()
+    page.get_by_text("Fit to this cut", exact=True).click()
     page.get_by_label("Search recipes").fill("four")
     page.get_by_role("button", name="Apply Four rolls").click()
     expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("7 | 6")
@@ -157,6 +157,8 @@ def test_a_direction_is_chosen_turned_and_a_finding_accepted(
     saved = api.get(f"/api/cuts/{cut}").json()["recipe"]
     assert saved["accepted"] == {"landing": "The strip is meant"}
     assert saved["filters"][0]["x"]["amount"] == 1.5
+    edit = api.get(f"/api/edits/{own_demo['id']}/checks").json()
+    assert edit[4]["worst"]["accepted"] == {"landing": "The strip is meant"}
     accepted.click()
     page.get_by_role("button", name="Judge again").click()
     expect(page.get_by_role("button", name="Landing: failed")).to_be_visible()
@@ -170,7 +172,7 @@ def test_recipes_are_sorted_and_set_for_the_cut(
     best, by_key = fit[0], {each["key"]: each for each in fit}
     bench = BenchPage(page, address, cut)
     page.keyboard.press("r")
-    first = page.get_by_role("article").first
+    first = page.get_by_role("dialog").get_by_role("article").first
     expect(first).to_contain_text(best["reasons"][0])
     page.get_by_label("Search recipes").fill("warm bloom")
     page.get_by_role("button", name="Apply Warm bloom").click()
@@ -180,7 +182,7 @@ def test_recipes_are_sorted_and_set_for_the_cut(
     assert (saved["before"], saved["after"]) == (wanted["before"], wanted["after"])
     # Without fit the book is as it was written.
     page.keyboard.press("r")
-    page.get_by_role("switch", name="Fit to this cut").click()
+    page.get_by_text("Fit to this cut", exact=True).click()
     expect(page.get_by_text(best["reasons"][0])).to_have_count(0)
     in_book = {each["key"]: each for each in api.get("/api/recipes").json()["built_in"]}
     before, after = (in_book["warm-bloom"][side] for side in ("before", "after"))

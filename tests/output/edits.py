@@ -26,6 +26,7 @@ RECIPES: list[tuple[Window, dict]] = [
             "filters": [
                 {"kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 0.03}},
             ],
+            "accepted": {"spare_frames": "the last frame may stand"},
         },
     ),
     (

@@ -136,6 +136,7 @@ def test_what_is_in_it_is_listed(unpacked: Path, plan: EditPlan) -> None:
     assert names == sorted(windows + (["clip 3.mkv"] if framed else []))
     contents = (unpacked / "Contents.txt").read_text(encoding="utf-8")
     assert all(name in contents for name in names)
+    assert "Cut 1, spare frames: the last frame may stand" in contents
 
 
 def test_pictures_alone_are_refused(plan: EditPlan, tmp_path: Path) -> None:

@@ -24,17 +24,18 @@ from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import SlipRoom, Transition
 
 # Grows when checks change what they find: what was stored before is found anew.
-_CHECKS_VERSION = 4
+_CHECKS_VERSION = 5
 # How long one request runs checks; the page asks again while some are left.
 _RUN_S = 0.4
 
 
 class StatusOut(BaseModel):
-    """The worst finding of a cut."""
+    """The worst finding of a cut, and the reasons of those that were accepted, by their checks' ids."""
 
     id: str
     status: Status
     message: str
+    accepted: dict[str, str] = {}
 
 
 class KnownStatus(BaseModel):
@@ -174,5 +175,7 @@ def _worst(document: str, surroundings: str) -> StatusOut:
         rate=parse_rate(around.rate),
         slip_room=SlipRoom(*around.slip_room),
     )
-    found = worst(check_transition(transition, around.size, source_scale=around.source_scale))
-    return StatusOut(id=found.id, status=found.status, message=found.message)
+    findings = check_transition(transition, around.size, source_scale=around.source_scale)
+    found = worst(findings)
+    accepted = {each.id: each.accepted for each in findings if each.accepted is not None}
+    return StatusOut(id=found.id, status=found.status, message=found.message, accepted=accepted)

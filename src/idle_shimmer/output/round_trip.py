@@ -14,7 +14,9 @@ from typing import Any
 
 import opentimelineio as otio
 
+from idle_shimmer.core import checks  # noqa: F401  (importing the package registers the checks)
 from idle_shimmer.core.animation.timing import drops_frames
+from idle_shimmer.core.checks.base import registered
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.interchange.decision_lists import timeline_as_edl
 from idle_shimmer.interchange.timelines import KEY, range_of
@@ -74,7 +76,7 @@ def write_round_trip(
         listed = timeline_of(plan, edit.size, pieces, is_list=True)
         drop = drops_frames(plan.rate)
         archive.writestr(f"{stem}.edl", timeline_as_edl(listed, plan.rate, drop_frame=drop))
-        archive.writestr("Contents.txt", _contents(stem, pieces))
+        archive.writestr("Contents.txt", _contents(stem, pieces, _accepted(plan)))
 
 
 @dataclass(frozen=True)
@@ -183,7 +185,17 @@ def _clip(piece: Piece, shown: Any, rate: Fraction) -> Any:
     return otio.schema.Clip(name=piece.label, media_reference=media, source_range=shown)
 
 
-def _contents(stem: str, pieces: list[Piece]) -> str:
+def _accepted(plan: EditPlan) -> list[str]:
+    """Return the findings that were accepted, with their reasons: a line for each."""
+    return [
+        f"  Cut {place + 1}, {registered()[check].title.lower()}: {reason}"
+        for place, cut in enumerate(plan.cuts)
+        for check, reason in cut.recipe.accepted.items()
+        if check in registered()
+    ]
+
+
+def _contents(stem: str, pieces: list[Piece], accepted: list[str]) -> str:
     rendered = [piece.url for piece in pieces if piece.url.startswith(f"{MEDIA_FOLDER}/")]
     originals = sorted({piece.url for piece in pieces} - set(rendered))
     lines = [
@@ -197,4 +209,6 @@ def _contents(stem: str, pieces: list[Piece]) -> str:
         "",
         "The EDL has the pictures alone; the OpenTimelineIO file has the sound as well.",
     ]
+    if accepted:
+        lines += ["", "Findings of the checks that were accepted:", *accepted]
     return "\n".join(lines) + "\n"

@@ -1,6 +1,6 @@
 // Points of filters that are animated: where they lie in the shown frame, and their path.
 import { uOf } from '$lib/bench/strip/axis';
-import { withValueAt } from '$lib/recipe/envelopes';
+import { keyframeNear, withValueAt } from '$lib/recipe/envelopes';
 import { mainValue, movesOf, type Envelope, type Filter } from '$lib/recipe/recipe';
 import type { Bench } from './bench.svelte';
 
@@ -8,10 +8,14 @@ export type Point = [number, number];
 
 /** Where a point lies in the shown frame, in 0…1 of the frame. */
 export function pointAt(bench: Bench, filter: Filter, name: string): Point {
+	const envelope = filter[name] as Envelope;
+	// The curves come from the server: a keyframe that is being moved is ahead of them.
+	const keyframe = keyframeNear(envelope, ...shownTime(bench));
+	if (keyframe) return keyframe.value as Point;
 	const path = pathOf(bench, filter, name);
 	const shown = path[bench.view.shown + bench.transition.before];
 	if (shown) return shown;
-	const value = mainValue(filter[name] as Envelope);
+	const value = mainValue(envelope);
 	return Array.isArray(value) ? value : [0.5, 0.5];
 }
 
@@ -28,9 +32,13 @@ export function pathOf(bench: Bench, filter: Filter, name: string): Point[] {
 
 /** A point's envelope after it was set in the shown frame: its keyframe there, or all of it. */
 export function withPoint(bench: Bench, envelope: Envelope, point: Point): Envelope {
-	const { before, after } = bench.transition;
-	const u = (t: number) => uOf({ before, after }, t);
-	const now = bench.view.shown + 0.5;
-	const at = Math.min(1, Math.max(-1, u(now)));
-	return withValueAt(envelope, at, point, Math.abs(u(now + 0.5) - u(now)));
+	const [at, near] = shownTime(bench);
+	return withValueAt(envelope, at, point, near);
+}
+
+/** The envelope time of the shown frame, and how near to it a keyframe is that frame's. */
+function shownTime({ transition, view }: Bench): [number, number] {
+	const u = (t: number) => uOf({ before: transition.before, after: transition.after }, t);
+	const now = view.shown + 0.5;
+	return [Math.min(1, Math.max(-1, u(now))), Math.abs(u(now + 0.5) - u(now))];
 }

@@ -50,6 +50,9 @@
 			{:else}
 				<span class="text-quiet"><span aria-hidden="true">✓</span> All checks are ok</span>
 			{/if}
+			{#each Object.entries(cut.worst?.accepted ?? {}) as [id, reason] (id)}
+				<span class="text-quiet">{checkName(id)} accepted: {reason}</span>
+			{/each}
 		</span>
 		<span class="figures window"
 			><span class="text-outgoing">{cut.before}</span> |

@@ -45,15 +45,22 @@ export function withNewKeyframe(keyframes: Keyframes, at: number, value: Value):
 
 /** Set the value at a time: of the keyframe within `near` of it, or of a new one; or the constant. */
 export function withValueAt(envelope: Envelope, at: number, value: Value, near: number): Envelope {
-	if (typeof envelope !== 'object' || Array.isArray(envelope) || envelope.kind !== 'keyframes')
-		return withMainValue(envelope, value);
-	const distance = (place: number) => Math.abs((envelope.keyframes[place]?.at ?? 9) - at);
-	const [nearest = 0] = envelope.keyframes
-		.map((_, place) => place)
-		.toSorted((one, other) => distance(one) - distance(other));
-	return distance(nearest) <= near
-		? withKeyframe(envelope, nearest, { value })
-		: withNewKeyframe(envelope, Number(at.toFixed(4)), value);
+	if (movesOf(envelope) !== 'keyframes') return withMainValue(envelope, value);
+	const keyframes = envelope as Keyframes;
+	const nearest = keyframeNear(envelope, at, near);
+	return nearest
+		? withKeyframe(keyframes, keyframes.keyframes.indexOf(nearest), { value })
+		: withNewKeyframe(keyframes, Number(at.toFixed(4)), value);
+}
+
+/** The keyframe nearest to a time, if one lies within `near` of it. */
+export function keyframeNear(envelope: Envelope, at: number, near: number): Keyframe | undefined {
+	if (movesOf(envelope) !== 'keyframes') return undefined;
+	const distance = (each: Keyframe) => Math.abs(each.at - at);
+	const [nearest] = (envelope as Keyframes).keyframes.toSorted(
+		(one, other) => distance(one) - distance(other)
+	);
+	return nearest && distance(nearest) <= near + 1e-9 ? nearest : undefined;
 }
 
 /** Delete a keyframe, unless it is the only one. */

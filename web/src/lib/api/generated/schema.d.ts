@@ -3964,7 +3964,7 @@ export interface components {
         };
         /**
          * StatusOut
-         * @description The worst finding of a cut.
+         * @description The worst finding of a cut, and the reasons of those that were accepted, by their checks' ids.
          */
         StatusOut: {
             /** Id */
@@ -3976,6 +3976,13 @@ export interface components {
             status: "ok" | "warning" | "failed";
             /** Message */
             message: string;
+            /**
+             * Accepted
+             * @default {}
+             */
+            accepted: {
+                [key: string]: string;
+            };
         };
         /**
          * Steepness
