@@ -23,6 +23,7 @@ from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import VideoReader, is_read_deep
 from idle_shimmer.media.sound import Sound
+from idle_shimmer.media.sound_files import sound_reader
 from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.transition import Transition
 
@@ -131,7 +132,7 @@ class RenderedTransition:
 
     ``offsets`` are its frames, counted from the cut; iterate over it for their pictures, in order:
     (H, W, 3), uint8, or uint16 where a source is. ``sound`` is float32 stereo at 48 000 samples per
-    second, (samples, 2), None where neither side is a clip with sound.
+    second, (samples, 2), None where neither side is a clip with sound and the recipe has no accent.
     """
 
     transition: Transition
@@ -199,6 +200,7 @@ def render_transition(
         made,
         rate=per_second,
         matte_of=matte_reader(folder, (width, height)),
+        sound_of=sound_reader(folder),
     )
     transition.require_frames(margin)
     offsets = range(-transition.window.before - margin, transition.window.after + margin)
@@ -243,6 +245,6 @@ def _sound_of(
         each.path if isinstance(each, Clip) and each.has_sound else None
         for each in (outgoing, incoming)
     )
-    if not any(files):
+    if not any(files) and transition.recipe.accent is None:
         return None
     return np.concatenate(list(window_sound(transition, offsets, (files[0], files[1]))))

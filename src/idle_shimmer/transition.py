@@ -26,8 +26,12 @@ from idle_shimmer.core.render import (
     render_picture,
     spare_frames_needed,
 )
+from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
+from idle_shimmer.core.sound.render_accent import accent_sound
 
 _READ_AHEAD = 2
+# Movements that an accent follows are seen on a frame of one shape: the sound is free of frame sizes.
+_ACCENT_SIZE = (1600, 900)
 
 
 class Frames(Protocol):
@@ -59,7 +63,8 @@ class Transition:
 
     ``source_frames`` is the one place that says which source frames are shown when.
 
-    ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id.
+    ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id, ``sound_of`` a
+    sound of the user's.
     With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
     is an error.
     """
@@ -74,6 +79,7 @@ class Transition:
     rate: Fraction = Fraction(25)
     matte_of: MatteOf | None = None
     slip_room: SlipRoom = SlipRoom()
+    sound_of: SoundOf | None = None
 
     def source_frames(self, side: ClipSide, offset: int) -> SourceFrames:
         """Return the frames of a side's clip at frame ``offset``, inside and outside the window.
@@ -87,6 +93,10 @@ class Transition:
     def timeline(self, size: tuple[int, int]) -> Timeline:
         """Return the recipe over the window, for frames of ``size`` (W, H)."""
         return Timeline(self.recipe, self.window, self.rate, size)
+
+    def accent(self) -> PlacedSound | None:
+        """Return the sound of the recipe's accent, counted from the cut's sample; None without one."""
+        return accent_of(self.recipe, self.window, self.rate, self.sound_of)
 
     def shortages(self) -> list[Shortage]:
         """Return where the mix or a speed ramp needs more spare frames than the clip has.
@@ -269,6 +279,18 @@ class Transition:
                 yield offset, self._output(offset, found)
         finally:
             reader.shutdown(wait=True, cancel_futures=True)
+
+
+def accent_of(
+    recipe: Recipe, window: Window, rate: Fraction, sound_of: SoundOf | None
+) -> PlacedSound | None:
+    """Return the sound of a recipe's accent, counted from the cut's sample; None without one.
+
+    The loop, renders and the command line all ask here: they play the same samples.
+    """
+    if recipe.accent is None:
+        return None
+    return accent_sound(recipe.accent, Timeline(recipe, window, rate, _ACCENT_SIZE), sound_of)
 
 
 def _between(retime: Retime, one: Source, other: Source, share: float) -> Source:

@@ -1,6 +1,7 @@
 """The sound around a cut, for the loop."""
 
 import uuid
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated
 
@@ -9,15 +10,18 @@ from fastapi import APIRouter, Query, Response
 
 from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.output.accents import HeardCut, accents_between
 from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.store import cuts, edits
-from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.clips import path_of, sound_of_clip
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import PlacedClip
+from idle_shimmer.store.models import Edit, PlacedClip
 from idle_shimmer.store.played import played_of
 from idle_shimmer.transition import Transition
 
@@ -30,7 +34,7 @@ _Frames = Annotated[int, Query(ge=1, le=MAX_SOUND_FRAMES)]
 def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
     """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it.
 
-    Speed ramps are those of the saved recipe.
+    Clips, accents and speed ramps are those of the saved recipes.
     """
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
@@ -48,12 +52,25 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
         )
         cut_frame = sum(each.frames for each in played[: place + 1])
         files = _heard(sides[0]), _heard(sides[1])
-    data = _wav(transition, before, after, files, cut_frame)
+        around = list(_heard_cuts(edit, place, played))
+    laid = accents_between(
+        around, range(cut_frame - before, cut_frame + after), transition.rate, sound_of_clip
+    )
+    data = _wav(transition, before, after, files, cut_frame, laid)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
 
 def _heard(placed: PlacedClip) -> Path | None:
     return None if placed.muted else path_of(placed.clip.file)
+
+
+def _heard_cuts(edit: Edit, place: int, played: list[PlayedRange]) -> Iterator[HeardCut]:
+    """Yield the cut and those next to it: a render knows the same ones."""
+    all_cuts = edits.cuts_of(edit)
+    for near in range(max(0, place - 1), min(len(all_cuts), place + 2)):
+        document = cuts.readable_document(all_cuts[near])
+        frame = sum(each.frames for each in played[: near + 1])
+        yield HeardCut(frame, Window(document.before, document.after), document.recipe)
 
 
 def _wav(
@@ -62,7 +79,9 @@ def _wav(
     after: int,
     files: tuple[Path | None, Path | None],
     cut_frame: int,
+    laid: list[PlacedSound],
 ) -> bytes:
-    parts = window_sound(transition, range(-before, after), files, remote_sound_parts, cut_frame)
+    offsets = range(-before, after)
+    parts = window_sound(transition, offsets, files, remote_sound_parts, cut_frame, laid)
     whole: list[Sound] = [np.zeros((0, 2), np.float32), *parts]
     return wave_bytes(np.concatenate(whole))

@@ -186,7 +186,8 @@ def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterato
     from idle_shimmer.output.window_sound import window_sound
 
     sides = _converted(transition.outgoing), _converted(transition.incoming)
-    if not any(side.reader.facts.has_sound for side in sides):
+    is_heard = any(side.reader.facts.has_sound for side in sides)
+    if not is_heard and transition.recipe.accent is None:
         return None
     window = transition.window
     offsets = range(-window.before - margin, window.after + margin)
@@ -201,6 +202,7 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
     from idle_shimmer.media.mattes import matte_reader
     from idle_shimmer.media.rate_conversion import RateConvertedClip
     from idle_shimmer.media.reader import VideoReader
+    from idle_shimmer.media.sound_files import sound_reader
     from idle_shimmer.transition import Transition
 
     keep_freed_memory()
@@ -232,6 +234,7 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
             recipe,
             rate=rate,
             matte_of=matte_reader(options.recipe.parent, one.size),
+            sound_of=sound_reader(options.recipe.parent),
         )
 
 

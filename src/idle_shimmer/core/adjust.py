@@ -77,12 +77,15 @@ def with_strength(recipe: Recipe, factor: float) -> Recipe:
     """Return ``recipe`` with every peak, amount and keyframe ``factor`` (0 or more) times from rest.
 
     Periodic values keep landing on whole periods, and travel at least one; values that are
-    interpolated by ratio change by powers. All values stay inside their ranges.
+    interpolated by ratio change by powers. The accent is ``factor`` times as loud. All values stay inside
+    their ranges.
     """
 
     def change(owner: Filter, name: str, parameter: Parameter) -> Any:
         return _strengthen(getattr(owner, name), owner, parameter, factor)
 
+    if recipe.accent is not None:
+        recipe = recipe.model_copy(update={"accent": recipe.accent.with_strength(factor)})
     return _with_parameters(recipe, change)
 
 

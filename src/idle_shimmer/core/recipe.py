@@ -28,6 +28,7 @@ from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.filters import base as filter_base
 from idle_shimmer.core.mixes import base as mix_base
 from idle_shimmer.core.mixes.cut import Cut
+from idle_shimmer.core.sound.accent import Accent
 
 if TYPE_CHECKING:
     AnyFilter = filter_base.Filter
@@ -96,6 +97,7 @@ class Recipe(BaseModel):
     # Where a clip lacks spare frames, its nearest frame is shown in their place.
     hold_frames: Annotated[bool, Field(strict=True)] = False
     retime: Retimes = Retimes()
+    accent: Accent | None = None
     # Findings of checks, by their id, that are meant to be so, with the reason.
     accepted: Annotated[dict[_CheckId, _Reason], Field(max_length=40)] = {}
     filters: Annotated[tuple[AnyFilter, ...], Field(max_length=100)] = ()
@@ -125,6 +127,14 @@ class Recipe(BaseModel):
                     hint = _point_to_follow(known) if is_point else _what_to_follow(known)
                     text = f"{owner.id}.{name} follows '{follow.target}', which {lacks}: {hint}"
                     raise RecipeError([("filters", text)])
+        return self
+
+    @model_validator(mode="after")
+    def _accent_can_follow(self) -> "Recipe":
+        followed = self.accent.follow if self.accent is not None else None
+        if followed is not None and followed not in self._moving():
+            text = f"the accent follows '{followed}', which does not move the picture:"
+            raise RecipeError([("accent.follow", f"{text} {_what_to_follow(self._moving())}")])
         return self
 
     def _moving(self) -> list[str]:

@@ -10,7 +10,7 @@ from idle_shimmer.media.decoder_client import RemoteReader, probe_index, remote_
 from idle_shimmer.media.reader import Size
 from idle_shimmer.output.opened import OpenedEdit
 from idle_shimmer.output.render import render_edit
-from idle_shimmer.store.clips import matte_of_clip
+from idle_shimmer.store.clips import matte_of_clip, sound_of_clip
 
 _REPORT_EVERY_FRAMES = 5
 
@@ -37,6 +37,8 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
         done += 1
 
     size = settings.size_of(plan.size)
-    with OpenedEdit(plan, size, open_reader, matte_of_clip, remote_sound_parts) as edit:
+    with OpenedEdit(
+        plan, size, open_reader, matte_of_clip, remote_sound_parts, sound_of_clip
+    ) as edit:
         render_edit(edit, snapshot.what, settings, out, advance, place=snapshot.place)
     go_on(done)

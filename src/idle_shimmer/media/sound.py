@@ -16,10 +16,11 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.media.index import opened
 
-Sound = NDArray[np.float32]
-SAMPLES_PER_SECOND = 48_000
+__all__ = ["SAMPLES_PER_SECOND", "Sound"]
+
 _JOIN_FADE_S = 0.005
 # The first picture to be shown comes within so many packets (H.264 reorders at most 16 frames).
 _REORDERED_PICTURES = 32

@@ -54,7 +54,7 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
     offsets = edit.window_offsets(place, settings.handles)
     sides = [place, place + 1]
     depth = settings.output.depth(source_is_deep=edit.is_deep(sides))
-    has_sound = settings.sound and edit.has_sound(sides)
+    has_sound = settings.sound and edit.is_window_heard(place)
     return Sequence(
         edit.window_pictures(place, offsets, _coded(edit, settings, depth, sides)),
         edit.window_sound(place, offsets) if has_sound else None,
@@ -72,7 +72,7 @@ def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
     """Return the whole edit."""
     everything = list(range(len(edit.plan.placed)))
     depth = settings.output.depth(source_is_deep=edit.is_deep(everything))
-    has_sound = settings.sound and edit.has_sound(everything)
+    has_sound = settings.sound and edit.is_edit_heard()
     return Sequence(
         edit.edit_pictures(_coded(edit, settings, depth, everything)),
         edit.edit_sound() if has_sound else None,

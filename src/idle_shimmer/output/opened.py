@@ -10,6 +10,9 @@ from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
+from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
+from idle_shimmer.core.sound.mixing import mixed
+from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.played_sound import (
@@ -22,6 +25,8 @@ from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import Reader, Size, VideoReader, is_read_deep
 from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound, faded_ends, sound_parts
+from idle_shimmer.media.sound_files import sound_reader
+from idle_shimmer.output.accents import accents_between
 from idle_shimmer.output.plan import EditPlan
 from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.transition import SlipRoom, Transition
@@ -49,10 +54,11 @@ class OpenedEdit:
         open_reader: OpenReader,
         matte_of: MatteOfSize,
         read_sound: ReadParts,
+        sound_of: SoundOf | None = None,
     ) -> None:
         self.plan, self.size = plan, size
         self._open_reader, self._matte_of = open_reader, matte_of(size)
-        self._read_sound = read_sound
+        self._read_sound, self._sound_of = read_sound, sound_of
         self._readers: dict[int, Reader] = {}
 
     def __enter__(self) -> "OpenedEdit":
@@ -98,6 +104,16 @@ class OpenedEdit:
     def frame_count(self, place: int) -> int | None:
         """Return how many frames a placed clip has in all; None for a still."""
         return self._clip(place).count
+
+    def is_window_heard(self, place: int) -> bool:
+        """Whether there is sound around cut ``place``: of its clips, or its accent."""
+        return self.plan.cuts[place].recipe.accent is not None or self.has_sound([place, place + 1])
+
+    def is_edit_heard(self) -> bool:
+        """Whether there is any sound in the edit."""
+        if any(cut.recipe.accent is not None for cut in self.plan.cuts):
+            return True
+        return self.has_sound(list(range(len(self.plan.placed))))
 
     def has_sound(self, places: list[int]) -> bool:
         """Whether one of the placed clips is heard."""
@@ -211,7 +227,13 @@ class OpenedEdit:
             self.close_before(place + 1)
 
     def edit_sound(self) -> Iterator[Sound]:
-        """Yield the sound of the edit in parts, each clip faded shortly where it meets another."""
+        """Yield the sound of the edit in parts: clips, and the accents of its cuts."""
+        first, plan = self.plan.first_frame, self.plan
+        laid = self._accents(range(first, first + plan.frame_count))
+        yield from mixed(self._clips_sound(), sample_at(first, plan.rate), laid)
+
+    def _clips_sound(self) -> Iterator[Sound]:
+        """Yield the sound of the clips, each faded shortly where it meets another."""
         first, last = self.plan.first_frame, len(self.plan.placed) - 1
         for place, played in enumerate(self.plan.played):
             parts = played_sound(
@@ -236,7 +258,13 @@ class OpenedEdit:
         """Yield the sound of frames ``offsets`` from cut ``place``."""
         files = self._heard(place), self._heard(place + 1)
         cut_frame = self.plan.cut_frame(place)
-        return window_sound(self.transition(place), offsets, files, self._read_sound, cut_frame)
+        laid = self._accents(range(cut_frame + offsets.start, cut_frame + offsets.stop))
+        transition = self.transition(place)
+        return window_sound(transition, offsets, files, self._read_sound, cut_frame, laid)
+
+    def _accents(self, frames: range) -> list[PlacedSound]:
+        """Return the accents that are heard in ``frames`` of the edit."""
+        return accents_between(self.plan.heard_cuts(), frames, self.plan.rate, self._sound_of)
 
     def _heard(self, place: int) -> Path | None:
         placed = self.plan.placed[place]
@@ -253,13 +281,14 @@ class OpenedEdit:
 
 
 def opened_here(plan: EditPlan, size: Size, mattes: Path = Path()) -> OpenedEdit:
-    """Open an edit whose clips are decoded in this process; mattes are files in the folder ``mattes``."""
+    """Open an edit whose clips are decoded in this process; mattes and sounds are files in the folder ``mattes``."""
     return OpenedEdit(
         plan,
         size,
         lambda path, wanted: VideoReader(path, wanted, deep=True),
         lambda wanted: matte_reader(mattes, wanted),
         sound_parts,
+        sound_reader(mattes),
     )
 
 

@@ -12,6 +12,7 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.media.output_formats import OutputFormat, Quality
+from idle_shimmer.output.accents import HeardCut
 
 What = Literal["window", "windows", "edit", "round_trip"]
 SizeChoice = Literal["full", "half", "quarter"]
@@ -46,10 +47,15 @@ class PlannedCut:
 
     @property
     def is_treated(self) -> bool:
-        """Whether its window shows anything but the two clips."""
+        """Whether its window shows or plays anything but the two clips."""
         recipe = self.recipe
         filters = any(each.enabled for each in recipe.filters)
-        return filters or recipe.mix.kind != "cut" or not recipe.retime.are_normal
+        return (
+            filters
+            or recipe.accent is not None
+            or recipe.mix.kind != "cut"
+            or not recipe.retime.are_normal
+        )
 
 
 @dataclass(frozen=True)
@@ -90,6 +96,13 @@ class EditPlan:
     def cut_frame(self, place: int) -> int:
         """Return the frame of the whole edit at which cut ``place`` lies."""
         return self.first_frame + sum(each.frames for each in self.played[: place + 1])
+
+    def heard_cuts(self) -> list[HeardCut]:
+        """Return every cut with its frame in the whole edit, for its accent."""
+        return [
+            HeardCut(self.cut_frame(place), cut.window, cut.recipe)
+            for place, cut in enumerate(self.cuts)
+        ]
 
     def treated(self) -> list[int]:
         """Return the places of the cuts whose windows show more than the two clips."""

@@ -4,6 +4,7 @@ import hashlib
 import re
 import uuid
 from collections.abc import Callable
+from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
 
@@ -14,8 +15,10 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
+from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.limits import MAX_NAME_LENGTH
-from idle_shimmer.media.decoder_client import RemoteReader, probe_facts
+from idle_shimmer.media.decoder_client import RemoteReader, probe_facts, remote_sound_parts
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
@@ -107,6 +110,32 @@ def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]
         return _matte_picture(path_of(file), size)
 
     return matte
+
+
+def sound_of_clip(clip_id: str) -> Sound:
+    """Return the sound of an imported clip by its id, for accents; at most ten minutes of it.
+
+    Raises InvalidValue where there is no such clip, or it has no sound.
+    """
+    try:
+        number = uuid.UUID(clip_id)
+        with session_scope() as session:
+            clip = clip_by_id(session, number)
+            file, has_sound, duration_s = clip.file, clip.has_sound, clip.duration_s
+    except (ValueError, NotFound):
+        raise InvalidValue(
+            f"there is no clip '{clip_id}': choose an imported sound", field="accent.sound"
+        ) from None
+    if not has_sound:
+        raise InvalidValue(f"{clip.name} has no sound: choose another clip", field="accent.sound")
+    return _whole_sound(path_of(file), min(duration_s, LONGEST_SOUND_S))
+
+
+@lru_cache(maxsize=8)
+def _whole_sound(path: Path, duration_s: float) -> Sound:
+    length = Fraction(duration_s).limit_denominator(SAMPLES_PER_SECOND)
+    parts = list(remote_sound_parts(path, Fraction(0), length))
+    return np.concatenate([np.zeros((0, 2), np.float32), *parts])
 
 
 # Files are named by their content, which never changes.

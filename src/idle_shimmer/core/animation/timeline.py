@@ -54,15 +54,17 @@ class Timeline:
         """Return the stage of the coordinate map that a geometry filter is at ``t``."""
         return owner.stage(self.values(owner, t), self.context(t, offset))
 
-    def movement(self, followed: str, t: float) -> Movement:
+    def movement(self, followed: str, t: float, span: float = 1.0) -> Movement:
         """Return how far a filter, by its id, or the mix carries the picture in the frame around ``t``.
+
+        Or in another ``span`` of frames around it, at most one.
 
         A filter that is switched off or does not move the picture has no
         movement, but its point.
         """
         moving = next((each for each in self.recipe.filters if each.id == followed), None)
         if moving is None:
-            return self._movement_of_mix(t)
+            return self._movement_of_mix(t, span)
         point = self._point_of(moving, t)
         if not isinstance(moving, MovingFilter) or not moving.enabled:
             return replace(NO_MOVEMENT, centre=point)
@@ -70,11 +72,12 @@ class Timeline:
         def stage_at(when: float) -> AffineTransform:
             return moving.stage(self.values(moving, when), self.context(when, int(when // 1)))
 
-        return replace(movement(stage_at, t, *self.size), centre=point)
+        return replace(movement(stage_at, t, *self.size, span=span), centre=point)
 
-    def _movement_of_mix(self, t: float) -> Movement:
+    def _movement_of_mix(self, t: float, span: float) -> Movement:
         first, last = (
-            self.recipe.mix.displacement(self.window.u_at(t + half)) for half in (-0.5, 0.5)
+            self.recipe.mix.displacement(self.window.u_at(t + half))
+            for half in (-span / 2, span / 2)
         )
         if first is None or last is None:
             return NO_MOVEMENT

@@ -44,10 +44,15 @@ NO_MOVEMENT = Movement(0.0, 0.0, 0.0, 0.0)
 
 
 def movement(
-    stage_at: Callable[[float], AffineTransform], t: float, width: int, height: int
+    stage_at: Callable[[float], AffineTransform],
+    t: float,
+    width: int,
+    height: int,
+    span: float = 1.0,
 ) -> Movement:
-    """Return the movement during the frame around ``t`` (frames from the cut)."""
-    times = t - 0.5 + np.arange(_PARTS + 1) / _PARTS
+    """Return the movement during ``span`` frames around ``t`` (frames from the cut), at most one."""
+    parts = max(1, round(_PARTS * span))
+    times = t + span * (np.arange(parts + 1) / parts - 0.5)
     maps = [_inverse(stage_at(float(time)).matrix) for time in times]
     shown = stage_at(t).matrix @ np.array([width / 2, height / 2, 1.0])
     first, last = (each @ np.append(shown, 1.0) for each in (maps[0], maps[-1]))

@@ -10,7 +10,8 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-Sound = NDArray[np.float32]
+from idle_shimmer.core.sound.samples import Sound
+
 # 43 ms and 11 ms at 48 000 samples per second: periods of low notes fit, echoes are not heard.
 GRAIN = 2048
 SEARCH = 512

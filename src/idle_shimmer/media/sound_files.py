@@ -1,0 +1,48 @@
+"""Sounds of the user's as accents, read from files."""
+
+from collections.abc import Callable
+from fractions import Fraction
+from functools import lru_cache
+from pathlib import Path
+
+import av
+
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
+from idle_shimmer.core.sound.samples import Sound
+from idle_shimmer.media.index import MediaError, opened
+from idle_shimmer.media.sound import read_sound
+
+
+def sound_reader(folder: Path) -> Callable[[str], Sound]:
+    """Return a reader of sounds by file name below ``folder``: float32 (samples, 2).
+
+    The reader raises InvalidValue for a missing file or one without sound.
+    """
+
+    @lru_cache(maxsize=4)
+    def sound(name: str) -> Sound:
+        return whole_sound(folder / name)
+
+    return sound
+
+
+def whole_sound(path: Path) -> Sound:
+    """Return the sound of a file, at most ten minutes of it. Raises InvalidValue where it has none."""
+    try:
+        return read_sound(path, Fraction(0), min(length_s(path), Fraction(LONGEST_SOUND_S)))
+    except (MediaError, OSError) as error:
+        raise InvalidValue(
+            f"the sound {path.name} cannot be read: choose a file with sound", field="accent.sound"
+        ) from error
+
+
+def length_s(path: Path) -> Fraction:
+    """Return how long a file's sound is. Raises MediaError where it has none."""
+    with opened(path) as container:
+        if not container.streams.audio:
+            raise MediaError(f"{path.name} has no sound")
+        stream = container.streams.audio[0]
+        if stream.duration is not None and stream.time_base is not None:
+            return Fraction(stream.duration * stream.time_base)
+        return Fraction(container.duration or 0, av.time_base)
