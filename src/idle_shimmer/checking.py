@@ -6,6 +6,7 @@ from idle_shimmer.core import checks  # noqa: F401  (importing the package regis
 from idle_shimmer.core.checks.base import CheckContext, Finding, check_all
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.transition import Transition
 
 # Flashes are measured on the standard view of 1024 × 768 in cells of 16 pixels: this is enough.
@@ -24,12 +25,13 @@ def check_transition(
     frames: Callable[[int], Codes | None] | None = None,
     *,
     source_scale: float = 1.0,
+    sound: Callable[[], HeardAround | None] | None = None,
 ) -> list[Finding]:
     """Return what every cut check finds for frames of ``size`` (W, H).
 
     ``frames`` gives small rendered frames by their offset from the cut, also a second around the
     window; without it the checks of rendered frames are left out. ``source_scale`` is how many frame
-    pixels one source pixel covers.
+    pixels one source pixel covers; ``sound`` gives what is heard around the window.
     """
     context = CheckContext(
         transition.timeline(size),
@@ -37,6 +39,7 @@ def check_transition(
         transition.span_that_fits(),
         frames,
         source_scale,
+        sound,
     )
     return check_all(context)
 

@@ -29,7 +29,7 @@ _CHECKED_AT_ONCE_S = 0.25
 
 
 class ClipOut(BaseModel):
-    """An imported clip; ``missing`` where its file is gone."""
+    """An imported clip; ``missing`` where its file is gone. A sound has no pictures, and no size."""
 
     id: uuid.UUID
     name: str
@@ -40,6 +40,7 @@ class ClipOut(BaseModel):
     duration_s: float
     has_sound: bool
     still: bool
+    is_sound: bool
     notes: list[str]
     missing: bool
 

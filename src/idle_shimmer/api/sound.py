@@ -1,7 +1,6 @@
 """The sound around a cut, for the loop."""
 
 import uuid
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated
 
@@ -10,18 +9,17 @@ from fastapi import APIRouter, Query, Response
 
 from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
-from idle_shimmer.output.accents import HeardCut, accents_between
+from idle_shimmer.output.accents import accents_between
 from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.store import cuts, edits
-from idle_shimmer.store.clips import path_of, sound_of_clip
+from idle_shimmer.store.clips import sound_of_clip
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Edit, PlacedClip
+from idle_shimmer.store.heard import heard_cuts, heard_file
 from idle_shimmer.store.played import played_of
 from idle_shimmer.transition import Transition
 
@@ -51,26 +49,13 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
             rate=parse_rate(edit.rate),
         )
         cut_frame = sum(each.frames for each in played[: place + 1])
-        files = _heard(sides[0]), _heard(sides[1])
-        around = list(_heard_cuts(edit, place, played))
+        files = heard_file(sides[0]), heard_file(sides[1])
+        around = list(heard_cuts(edit, place, played))
     laid = accents_between(
         around, range(cut_frame - before, cut_frame + after), transition.rate, sound_of_clip
     )
     data = _wav(transition, before, after, files, cut_frame, laid)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
-
-
-def _heard(placed: PlacedClip) -> Path | None:
-    return None if placed.muted else path_of(placed.clip.file)
-
-
-def _heard_cuts(edit: Edit, place: int, played: list[PlayedRange]) -> Iterator[HeardCut]:
-    """Yield the cut and those next to it: a render knows the same ones."""
-    all_cuts = edits.cuts_of(edit)
-    for near in range(max(0, place - 1), min(len(all_cuts), place + 2)):
-        document = cuts.readable_document(all_cuts[near])
-        frame = sum(each.frames for each in played[: near + 1])
-        yield HeardCut(frame, Window(document.before, document.after), document.recipe)
 
 
 def _wav(

@@ -1,4 +1,4 @@
-"""Commands that print: recipes, filters, cuts of a video, a recipe in the newest format."""
+"""Commands that print: recipes, filters, cuts and beats, a recipe in the newest format."""
 
 import json
 from dataclasses import asdict
@@ -90,4 +90,25 @@ def cuts(
         print(f"{each.frame:8}  {each.confidence:.2f}")
 
 
-COMMANDS = (recipes, filters, convert, cuts)
+def beats(
+    file: Annotated[Path, typer.Argument(help="A file with music: sound, or a video with sound.")],
+    as_json: _AsJson = False,
+) -> None:
+    """Find the beats of music: its tempo, its first beat and every beat."""
+    with plain_errors():
+        from idle_shimmer.core.errors import InvalidValue
+        from idle_shimmer.core.sound.beats import find_beats
+        from idle_shimmer.media.sound_files import whole_sound
+
+        found = find_beats(whole_sound(file, field="FILE"))
+        if found is None:
+            raise InvalidValue(f"{file.name} has no beat that could be found", field="FILE")
+    if as_json:
+        print(json.dumps(asdict(found), indent=1))
+        return
+    print(f"{found.bpm:.2f} BPM, first beat at {found.offset_s:.3f} s")
+    for each in found.beats_s:
+        print(f"{each:10.3f}")
+
+
+COMMANDS = (recipes, filters, convert, cuts, beats)

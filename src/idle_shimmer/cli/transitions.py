@@ -150,6 +150,7 @@ def check(
         from idle_shimmer.checking import check_transition, frame_or_none, small_size
         from idle_shimmer.core.checks.base import SEVERITY, worst
         from idle_shimmer.core.framing import source_scale
+        from idle_shimmer.output.window_sound import heard_around
 
         transition.require_window()
         clip = _converted(transition.outgoing)
@@ -160,7 +161,11 @@ def check(
         scale = source_scale(frame_size, *((each.width, each.height) for each in facts))
         with _transition(options, small_size(frame_size)) as small:
             findings = check_transition(
-                transition, frame_size, partial(frame_or_none, small), source_scale=scale
+                transition,
+                frame_size,
+                partial(frame_or_none, small),
+                source_scale=scale,
+                sound=partial(heard_around, transition, (options.outgoing, options.incoming)),
             )
     if as_json:
         print(json.dumps({"checks": [each.as_json() for each in findings]}, indent=1))

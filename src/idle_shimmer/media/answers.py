@@ -118,3 +118,14 @@ def _require_times(facts: MediaFacts, name: str) -> None:
 
 def _short(notes: Sequence[str]) -> tuple[str, ...]:
     return tuple(str(note)[:500] for note in notes[:_MAX_NOTES])
+
+
+def checked_sound_length(stored: Any, name: str) -> Fraction:
+    """Return the length of a sound that was answered. Raises MediaError where it is not accepted."""
+    try:
+        length_s = Fraction(stored)
+    except (TypeError, ValueError, ZeroDivisionError):
+        length_s = Fraction(0)
+    if not 0 < length_s <= limits().max_duration_s:
+        raise MediaError(f"{name} has a sound whose length cannot be used: convert it first")
+    return length_s

@@ -27,7 +27,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.core.picture.yuv import YUV_FORMS, flat_length
 from idle_shimmer.limits import limits as usual_limits
-from idle_shimmer.media.answers import Form, checked_facts, checked_index
+from idle_shimmer.media.answers import Form, checked_facts, checked_index, checked_sound_length
 from idle_shimmer.media.decoder_process import PROCESS_ID, as_json
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
 from idle_shimmer.media.reader import Size, fills, is_read_deep
@@ -332,6 +332,13 @@ def probe_facts(path: Path, limits: DecoderLimits | None = None) -> MediaFacts:
         facts, _ = _probed(decoder)
         decoder.ask("try_pictures", path=str(decoder.path))
     return facts
+
+
+def probe_sound(path: Path, limits: DecoderLimits | None = None) -> Fraction:
+    """Return how many seconds a file of sound alone has. Raises MediaError where it is none."""
+    with Decoder(path, limits) as decoder:
+        answer, _ = decoder.ask("sound_facts", path=str(decoder.path))
+    return checked_sound_length(answer.get("duration_s"), path.name)
 
 
 def probe_index(path: Path, limits: DecoderLimits | None = None) -> tuple[MediaFacts, FrameIndex]:

@@ -31,6 +31,7 @@ from idle_shimmer.media.confinement import available, confine
 from idle_shimmer.media.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import Sound, sound_parts
+from idle_shimmer.media.sound_files import sound_only_s
 from idle_shimmer.media.waveform import peaks
 
 KEPT_BYTES = 64 << 20
@@ -88,6 +89,10 @@ class _Decoder:
         """Return the planes of a picture of the open file; none where they cannot be used."""
         assert self._reader is not None
         return {}, self._reader.planes(number, pixels, colour)
+
+    def sound_facts(self, path: str) -> _Answer:
+        """Return how long the sound of a file without pictures is, after decoding its start."""
+        return {"duration_s": str(sound_only_s(Path(path)))}, None
 
     def peaks(self, path: str) -> _Answer:
         """Return the waveform of a file."""

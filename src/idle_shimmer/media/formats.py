@@ -26,6 +26,8 @@ VIDEO_DEMUXERS = (
     "gif",
     "apng",
 )
+# "ogg" is among those of videos.
+SOUND_DEMUXERS = ("wav", "mp3", "aac", "flac")
 _STILLS = {
     "png_pipe": rb"\x89PNG\r\n\x1a\n",
     "jpeg_pipe": rb"\xff\xd8\xff",
@@ -34,14 +36,14 @@ _STILLS = {
     "tiff_pipe": rb"II\*\x00|MM\x00\*",
 }
 STILL_DEMUXERS = tuple(_STILLS)
-READ_DEMUXERS = VIDEO_DEMUXERS + STILL_DEMUXERS
+READ_DEMUXERS = VIDEO_DEMUXERS + STILL_DEMUXERS + SOUND_DEMUXERS
 _SIGNATURE_BYTES = 32
 # The first name of each is how FFmpeg's list of permitted formats is matched.
 OPEN_OPTIONS = {
     "protocol_whitelist": "file",
     "format_whitelist": ",".join(READ_DEMUXERS),
 }
-FORMAT_NAMES = "MP4, MOV, MKV, WebM, AVI, MPEG, MXF, OGG or picture"
+FORMAT_NAMES = "MP4, MOV, MKV, WebM, AVI, MPEG, MXF, OGG, WAV, MP3, AAC, FLAC or picture"
 
 
 def still_demuxer(path: Path) -> str | None:

@@ -27,13 +27,13 @@ def sound_reader(folder: Path) -> Callable[[str], Sound]:
     return sound
 
 
-def whole_sound(path: Path) -> Sound:
+def whole_sound(path: Path, field: str = "accent.sound") -> Sound:
     """Return the sound of a file, at most ten minutes of it. Raises InvalidValue where it has none."""
     try:
         return read_sound(path, Fraction(0), min(length_s(path), Fraction(LONGEST_SOUND_S)))
     except (MediaError, OSError) as error:
         raise InvalidValue(
-            f"the sound {path.name} cannot be read: choose a file with sound", field="accent.sound"
+            f"the sound {path.name} cannot be read: choose a file with sound", field=field
         ) from error
 
 
@@ -46,3 +46,25 @@ def length_s(path: Path) -> Fraction:
         if stream.duration is not None and stream.time_base is not None:
             return Fraction(stream.duration * stream.time_base)
         return Fraction(container.duration or 0, av.time_base)
+
+
+def sound_only_s(path: Path) -> Fraction:
+    """Return how long a file of sound alone is. Raises MediaError for any other file."""
+    with opened(path) as container:
+        pictures = [
+            stream
+            for stream in container.streams.video
+            if not stream.disposition & av.stream.Disposition.attached_pic
+        ]
+        if pictures or not container.streams.audio:
+            raise MediaError(f"{path.name} is not a sound file")
+        try:
+            next(container.decode(container.streams.audio[0]))
+        except (StopIteration, av.FFmpegError) as error:
+            raise MediaError(
+                f"{path.name} has no sound that can be decoded: it may be damaged. Export it again"
+            ) from error
+    length = length_s(path)
+    if length <= 0:
+        raise MediaError(f"{path.name} has a sound of no length: export it again")
+    return length

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,13 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.limits import MAX_NAME_LENGTH
-from idle_shimmer.media.decoder_client import RemoteReader, probe_facts, remote_sound_parts
+from idle_shimmer.media.decoder_client import (
+    RemoteReader,
+    probe_facts,
+    probe_sound,
+    remote_sound_parts,
+)
+from idle_shimmer.media.index import MediaError
 from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
@@ -34,10 +41,10 @@ _LOCK = text("SELECT pg_advisory_xact_lock(hashtextextended(:name, 0))")
 def register_clip(session: Session, file: Path, name: str) -> Clip:
     """Move ``file`` into the media folder and return its clip, or the one of the same content.
 
-    ``name`` is that of the user's file. Raises MediaError where it is not a video or picture; the file
+    ``name`` is that of the user's file. Raises MediaError where it is no video, picture or sound; the file
     then stays where it is.
     """
-    facts = probe_facts(file)
+    facts = _facts_of(file)
     mark = _sha256(file)
     session.execute(_LOCK, {"name": f"clip {mark}"})
     known = session.scalar(select(Clip).where(Clip.sha256 == mark))
@@ -56,23 +63,39 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
         # Its file was lost: this one takes its place.
         known.file = str(place)
         return known
-    clip = Clip(
-        name=Path(name).stem[:MAX_NAME_LENGTH],
-        file=str(place),
-        sha256=mark,
-        width=facts.width,
-        height=facts.height,
-        rate=rate_text(facts.rate),
-        frame_count=facts.frame_count,
-        duration_s=float(facts.duration),
-        has_sound=facts.has_sound,
-        still=facts.still,
-        constant_rate=facts.constant_rate,
-        notes=list(facts.notes),
-    )
+    clip = Clip(name=Path(name).stem[:MAX_NAME_LENGTH], file=str(place), sha256=mark, **facts)
     session.add(clip)
     session.flush()
     return clip
+
+
+def _facts_of(file: Path) -> dict[str, Any]:
+    """Return the columns of a clip that its file decides."""
+    try:
+        facts = probe_facts(file)
+    except MediaError as error:
+        try:
+            length_s = probe_sound(file)
+        except MediaError:
+            raise error from None
+        return {
+            "width": 0,
+            "height": 0,
+            "rate": "1",
+            "frame_count": 0,
+            "duration_s": float(length_s),
+            "has_sound": True,
+            "still": False,
+            "constant_rate": True,
+            "notes": [],
+        }
+    names = ("width", "height", "frame_count", "has_sound", "still", "constant_rate")
+    return {
+        **{name: getattr(facts, name) for name in names},
+        "rate": rate_text(facts.rate),
+        "duration_s": float(facts.duration),
+        "notes": list(facts.notes),
+    }
 
 
 def _ending(name: str) -> str:

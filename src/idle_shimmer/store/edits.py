@@ -49,7 +49,12 @@ def conformed_count(clip: Clip, rate: Fraction) -> int | None:
 
 
 def first_placement(clip: Clip, rate: Fraction) -> Placement:
-    """Return how a clip is placed at first."""
+    """Return how a clip is placed at first. Raises InvalidValue for a sound."""
+    if clip.is_sound:
+        raise InvalidValue(
+            f"{clip.name} is a sound: use it as music or as an accent, and choose a clip with pictures",
+            field="clip",
+        )
     count = conformed_count(clip, rate)
     if count is None:
         return Placement(clip, 0, round(STILL_SECONDS * rate))

@@ -33,7 +33,10 @@ class Base(DeclarativeBase):
 
 
 class Clip(Base):
-    """An imported video or still. ``file`` is relative to the media folder; ``rate`` is text."""
+    """An imported video, still or sound. ``file`` is relative to the media folder; ``rate`` is text.
+
+    A sound has no pictures: its size and frame count are 0.
+    """
 
     __tablename__ = "clip"
 
@@ -51,6 +54,11 @@ class Clip(Base):
     constant_rate: Mapped[bool]
     notes: Mapped[list[str]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether it is sound alone."""
+        return self.width == 0
 
 
 class Edit(Base):

@@ -1,5 +1,6 @@
 """The two clips of a cut at the sizes of the preview, and the transitions next to it."""
 
+import math
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import suppress
@@ -14,12 +15,17 @@ from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.media.reframed import ReframedClip
+from idle_shimmer.output.accents import accents_between
+from idle_shimmer.output.window_sound import heard_around
 from idle_shimmer.store import cuts, edits, placed_clips
-from idle_shimmer.store.clips import matte_of_clip, path_of
+from idle_shimmer.store.clips import matte_of_clip, path_of, sound_of_clip
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.heard import heard_cuts, heard_file
 from idle_shimmer.store.models import PlacedClip
 from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import Transition
@@ -67,6 +73,8 @@ class Scene:
             place = [each.id for each in all_cuts].index(cut_id)
             self._slip_room = slip_rooms(edit)[place]
             self._place, self._played = place, played
+            self._cut_frame = sum(each.frames for each in played[: place + 1])
+            self._heard_cuts = list(heard_cuts(edit, place, played))
             around = [
                 (n, edits.sides_of(all_cuts[n]), cuts.readable_document(all_cuts[n]))
                 for n in (place - 1, place + 1)
@@ -105,6 +113,20 @@ class Scene:
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
         """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
         return self._transition(True, self.saved_framing, recipe, window)
+
+    def heard(self, transition: Transition) -> HeardAround | None:
+        """Return what is heard around the window of ``transition``, a state of this cut."""
+        others = [each for each in self._heard_cuts if each.frame != self._cut_frame]
+        window, rate = transition.window, transition.rate
+        around = math.ceil(rate) + max(window.before, window.after)
+        frames = range(self._cut_frame - around, self._cut_frame + around)
+        return heard_around(
+            transition,
+            (heard_file(self.sides[0]), heard_file(self.sides[1])),
+            remote_sound_parts,
+            self._cut_frame,
+            accents_between(others, frames, rate, sound_of_clip),
+        )
 
     def source_scale(self, request: PreviewRequest) -> float:
         """Return how many frame pixels a source pixel covers, framing included."""
@@ -171,6 +193,7 @@ class Scene:
             hold=True,
             rate=self.rate,
             matte_of=matte_of_clip(self.thumb_size if small else self.frame_size),
+            sound_of=sound_of_clip,
         )
 
     def _reframed(self, sides: Sides, framing: Framings, *, small: bool) -> Clips:

@@ -17,6 +17,7 @@ from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.render import picture_of
+from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.curves import curves_of
 
 
@@ -135,10 +136,16 @@ class Work:
             self._scene.edit_size,
             frames,
             source_scale=self._scene.source_scale(self.request),
+            sound=self._heard if on_frames else None,
         )
         checks = [each.as_json() for each in found]
         pending = [] if on_frames else ids_on_frames()
         return {"id": self.request.id, "kind": "checks", "checks": checks, "pending": pending}
+
+    def _heard(self) -> HeardAround | None:
+        if self.dropped:
+            raise Dropped
+        return self._scene.heard(self.large)
 
     def _frame_around(self, offset: int) -> Codes | None:
         """Return a small frame of the edit around the cut, neighbouring transitions included."""

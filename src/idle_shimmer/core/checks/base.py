@@ -14,9 +14,10 @@ from idle_shimmer.core.filters.base import Filter, MovingFilter, Side
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.render import Shortage
+from idle_shimmer.core.sound.heard import HeardAround
 
 Status = Literal["ok", "warning", "failed"]
-Unit = Literal["px", "deg", "%", "frames", "per second", "filters", "times"]
+Unit = Literal["px", "deg", "%", "frames", "per second", "filters", "times", "dBTP"]
 SEVERITY: dict[Status, int] = {"ok": 0, "warning": 1, "failed": 2}
 Operation = dict[str, Any]
 
@@ -78,7 +79,8 @@ class CheckContext:
 
     ``frames`` gives a rendered frame by its offset, uint8 RGB of any one size, or None where the
     clips have none there; without it the checks on rendered frames are left out. ``source_scale`` is
-    how many frame pixels one source pixel covers.
+    how many frame pixels one source pixel covers. ``sound`` gives what is heard around the window, None
+    where that is nothing.
     """
 
     timeline: Timeline
@@ -86,6 +88,7 @@ class CheckContext:
     span_that_fits: tuple[float, float] | None = None
     frames: Callable[[int], Codes | None] | None = None
     source_scale: float = 1.0
+    sound: Callable[[], HeardAround | None] | None = None
 
     @property
     def recipe(self) -> Recipe:
@@ -101,7 +104,7 @@ class Check:
     """One rule. Subclasses with an ``id`` register themselves.
 
     ``order`` is the place in which findings are listed; no two checks share one. ``on_frames`` marks
-    checks of rendered frames, which take longer than those of the recipe alone.
+    checks of rendered frames or sound, which take longer than those of the recipe alone.
     """
 
     id: ClassVar[str] = ""

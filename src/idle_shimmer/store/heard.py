@@ -1,0 +1,25 @@
+"""What is heard of an edit around one of its cuts: files, and the cuts whose accents may reach there."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from idle_shimmer.core.animation.edit_timing import PlayedRange
+from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.output.accents import HeardCut
+from idle_shimmer.store import cuts, edits
+from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.models import Edit, PlacedClip
+
+
+def heard_file(placed: PlacedClip) -> Path | None:
+    """Return the file of a placed clip; None where it is muted."""
+    return None if placed.muted else path_of(placed.clip.file)
+
+
+def heard_cuts(edit: Edit, place: int, played: list[PlayedRange]) -> Iterator[HeardCut]:
+    """Yield cut ``place`` and those next to it: a render of its window knows the same ones."""
+    all_cuts = edits.cuts_of(edit)
+    for near in range(max(0, place - 1), min(len(all_cuts), place + 2)):
+        document = cuts.readable_document(all_cuts[near])
+        frame = sum(each.frames for each in played[: near + 1])
+        yield HeardCut(frame, Window(document.before, document.after), document.recipe)
