@@ -14,10 +14,11 @@ from idle_shimmer.core.filters import base as filter_base
 from idle_shimmer.core.mixes import base as mix_base
 from idle_shimmer.core.mixes.wipe_shapes.base import Shape, shapes
 from idle_shimmer.core.parameters import Parameter
+from idle_shimmer.core.sound.sounds import base as sounds
 
 
 def catalogue() -> dict[str, Any]:
-    """Return every filter and mix, the speed of a clip, and the wipe shapes.
+    """Return every filter and mix, the speed of a clip, the sounds of accents and the wipe shapes.
 
     Parameters carry label, unit, range, rest, control and choices.
     """
@@ -29,6 +30,10 @@ def catalogue() -> dict[str, Any]:
         "filters": [_filter(kind, cls) for kind, cls in sorted(filters.items())],
         "mixes": [_mix(kind, cls) for kind, cls in sorted(mixes.items())],
         "speed": _parameter("speed", SPEED, Retime.model_fields["speed"]),
+        "sounds": [
+            {"name": name, "title": sound.title, "purpose": sound.purpose}
+            for name, sound in sounds.registered().items()
+        ],
         "wipe_shapes": [_shape(shape) for shape in shapes().values()],
     }
 

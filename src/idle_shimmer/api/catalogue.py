@@ -76,6 +76,14 @@ class ShapeOut(BaseModel):
     code: int
 
 
+class SoundOut(BaseModel):
+    """A synthesised sound of accents."""
+
+    name: str
+    title: str
+    purpose: str
+
+
 class EasingOut(BaseModel):
     """A named easing: the two control points of its cubic curve, x1, y1, x2, y2."""
 
@@ -92,6 +100,7 @@ class CatalogueOut(BaseModel):
     filters: list[FilterOut]
     mixes: list[MixOut]
     speed: ParameterOut
+    sounds: list[SoundOut]
     wipe_shapes: list[ShapeOut]
 
 

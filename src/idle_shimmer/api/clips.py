@@ -37,14 +37,17 @@ _MAX_STEM_BYTES, _MAX_ENDING = 120, 12
 
 @router.get("")
 def list_clips(
-    limit: Limit = MAX_LISTED, offset: Offset = 0, still: bool | None = None
+    limit: Limit = MAX_LISTED,
+    offset: Offset = 0,
+    still: bool | None = None,
+    sound: bool = False,
 ) -> list[ClipOut]:
     """Return imported clips, newest first: ``limit`` of them after the first ``offset``.
 
-    ``still`` chooses pictures or videos alone.
+    ``still`` chooses pictures or videos alone, ``sound`` sounds instead.
     """
     with session_scope() as session:
-        found = clips.listed_clips(session, limit, offset, still=still)
+        found = clips.listed_clips(session, limit, offset, still=still, sound=sound)
         return [ClipOut.of(clip) for clip in found]
 
 

@@ -1,4 +1,4 @@
-"""The sound around a cut, for the loop."""
+"""The sound around a cut, for the loop; an accent alone, for its lane."""
 
 import uuid
 from pathlib import Path
@@ -6,10 +6,12 @@ from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
 
 from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
-from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate
+from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.sound import Sound
@@ -21,14 +23,15 @@ from idle_shimmer.store.clips import sound_of_clip
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.heard import heard_cuts, heard_file
 from idle_shimmer.store.played import played_of
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition import Transition, accent_of
 
-router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+FIRST_SAMPLE = "Idle-Shimmer-First-Sample"
+router = APIRouter(prefix="/api", tags=["cuts"], responses=REFUSALS)
 MAX_SOUND_FRAMES = 1200
 _Frames = Annotated[int, Query(ge=1, le=MAX_SOUND_FRAMES)]
 
 
-@router.get("/{cut_id}/sound", response_class=Response)
+@router.get("/cuts/{cut_id}/sound", response_class=Response)
 def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
     """Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it.
 
@@ -56,6 +59,34 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
     )
     data = _wav(transition, before, after, files, cut_frame, laid)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
+
+
+class AccentAsked(BaseModel):
+    """A recipe with an accent, and the window that it is stretched to, in frames at ``rate``."""
+
+    recipe: Recipe
+    before: Annotated[int, Field(ge=1, le=MAX_SIDE_FRAMES)]
+    after: Annotated[int, Field(ge=1, le=MAX_SIDE_FRAMES)]
+    rate: str
+
+
+@router.post("/accents", response_class=Response)
+def accent_alone(asked: AccentAsked) -> Response:
+    """Return the accent of a recipe alone, as a WAV file.
+
+    The header ``Idle-Shimmer-First-Sample`` counts its first sample from that of the cut. Without an
+    accent the file is empty.
+    """
+    rate = parse_rate(asked.rate)
+    window = Window(asked.before, asked.after)
+    sound = accent_of(asked.recipe, window, rate, sound_of_clip)
+    if sound is None:
+        sound = PlacedSound(0, np.zeros((0, 2), np.float32))
+    return Response(
+        wave_bytes(sound.samples),
+        media_type="audio/wav",
+        headers={FIRST_SAMPLE: str(sound.first)},
+    )
 
 
 def _wav(

@@ -173,10 +173,20 @@ def all_clips(session: Session) -> list[Clip]:
 
 
 def listed_clips(
-    session: Session, limit: int, offset: int = 0, *, still: bool | None = None
+    session: Session,
+    limit: int,
+    offset: int = 0,
+    *,
+    still: bool | None = None,
+    sound: bool = False,
 ) -> list[Clip]:
-    """Return ``limit`` clips after the first ``offset``, newest first; only stills, or only videos."""
-    wanted = _newest() if still is None else _newest().where(Clip.still.is_(still))
+    """Return ``limit`` clips after the first ``offset``, newest first; only stills, or only videos.
+
+    Those with pictures, or with ``sound`` those of sound alone.
+    """
+    wanted = _newest().where(Clip.width == 0 if sound else Clip.width > 0)
+    if still is not None:
+        wanted = wanted.where(Clip.still.is_(still))
     return list(session.scalars(wanted.limit(limit).offset(offset)))
 
 

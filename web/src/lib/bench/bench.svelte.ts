@@ -1,5 +1,6 @@
 // The bench: one cut's transition, how it is viewed, played, previewed and compared.
 import type { Catalogue, Cut } from '$lib/api/client';
+import { accentOf } from '$lib/recipe/accent';
 import { LoopSound } from './playback/loopSound.svelte';
 import { Player } from './playback/player.svelte';
 import type { Preview } from './preview/preview.svelte';
@@ -14,6 +15,7 @@ export class Bench {
 	readonly player: Player;
 	readonly variants: Variants;
 	readonly dials: Dials;
+	#heard = '';
 
 	constructor(
 		cut: Cut,
@@ -32,7 +34,24 @@ export class Bench {
 			this.view.refresh();
 			this.player.follow(what);
 		};
+		this.transition.onsaved = () => this.#followSound();
+		this.#heard = this.#soundState();
 		this.view.refresh();
+	}
+
+	/** What the sound around the cut depends on. */
+	#soundState(): string {
+		const { before, after, recipe } = this.transition;
+		const accent = accentOf(recipe);
+		const followed = accent?.follow ? [recipe.mix, recipe.filters] : [];
+		return JSON.stringify([before, after, recipe.retime, accent, followed]);
+	}
+
+	/** The server plays what is saved: where that sounds otherwise, the loop takes it up. */
+	#followSound() {
+		const heard = this.#soundState();
+		if (heard !== this.#heard) this.player.changeSound();
+		this.#heard = heard;
 	}
 
 	/** Leave the cut. */

@@ -1,6 +1,7 @@
 // Filters added, removed and reordered.
 import type { BookRecipe, FilterKind } from '$lib/api/client';
 import { nameOf, newFilter, type Filter, type Recipe } from '$lib/recipe/recipe';
+import { withKnownAccent } from '$lib/recipe/accent';
 import { announce } from '$lib/ui/announce.svelte';
 import type { Bench } from './bench.svelte';
 import { withKnownFollows } from './copying';
@@ -22,7 +23,8 @@ export function removeFilter({ transition, view, catalogue }: Bench, filter: Fil
 	transition.change(`Remove ${nameOf(catalogue, filter)}`, (recipe) => {
 		const left = recipe.filters.filter((each) => each.id !== filter.id);
 		const here = left.map((each) => each.id);
-		return { ...recipe, filters: left.map((each) => withKnownFollows(catalogue, each, here)) };
+		const filters = left.map((each) => withKnownFollows(catalogue, each, here));
+		return withKnownAccent({ ...recipe, filters });
 	});
 	const { filters } = transition.recipe;
 	view.select(filters[Math.min(place, filters.length - 1)]?.id ?? 'mix');

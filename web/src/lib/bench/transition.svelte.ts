@@ -26,6 +26,9 @@ export class TransitionDocument {
 	/** Called after every change, before it is saved. */
 	onchange: (what: Changed) => void = () => {};
 
+	/** Called when a change of the transition has been saved. */
+	onsaved: () => void = () => {};
+
 	#version = 0;
 	#label = '';
 	#savedFraming = {} as Framings;
@@ -279,6 +282,7 @@ export class TransitionDocument {
 		});
 		const cut = await request(asked);
 		this.#version = cut.version;
+		this.onsaved();
 		this.asSaved = recipe;
 		if (this.#takeFacts(cut)) this.onchange('clips');
 	}

@@ -8,6 +8,8 @@
 	import TextField from '$lib/ui/TextField.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
+	import { onDestroy } from 'svelte';
+	import { CardSound } from './cardSound';
 	import { CutFit } from './fit.svelte';
 	import { families, FEELS, RecipeBook } from './recipes.svelte';
 	import RecipeCard from './RecipeCard.svelte';
@@ -43,6 +45,8 @@
 	let plays = $derived(playing.value && !prefersReducedMotion.current);
 	const book = new RecipeBook();
 	const stills = new Stills();
+	const sound = new CardSound();
+	const soundOn = new Remembered<boolean>('idle-shimmer-sound-on', true);
 	const fit = new CutFit();
 	let byFit = $derived(fits && fit.on);
 	let picker: HTMLInputElement;
@@ -68,6 +72,11 @@
 	$effect(() => {
 		if (open && byFit) void fit.load(cutId, version);
 	});
+
+	$effect(() => {
+		if (!open) sound.stop();
+	});
+	onDestroy(() => sound.close());
 
 	/** The chosen direction of each family, by its key. */
 	let chosen = $state.raw<Record<string, string>>({});
@@ -109,6 +118,7 @@
 				frames={book.whole?.card_frames ?? 1}
 				{plays}
 				onapply={() => apply(entry)}
+				onlook={(looked) => (looked && soundOn.value ? sound.start(entry, rate) : sound.stop())}
 				onrename={own ? (name) => book.rename(entry, name) : undefined}
 				onremove={own ? () => book.remove(entry) : undefined}
 			/>

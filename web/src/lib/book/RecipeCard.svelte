@@ -21,6 +21,8 @@
 		/** Whether the cards play. */
 		plays: boolean;
 		onapply: () => void;
+		/** The pointer rests on the card, or it has the focus; and neither any more. */
+		onlook: (looked: boolean) => void;
 		onrename?: (name: string) => void;
 		onremove?: () => void;
 	};
@@ -35,6 +37,7 @@
 		frames,
 		plays,
 		onapply,
+		onlook,
 		onrename,
 		onremove
 	}: Props = $props();
@@ -73,7 +76,13 @@
 	}
 </script>
 
-<article class="card">
+<article
+	class="card"
+	onpointerenter={() => onlook(true)}
+	onpointerleave={() => onlook(false)}
+	onfocusin={() => onlook(true)}
+	onfocusout={() => onlook(false)}
+>
 	<span class="film" style:--frames={frames}>
 		{#if still && !(loaded && plays)}
 			<img

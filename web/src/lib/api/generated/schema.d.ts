@@ -123,7 +123,7 @@ export interface paths {
          * List Clips
          * @description Return imported clips, newest first: ``limit`` of them after the first ``offset``.
          *
-         *     ``still`` chooses pictures or videos alone.
+         *     ``still`` chooses pictures or videos alone, ``sound`` sounds instead.
          */
         get: operations["list_clips_api_clips_get"];
         put?: never;
@@ -1012,11 +1012,34 @@ export interface paths {
          * Cut Sound
          * @description Return a WAV file (16-bit stereo, 48 kHz) of ``before`` frames before the cut and ``after`` frames from it.
          *
-         *     Speed ramps are those of the saved recipe.
+         *     Clips, accents and speed ramps are those of the saved recipes.
          */
         get: operations["cut_sound_api_cuts__cut_id__sound_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accent Alone
+         * @description Return the accent of a recipe alone, as a WAV file.
+         *
+         *     The header ``Idle-Shimmer-First-Sample`` counts its first sample from that of the cut. Without an
+         *     accent the file is empty.
+         */
+        post: operations["accent_alone_api_accents_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1324,6 +1347,84 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Accent
+         * @description A sound around the cut. Times are envelope times: -1 the window's start, 0 the cut, 1 its end.
+         *
+         *     ``gain_db`` is its loudest sample in dBFS. ``fade_in`` and ``fade_out`` are shares of its halves, before
+         *     and after ``peak``. Without ``stretch`` it keeps its own length, around ``peak``. ``follow`` is a moving
+         *     filter's id, or "mix": loudness, brightness and place then go with that movement. ``brightness`` and
+         *     ``body``, 0…1, are for synthesised sounds.
+         */
+        Accent: {
+            /** Sound */
+            sound: string | components["schemas"]["SoundClip"];
+            /**
+             * Gain Db
+             * @default -19
+             */
+            gain_db: number;
+            /**
+             * Start
+             * @default -1
+             */
+            start: number;
+            /**
+             * Peak
+             * @default 0
+             */
+            peak: number;
+            /**
+             * End
+             * @default 1
+             */
+            end: number;
+            /**
+             * Fade In
+             * @default 0.5
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0.5
+             */
+            fade_out: number;
+            /**
+             * Stretch
+             * @default true
+             */
+            stretch: boolean;
+            /** Follow */
+            follow?: string | null;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Brightness
+             * @default 0.5
+             */
+            brightness: number;
+            /**
+             * Body
+             * @default 0.5
+             */
+            body: number;
+        };
+        /**
+         * AccentAsked
+         * @description A recipe with an accent, and the window that it is stretched to, in frames at ``rate``.
+         */
+        AccentAsked: {
+            recipe: components["schemas"]["Recipe"];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Rate */
+            rate: string;
+        };
+        /**
          * ActivityOut
          * @description The renders that are queued or running, and the detections.
          */
@@ -1629,6 +1730,8 @@ export interface components {
             /** Mixes */
             mixes: components["schemas"]["MixOut"][];
             speed: components["schemas"]["ParameterOut"];
+            /** Sounds */
+            sounds: components["schemas"]["SoundOut"][];
             /** Wipe Shapes */
             wipe_shapes: components["schemas"]["ShapeOut"][];
         };
@@ -1726,7 +1829,7 @@ export interface components {
         };
         /**
          * ClipOut
-         * @description An imported clip; ``missing`` where its file is gone.
+         * @description An imported clip; ``missing`` where its file is gone. A sound has no pictures, and no size.
          */
         ClipOut: {
             /**
@@ -1750,6 +1853,8 @@ export interface components {
             has_sound: boolean;
             /** Still */
             still: boolean;
+            /** Is Sound */
+            is_sound: boolean;
             /** Notes */
             notes: string[];
             /** Missing */
@@ -3454,6 +3559,7 @@ export interface components {
              *     }
              */
             retime: components["schemas"]["Retimes"];
+            accent?: components["schemas"]["Accent"] | null;
             /**
              * Accepted
              * @default {}
@@ -3953,6 +4059,26 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * SoundClip
+         * @description A sound of the user's, by its id; on the command line a file beside the recipe.
+         */
+        SoundClip: {
+            /** Clip */
+            clip: string;
+        };
+        /**
+         * SoundOut
+         * @description A synthesised sound of accents.
+         */
+        SoundOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Purpose */
+            purpose: string;
         };
         /**
          * SplitAt
@@ -4862,6 +4988,7 @@ export interface operations {
                 limit?: number;
                 offset?: number;
                 still?: boolean | null;
+                sound?: boolean;
             };
             header?: never;
             path?: never;
@@ -7867,6 +7994,64 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    accent_alone_api_accents_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccentAsked"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

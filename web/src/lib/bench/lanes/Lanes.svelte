@@ -6,9 +6,11 @@
 	import { axisOf } from '$lib/bench/strip/axis';
 	import ChangeBars from '$lib/bench/strip/ChangeBars.svelte';
 	import Strip from '$lib/bench/strip/Strip.svelte';
+	import { USUAL_ACCENT } from '$lib/recipe/accent';
 	import { kindOf } from '$lib/recipe/recipe';
 	import Button from '$lib/ui/Button.svelte';
 	import { counted } from '$lib/ui/numbers';
+	import AccentLane from './AccentLane.svelte';
 	import FilterLane from './FilterLane.svelte';
 	import { LanesInSight } from './lanesInSight.svelte';
 	import MixLane from './MixLane.svelte';
@@ -30,6 +32,11 @@
 		axisOf(transition.before, transition.after, Math.max(100, rowWidth - 2 * side))
 	);
 	let filters = $derived(transition.recipe.filters);
+
+	function addAccent() {
+		transition.change('Add accent', (recipe) => ({ ...recipe, accent: USUAL_ACCENT }));
+		bench.view.select('accent');
+	}
 </script>
 
 <div class="rows" class:narrow style:--side="{SIDE_PX}px" bind:clientWidth={rowWidth}>
@@ -61,6 +68,7 @@
 	</div>
 	<div class="lanes" role="group" aria-label="Lanes" tabindex="-1" {@attach inSight.watch}>
 		<MixLane {bench} {axis} />
+		{#if transition.recipe.accent}<AccentLane {bench} {axis} />{/if}
 		{#each SIDES as one (one)}
 			{#if retimeOf(transition.recipe, one).speed !== 1}<SpeedLane {bench} {axis} side={one} />{/if}
 		{/each}
@@ -75,6 +83,9 @@
 		<div class="add">
 			<Button tip={actions.addFilter.tip} onclick={() => actions.addFilter.run()}>Add filter</Button
 			>
+			{#if !transition.recipe.accent}
+				<Button tip="Add a sound to the cut" onclick={addAccent}>Add accent</Button>
+			{/if}
 			{#if clipboard.copied && clipboard.copied.kind !== 'curve'}
 				<Button tip={actions.paste.tip} onclick={() => actions.paste.run()}
 					>Paste {copiedName(clipboard.copied)}</Button

@@ -49,6 +49,12 @@ export class Player {
 		if (this.playing && (what === 'clips' || this.#loop !== this.#ends())) this.#start();
 	}
 
+	/** What is heard changed, and was saved: the loop goes on with it. */
+	changeSound() {
+		this.sound.forget();
+		if (this.playing && this.sound.on) this.#start();
+	}
+
 	/** Leave the cut. */
 	close() {
 		this.stop();
