@@ -23,6 +23,7 @@ from idle_shimmer.api.app import create_app
 from idle_shimmer.api.protection import LOOPBACK_HOSTS
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import BeatDetection
 from idle_shimmer.store.renders import render_by_id
 from tests.api.conftest import BYTES
 from tests.api.test_recipes import MINE
@@ -72,6 +73,9 @@ class Objects:
         saved = {**MINE, "name": f"Mine {uuid.uuid4()}"}
         cut = edit["cuts"][0]["id"]
         post(f"/api/clips/{number}/cuts")
+        with session_scope() as session:
+            found = {"bpm": 120.0, "offset_s": 0.1, "beats_s": [0.1, 0.6]}
+            session.merge(BeatDetection(clip_id=uuid.UUID(number), state="done", found=found))
         # Steps that can be undone and redone.
         for name in ("Night", "Late night"):
             self._client.patch(f"/api/edits/{edit['id']}", json={"name": name})

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
-from idle_shimmer.jobs.snapshot import PlacedSnapshot, Snapshot, suffix_of
+from idle_shimmer.jobs.snapshot import MusicSnapshot, PlacedSnapshot, Snapshot, suffix_of
 from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.output_formats import Quality, output_format
 from idle_shimmer.output.estimates import Rates, megapixels, usual_rates
@@ -131,6 +131,7 @@ class Prepared:
             size=choice.size,
             handles=0 if choice.what == "edit" else choice.handles,
             sound=choice.sound,
+            music=_music(edit),
             window_name=choice.window_name,
         )
         plan = made.plan()
@@ -247,6 +248,17 @@ def _given(edit_id: uuid.UUID | None) -> uuid.UUID:
 
 def _version(cut: Cut | None) -> int:
     return 0 if cut is None else cut.version
+
+
+def _music(edit: Edit) -> MusicSnapshot | None:
+    if edit.music is None:
+        return None
+    return MusicSnapshot(
+        file=edit.music.file,
+        offset_s=edit.music_offset_s,
+        gain_db=edit.music_gain_db,
+        duration_s=edit.music.duration_s,
+    )
 
 
 def _placed(placed: PlacedClip) -> PlacedSnapshot:

@@ -125,6 +125,14 @@ class CutSummary(BaseModel):
         )
 
 
+class MusicOut(BaseModel):
+    """The music of an edit: it begins ``offset_s`` after the edit's start, or before it."""
+
+    clip: ClipOut
+    offset_s: float
+    gain_db: float
+
+
 class EditOut(BaseModel):
     """An edit with its clips in order and the cuts between them.
 
@@ -141,6 +149,7 @@ class EditOut(BaseModel):
     frame_count: int
     beats_per_minute: float | None
     beat_offset_s: float
+    music: MusicOut | None
     undo_label: str | None
     redo_label: str | None
     placed: list[PlacedOut]
@@ -171,6 +180,7 @@ class EditOut(BaseModel):
             frame_count=sum(each.frames for each in played),
             beats_per_minute=edit.beats_per_minute,
             beat_offset_s=edit.beat_offset_s,
+            music=_music(edit),
             undo_label=edit_history.undo_label(session, edit.id),
             redo_label=edit_history.redo_label(session, edit.id),
             placed=[
@@ -179,6 +189,14 @@ class EditOut(BaseModel):
             ],
             cuts=[CutSummary.of(row, known.get(row.id)) for row in rows],
         )
+
+
+def _music(edit: Edit) -> MusicOut | None:
+    if edit.music is None:
+        return None
+    return MusicOut(
+        clip=ClipOut.of(edit.music), offset_s=edit.music_offset_s, gain_db=edit.music_gain_db
+    )
 
 
 class FirstClip(BaseModel):

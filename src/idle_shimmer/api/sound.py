@@ -13,6 +13,7 @@ from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound
+from idle_shimmer.core.sound.mixing import Laid
 from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
@@ -21,7 +22,7 @@ from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import sound_of_clip
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.heard import heard_cuts, heard_file
+from idle_shimmer.store.heard import heard_cuts, heard_file, music_of
 from idle_shimmer.store.played import played_of
 from idle_shimmer.transition import Transition, accent_of
 
@@ -53,10 +54,14 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
         )
         cut_frame = sum(each.frames for each in played[: place + 1])
         files = heard_file(sides[0]), heard_file(sides[1])
-        around = list(heard_cuts(edit, place, played))
-    laid = accents_between(
-        around, range(cut_frame - before, cut_frame + after), transition.rate, sound_of_clip
+        around, music = list(heard_cuts(edit, place, played)), music_of(edit)
+    laid: list[Laid] = list(
+        accents_between(
+            around, range(cut_frame - before, cut_frame + after), transition.rate, sound_of_clip
+        )
     )
+    if music is not None:
+        laid = [*laid, music.laid(remote_sound_parts)]
     data = _wav(transition, before, after, files, cut_frame, laid)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
@@ -95,7 +100,7 @@ def _wav(
     after: int,
     files: tuple[Path | None, Path | None],
     cut_frame: int,
-    laid: list[PlacedSound],
+    laid: list[Laid],
 ) -> bytes:
     offsets = range(-before, after)
     parts = window_sound(transition, offsets, files, remote_sound_parts, cut_frame, laid)

@@ -62,6 +62,15 @@ def defer_cut_detection(session: Session, clip_id: str) -> None:
         ).defer(clip_id=clip_id)
 
 
+def defer_beat_detection(session: Session, clip_id: str) -> None:
+    """Queue the detection of a sound's beats, once, together with the rows of ``session``."""
+    lock = f"beats-{clip_id}"
+    with _connection_of(session) as connection:
+        _deferring().configure_task(
+            "shimmer:detect_beats", queue="detection", queueing_lock=lock, connection=connection
+        ).defer(beats_of=clip_id)
+
+
 @contextmanager
 def _connection_of(session: Session) -> Iterator[psycopg.Connection]:
     """Return the driver's connection of a session; what fails inside undoes only itself."""

@@ -9,6 +9,7 @@ from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import problems_of
 from idle_shimmer.media.output_formats import Quality, output_format
+from idle_shimmer.output.music import Music
 from idle_shimmer.output.plan import (
     EditPlan,
     OutputSettings,
@@ -30,6 +31,19 @@ class PlacedSnapshot(BaseModel):
     out_frame: int
     framing: Framing = UNFRAMED
     muted: bool = False
+
+
+class MusicSnapshot(BaseModel):
+    """The music of an edit."""
+
+    file: str
+    offset_s: float
+    gain_db: float
+    duration_s: float
+
+    def music(self) -> Music:
+        """Return it; its file lies in the store."""
+        return Music(path_of(self.file), self.offset_s, self.gain_db, self.duration_s)
 
 
 class Snapshot(BaseModel):
@@ -57,6 +71,7 @@ class Snapshot(BaseModel):
     size: SizeChoice = "full"
     handles: int = 0
     sound: bool = True
+    music: MusicSnapshot | None = None
     name: str = "render"
     window_name: str = "{edit} cut {cut} {recipe}"
 
@@ -98,6 +113,7 @@ class Snapshot(BaseModel):
                 for n, each in enumerate(self.cuts)
             ),
             self.first_frame,
+            None if self.music is None else self.music.music(),
         )
 
     def settings(self) -> OutputSettings:

@@ -4,6 +4,7 @@ import time
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import TypeVar
 
@@ -13,13 +14,14 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.sound.beats import find_beats
 from idle_shimmer.jobs.render import Cancelled, render_snapshot
 from idle_shimmer.jobs.snapshot import snapshot_suffix
 from idle_shimmer.media.cuts import score_cuts
 from idle_shimmer.settings import settings
-from idle_shimmer.store import cut_detections, renders
+from idle_shimmer.store import beat_detections, cut_detections, renders
 from idle_shimmer.store.claims import Claim, ClaimLost
-from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.clips import path_of, sound_of_clip
 from idle_shimmer.store.space import disk_full, is_full
 
 tasks = procrastinate.Blueprint()
@@ -60,6 +62,26 @@ def detect_cuts(context: procrastinate.JobContext, clip_id: str) -> None:
         found = score_cuts(path_of(claim.subject), go_on)
         scores = [round(float(each), 3) for each in found]
         _patiently(lambda: cut_detections.finish(claim, "done", scores=scores))
+
+
+@tasks.task(name="detect_beats", retry=_AGAIN)
+def detect_beats(beats_of: str) -> None:
+    """Find the beats of a clip's sound; the row has the state, and what was found."""
+    clip_id = uuid.UUID(beats_of)
+    _patiently(lambda: beat_detections.set_state(clip_id, "running"))
+    try:
+        found = find_beats(sound_of_clip(beats_of))
+        problem = "" if found else "No beat could be found. Tap the tempo, or type it."
+    except ShimmerError as error:
+        found, problem = None, error.message
+    except Exception:
+        _log.exception("a job failed", what="beat detection", id=beats_of)
+        message = "The detection stopped because of an error in the program. Retry."
+        _patiently(lambda: beat_detections.set_state(clip_id, "failed", message=message))
+        raise
+    state = "failed" if found is None else "done"
+    document = None if found is None else asdict(found)
+    _patiently(lambda: beat_detections.set_state(clip_id, state, message=problem, found=document))
 
 
 @tasks.task(name="render", pass_context=True, retry=_AGAIN)

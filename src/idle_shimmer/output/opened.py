@@ -10,8 +10,8 @@ from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
-from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
-from idle_shimmer.core.sound.mixing import mixed
+from idle_shimmer.core.sound.accent import SoundOf
+from idle_shimmer.core.sound.mixing import Laid, mixed
 from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.mattes import matte_reader
@@ -106,12 +106,15 @@ class OpenedEdit:
         return self._clip(place).count
 
     def is_window_heard(self, place: int) -> bool:
-        """Whether there is sound around cut ``place``: of its clips, or its accent."""
-        return self.plan.cuts[place].recipe.accent is not None or self.has_sound([place, place + 1])
+        """Whether there is sound around cut ``place``: of its clips, its accent or the music."""
+        if self.plan.music is not None or self.plan.cuts[place].recipe.accent is not None:
+            return True
+        return self.has_sound([place, place + 1])
 
     def is_edit_heard(self) -> bool:
         """Whether there is any sound in the edit."""
-        if any(cut.recipe.accent is not None for cut in self.plan.cuts):
+        accents = any(cut.recipe.accent is not None for cut in self.plan.cuts)
+        if accents or self.plan.music is not None:
             return True
         return self.has_sound(list(range(len(self.plan.placed))))
 
@@ -227,9 +230,9 @@ class OpenedEdit:
             self.close_before(place + 1)
 
     def edit_sound(self) -> Iterator[Sound]:
-        """Yield the sound of the edit in parts: clips, and the accents of its cuts."""
+        """Yield the sound of the edit in parts: clips, the accents of its cuts, music."""
         first, plan = self.plan.first_frame, self.plan
-        laid = self._accents(range(first, first + plan.frame_count))
+        laid = self._laid(range(first, first + plan.frame_count))
         yield from mixed(self._clips_sound(), sample_at(first, plan.rate), laid)
 
     def _clips_sound(self) -> Iterator[Sound]:
@@ -258,13 +261,16 @@ class OpenedEdit:
         """Yield the sound of frames ``offsets`` from cut ``place``."""
         files = self._heard(place), self._heard(place + 1)
         cut_frame = self.plan.cut_frame(place)
-        laid = self._accents(range(cut_frame + offsets.start, cut_frame + offsets.stop))
+        laid = self._laid(range(cut_frame + offsets.start, cut_frame + offsets.stop))
         transition = self.transition(place)
         return window_sound(transition, offsets, files, self._read_sound, cut_frame, laid)
 
-    def _accents(self, frames: range) -> list[PlacedSound]:
-        """Return the accents that are heard in ``frames`` of the edit."""
-        return accents_between(self.plan.heard_cuts(), frames, self.plan.rate, self._sound_of)
+    def _laid(self, frames: range) -> list[Laid]:
+        """Return what is heard besides the clips in ``frames`` of the edit: accents, and the music."""
+        plan = self.plan
+        accents = accents_between(plan.heard_cuts(), frames, plan.rate, self._sound_of)
+        music = [] if plan.music is None else [plan.music.laid(self._read_sound)]
+        return [*accents, *music]
 
     def _heard(self, place: int) -> Path | None:
         placed = self.plan.placed[place]

@@ -13,6 +13,7 @@ from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.media.output_formats import OutputFormat, Quality
 from idle_shimmer.output.accents import HeardCut
+from idle_shimmer.output.music import Music
 
 What = Literal["window", "windows", "edit", "round_trip"]
 SizeChoice = Literal["full", "half", "quarter"]
@@ -81,6 +82,7 @@ class EditPlan:
     placed: tuple[PlannedClip, ...]
     cuts: tuple[PlannedCut, ...]
     first_frame: int = 0
+    music: Music | None = None
 
     @cached_property
     def played(self) -> list[PlayedRange]:

@@ -9,7 +9,7 @@ import numpy as np
 
 from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.core.sound.heard import HeardAround
-from idle_shimmer.core.sound.mixing import mixed
+from idle_shimmer.core.sound.mixing import Laid, mixed
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, sample_at
 from idle_shimmer.media.played_sound import ReadParts, played_sound, side_stretches
 from idle_shimmer.media.sound import Sound, faded_ends, silence, sound_parts
@@ -22,7 +22,7 @@ def window_sound(
     files: tuple[Path | None, Path | None],
     read: ReadParts = sound_parts,
     cut_frame: int = 0,
-    laid: Sequence[PlacedSound] | None = None,
+    laid: Sequence[Laid] | None = None,
 ) -> Iterator[Sound]:
     """Yield the sound of frames ``offsets`` from the cut in parts: both clips, and what is laid over them.
 
@@ -42,7 +42,7 @@ def heard_around(
     files: tuple[Path | None, Path | None],
     read: ReadParts = sound_parts,
     cut_frame: int = 0,
-    laid: Sequence[PlacedSound] = (),
+    laid: Sequence[Laid] = (),
 ) -> HeardAround | None:
     """Return what is heard in the window and a second around it, and while the accent lasts.
 

@@ -79,7 +79,8 @@ def _is_used() -> ColumnElement[bool]:
         func.strpos(cast(Render.snapshot, String), file) > 0,
     )
     placed = exists().where(PlacedClip.clip_id == Clip.id)
-    return or_(placed, *documents, *in_history, in_render)
+    is_music = exists().where(Edit.music_clip_id == Clip.id)
+    return or_(placed, is_music, *documents, *in_history, in_render)
 
 
 def _edits_with(session: Session, clip: Clip) -> str:

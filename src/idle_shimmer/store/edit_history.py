@@ -35,11 +35,14 @@ class _Placed(BaseModel):
 
 
 class _Facts(BaseModel):
-    """The name and the beats of an edit."""
+    """The name, the beats and the music of an edit; steps of an earlier release have no music."""
 
     name: str
     beats_per_minute: float | None
     beat_offset_s: float
+    music_clip_id: uuid.UUID | None = None
+    music_offset_s: float = 0.0
+    music_gain_db: float = 0.0
 
 
 class _State(BaseModel):
@@ -130,11 +133,7 @@ def _steps(edit_id: uuid.UUID, *, undone: bool) -> Any:
 
 
 def _state_of(edit: Edit) -> dict[str, Any]:
-    facts = _Facts(
-        name=edit.name,
-        beats_per_minute=edit.beats_per_minute,
-        beat_offset_s=edit.beat_offset_s,
-    )
+    facts = _Facts(**{name: getattr(edit, name) for name in _Facts.model_fields})
     state = _State(placed=[_placed_state(each) for each in edit.placed], facts=facts)
     return state.model_dump(mode="json")
 
@@ -157,9 +156,8 @@ def _placed_state(placed: PlacedClip) -> _Placed:
 def _restore(session: Session, edit: Edit, state: _State) -> None:
     """Restore the clips; cuts that still exist keep their history, others are created anew."""
     if state.facts is not None:
-        edit.name = state.facts.name
-        edit.beats_per_minute = state.facts.beats_per_minute
-        edit.beat_offset_s = state.facts.beat_offset_s
+        for name in _Facts.model_fields:
+            setattr(edit, name, getattr(state.facts, name))
     existing = {each.id: each for each in edit.placed}
     cuts = {each.cut.id: each.cut for each in edit.placed if each.cut is not None}
     # A flush in between would delete the cuts that are on no clip for a moment.

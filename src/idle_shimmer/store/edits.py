@@ -89,6 +89,9 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
         rate=edit.rate,
         beats_per_minute=edit.beats_per_minute,
         beat_offset_s=edit.beat_offset_s,
+        music_clip_id=edit.music_clip_id,
+        music_offset_s=edit.music_offset_s,
+        music_gain_db=edit.music_gain_db,
     )
     session.add(copy)
     for each in edit.placed:

@@ -1,4 +1,4 @@
-"""What is heard of an edit around one of its cuts: files, and the cuts whose accents may reach there."""
+"""What is heard of an edit around one of its cuts: files, and the cuts whose accents may reach there, music."""
 
 from collections.abc import Iterator
 from pathlib import Path
@@ -6,6 +6,7 @@ from pathlib import Path
 from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.output.accents import HeardCut
+from idle_shimmer.output.music import Music
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.models import Edit, PlacedClip
@@ -23,3 +24,11 @@ def heard_cuts(edit: Edit, place: int, played: list[PlayedRange]) -> Iterator[He
         document = cuts.readable_document(all_cuts[near])
         frame = sum(each.frames for each in played[: near + 1])
         yield HeardCut(frame, Window(document.before, document.after), document.recipe)
+
+
+def music_of(edit: Edit) -> Music | None:
+    """Return the music of an edit; None without one."""
+    if edit.music is None:
+        return None
+    file = path_of(edit.music.file)
+    return Music(file, edit.music_offset_s, edit.music_gain_db, edit.music.duration_s)

@@ -65,8 +65,8 @@ class Edit(Base):
     """An ordered run of placed clips at one frame size and frame rate.
 
     ``version`` grows with every change of the edit itself, undo and redo included; transitions have
-    versions of their own. The first beat of its music is ``beat_offset_s`` after its start. A deleted edit is kept for a
-    while and can be restored.
+    versions of their own. Its music begins ``music_offset_s`` after its start, its first beat lies
+    ``beat_offset_s`` after it. A deleted edit is kept for a while and can be restored.
     """
 
     __tablename__ = "edit"
@@ -81,8 +81,12 @@ class Edit(Base):
     version: Mapped[int] = mapped_column(default=1)
     beats_per_minute: Mapped[float | None]
     beat_offset_s: Mapped[float] = mapped_column(default=0.0)
+    music_clip_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("clip.id"))
+    music_offset_s: Mapped[float] = mapped_column(default=0.0)
+    music_gain_db: Mapped[float] = mapped_column(default=0.0)
     deleted_at: Mapped[datetime | None]
 
+    music: Mapped[Clip | None] = relationship(lazy="selectin")
     placed: Mapped[list["PlacedClip"]] = relationship(
         back_populates="edit", order_by="PlacedClip.position", cascade="all, delete-orphan"
     )
@@ -234,6 +238,24 @@ class CutDetection(Base):
     scores: Mapped[list[float]] = mapped_column(default=list)
     claim: Mapped[int] = mapped_column(default=0)
     starts: Mapped[int] = mapped_column(default=0)
+
+
+class BeatDetection(Base):
+    """The detection of the beats of a clip's sound; ``found`` is ``{"bpm", "offset_s", "beats_s"}``."""
+
+    __tablename__ = "beat_detection"
+    __table_args__ = (
+        CheckConstraint(
+            "state IN ('waiting', 'running', 'done', 'failed')", name="beat_detection_state"
+        ),
+    )
+
+    clip_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("clip.id", ondelete="CASCADE"), primary_key=True
+    )
+    state: Mapped[str] = mapped_column(default="waiting")
+    message: Mapped[str] = mapped_column(default="")
+    found: Mapped[dict[str, Any] | None]
 
 
 class Render(Base):

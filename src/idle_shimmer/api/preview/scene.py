@@ -16,6 +16,7 @@ from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.mixing import Laid
 from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.media.reframed import ReframedClip
@@ -25,7 +26,7 @@ from idle_shimmer.store import cuts, edits, placed_clips
 from idle_shimmer.store.clips import matte_of_clip, path_of, sound_of_clip
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.heard import heard_cuts, heard_file
+from idle_shimmer.store.heard import heard_cuts, heard_file, music_of
 from idle_shimmer.store.models import PlacedClip
 from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import Transition
@@ -74,7 +75,7 @@ class Scene:
             self._slip_room = slip_rooms(edit)[place]
             self._place, self._played = place, played
             self._cut_frame = sum(each.frames for each in played[: place + 1])
-            self._heard_cuts = list(heard_cuts(edit, place, played))
+            self._heard_cuts, self._music = list(heard_cuts(edit, place, played)), music_of(edit)
             around = [
                 (n, edits.sides_of(all_cuts[n]), cuts.readable_document(all_cuts[n]))
                 for n in (place - 1, place + 1)
@@ -120,12 +121,15 @@ class Scene:
         window, rate = transition.window, transition.rate
         around = math.ceil(rate) + max(window.before, window.after)
         frames = range(self._cut_frame - around, self._cut_frame + around)
+        laid: list[Laid] = list(accents_between(others, frames, rate, sound_of_clip))
+        if self._music is not None:
+            laid.append(self._music.laid(remote_sound_parts))
         return heard_around(
             transition,
             (heard_file(self.sides[0]), heard_file(self.sides[1])),
             remote_sound_parts,
             self._cut_frame,
-            accents_between(others, frames, rate, sound_of_clip),
+            laid,
         )
 
     def source_scale(self, request: PreviewRequest) -> float:

@@ -119,6 +119,10 @@ class PlacedSound:
         """The sample after its last one."""
         return self.first + len(self.samples)
 
+    def part(self, start: int, stop: int) -> Sound:
+        """Return its samples ``start`` … ``stop``, exclusive, counted as ``first`` is."""
+        return self.samples[start - self.first : stop - self.first]
+
     def moved(self, by: int) -> "PlacedSound":
         """Return the sound ``by`` samples later."""
         return PlacedSound(self.first + by, self.samples)

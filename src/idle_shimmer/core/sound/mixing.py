@@ -1,12 +1,27 @@
 """Lays sounds over each other, part by part, sample for sample."""
 
 from collections.abc import Iterable, Iterator, Sequence
+from typing import Protocol
 
-from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.core.sound.samples import Sound
 
 
-def mixed(parts: Iterable[Sound], first: int, laid: Sequence[PlacedSound]) -> Iterator[Sound]:
+class Laid(Protocol):
+    """Sound from sample ``first`` up to ``end``, exclusive."""
+
+    @property
+    def first(self) -> int:
+        """Its first sample."""
+
+    @property
+    def end(self) -> int:
+        """The sample after its last one."""
+
+    def part(self, start: int, stop: int) -> Sound:
+        """Return its samples ``start`` … ``stop``, exclusive, which lie inside it."""
+
+
+def mixed(parts: Iterable[Sound], first: int, laid: Sequence[Laid]) -> Iterator[Sound]:
     """Yield ``parts``, which begin at sample ``first``, with the sounds of ``laid`` added where they are.
 
     All samples are counted from one point. Nothing is limited: what is too loud stays so.
@@ -18,8 +33,6 @@ def mixed(parts: Iterable[Sound], first: int, laid: Sequence[PlacedSound]) -> It
             part = part.copy()
         for each in over:
             start, stop = max(first, each.first), min(end, each.end)
-            part[start - first : stop - first] += each.samples[
-                start - each.first : stop - each.first
-            ]
+            part[start - first : stop - first] += each.part(start, stop)
         yield part
         first = end

@@ -8,15 +8,18 @@
 	import EditCut from './EditCut.svelte';
 	import type { EditDocument } from './editDocument.svelte';
 	import { spareAfter, spareBefore } from './shown';
+	import type { MusicPlayer } from './musicPlayer.svelte';
+	import MusicTrack from './MusicTrack.svelte';
 	import Waveform from './Waveform.svelte';
 
 	type Props = {
 		run: EditDocument;
 		zoom: number;
+		player: MusicPlayer;
 		shown: string;
 		onshow: (placedId: string) => void;
 	};
-	let { run, zoom, shown, onshow }: Props = $props();
+	let { run, zoom, player, shown, onshow }: Props = $props();
 
 	const FILM_PX = 72;
 	const SOUND_PX = 34;
@@ -143,6 +146,12 @@
 				{/if}
 			{/each}
 		</div>
+		{#if run.edit.music}
+			<MusicTrack music={run.edit.music} rate={run.rate} {scale} {width} height={SOUND_PX} />
+		{/if}
+		{#if player.playing}
+			<i class="playhead" style:left="{player.positionS * run.rate * scale}px"></i>
+		{/if}
 		<div class="names small">
 			{#each clips as { placed, left } (placed.id)}
 				{#if length(placed) >= NAME_ROOM_PX}
@@ -221,6 +230,14 @@
 		bottom: 0;
 		width: 1px;
 		background: #a8a49d90;
+		pointer-events: none;
+	}
+	.playhead {
+		position: absolute;
+		top: 0;
+		bottom: 28px;
+		width: 2px;
+		background: var(--color-ink);
 		pointer-events: none;
 	}
 	.names {

@@ -1,6 +1,6 @@
 <script lang="ts">
 	// The screen of an edit: its clips and cuts, and recipes for several cuts at once.
-	import { untrack } from 'svelte';
+	import { onDestroy, untrack } from 'svelte';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { tinykeys } from 'tinykeys';
 	import type { Edit } from '$lib/api/client';
@@ -18,6 +18,8 @@
 	import EditBar from './EditBar.svelte';
 	import { EditDocument, type Alternate } from './editDocument.svelte';
 	import EditFilm from './EditFilm.svelte';
+	import MusicBar from './MusicBar.svelte';
+	import { MusicPlayer } from './musicPlayer.svelte';
 
 	let { given }: { given: Edit } = $props();
 
@@ -26,6 +28,7 @@
 	const CLIP_SHARE = 1 / 16;
 	const run = untrack(() => new EditDocument(given));
 	const added = new Uploads();
+	const player = new MusicPlayer();
 	let alternate = $state<Alternate>('');
 	let choosing = $state(false);
 	let shownClip = $state('');
@@ -44,6 +47,8 @@
 			'$mod+Shift+z': unless(() => edit.redo_label && run.redo())
 		});
 	});
+
+	onDestroy(() => player.stop());
 
 	// Checks that have not run yet follow, some at a time.
 	const CHECKS_AFTER_MS = 250;
@@ -72,6 +77,7 @@
 	<h1 class="sr-only">{edit.name}</h1>
 	<div class="tools">
 		<BeatBar {run} />
+		<MusicBar {run} {player} />
 		<span class="flex items-center gap-2 text-quiet">
 			<span class="small">Zoom</span>
 			<NumberField
@@ -86,7 +92,7 @@
 			/>
 		</span>
 	</div>
-	<EditFilm {run} {zoom} shown={shownClip} onshow={(id) => (shownClip = id)} />
+	<EditFilm {run} {zoom} {player} shown={shownClip} onshow={(id) => (shownClip = id)} />
 	{#if panelled}
 		{@const placed = panelled}
 		<ClipPanel

@@ -34,6 +34,8 @@ function alternating(alternate: Alternate) {
 	return { turn_alternate: alternate ? (Number(alternate) as 90 | 180 | 270) : null };
 }
 
+export type Music = NonNullable<Edit['music']>;
+
 export class EditDocument {
 	readonly #changes: PendingChanges;
 	#operations = 0;
@@ -113,6 +115,31 @@ export class EditDocument {
 				),
 			about: (edit) => placedFacts(edit, placed.id)
 		});
+	}
+
+	/** Set the music, or move it or change its level. */
+	setMusic(music: Music) {
+		const { clip, offset_s, gain_db } = music;
+		this.#changes.put({
+			key: 'music',
+			name: 'The music',
+			show: (edit) => ({ ...edit, music }),
+			ask: (query, options) =>
+				request(
+					api.PUT('/api/edits/{edit_id}/music', {
+						params: this.#path(query),
+						body: { clip: clip.id, offset_s, gain_db },
+						...options
+					})
+				),
+			about: (edit) => edit.music
+		});
+	}
+
+	removeMusic() {
+		this.#operate('The music', null, (query) =>
+			request(api.DELETE('/api/edits/{edit_id}/music', { params: this.#path(query) }))
+		);
 	}
 
 	split(placed: Placed, at_frame: number) {

@@ -1001,6 +1001,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/music": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Music
+         * @description Give an edit its music, or move it or change its level.
+         */
+        put: operations["set_music_api_edits__edit_id__music_put"];
+        post?: never;
+        /**
+         * Remove Music
+         * @description Remove the music of an edit; the clip stays imported.
+         */
+        delete: operations["remove_music_api_edits__edit_id__music_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clip Sound
+         * @description Return the file of a sound, to be heard in the page.
+         */
+        get: operations["clip_sound_api_clips__clip_id__sound_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{clip_id}/beats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Detected Beats
+         * @description Return what was detected.
+         */
+        get: operations["detected_beats_api_clips__clip_id__beats_get"];
+        put?: never;
+        /**
+         * Detect Beats
+         * @description Detect the beats of a clip's sound; what was found once is kept.
+         */
+        post: operations["detect_beats_api_clips__clip_id__beats_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cuts/{cut_id}/sound": {
         parameters: {
             query?: never;
@@ -1498,6 +1566,30 @@ export interface components {
             flip_alternate?: ("horizontal" | "vertical") | null;
             /** Turn Alternate */
             turn_alternate?: (90 | 180 | 270) | null;
+        };
+        /**
+         * BeatsOut
+         * @description A detection of beats, and once it is done what it found, in seconds from the sound's start.
+         */
+        BeatsOut: {
+            /**
+             * Clip
+             * Format: uuid
+             */
+            clip: string;
+            /** State */
+            state: string;
+            /** Message */
+            message: string;
+            /** Bpm */
+            bpm?: number | null;
+            /** Offset S */
+            offset_s?: number | null;
+            /**
+             * Beats S
+             * @default []
+             */
+            beats_s: number[];
         };
         /**
          * BlockShift
@@ -2300,6 +2392,7 @@ export interface components {
             beats_per_minute: number | null;
             /** Beat Offset S */
             beat_offset_s: number;
+            music: components["schemas"]["MusicOut"] | null;
             /** Undo Label */
             undo_label: string | null;
             /** Redo Label */
@@ -3159,6 +3252,38 @@ export interface components {
             edit: components["schemas"]["EditOut"];
             /** Stayed */
             stayed: string[];
+        };
+        /**
+         * MusicOut
+         * @description The music of an edit: it begins ``offset_s`` after the edit's start, or before it.
+         */
+        MusicOut: {
+            clip: components["schemas"]["ClipOut"];
+            /** Offset S */
+            offset_s: number;
+            /** Gain Db */
+            gain_db: number;
+        };
+        /**
+         * MusicSet
+         * @description The music of an edit: a clip with sound, the time at which it begins, and its level.
+         */
+        MusicSet: {
+            /**
+             * Clip
+             * Format: uuid
+             */
+            clip: string;
+            /**
+             * Offset S
+             * @default 0
+             */
+            offset_s: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
         };
         /**
          * NewEdit
@@ -7941,6 +8066,304 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MatchOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    set_music_api_edits__edit_id__music_put: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MusicSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    remove_music_api_edits__edit_id__music_delete: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    clip_sound_api_clips__clip_id__sound_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    detected_beats_api_clips__clip_id__beats_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeatsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    detect_beats_api_clips__clip_id__beats_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeatsOut"];
                 };
             };
             /** @description Unauthorized */

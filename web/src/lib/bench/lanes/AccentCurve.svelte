@@ -107,7 +107,10 @@
 				{@attach dragFor(handle.id)}
 				onkeydown={(event) => onkeydown(event, handle)}
 			>
-				{#if !handle.top}<line x1={x} x2={x} y1="4" y2={height - 4} />{/if}
+				{#if !handle.top}
+					<line x1={x} x2={x} y1="4" y2={height - 4} />
+					<line class="grip" x1={x} x2={x} y1="4" y2={height - 4} />
+				{/if}
 				<circle cx={x} cy={handle.top ? 14 : height - 14} r="12" class="reach" />
 				{#if handle.top}
 					<circle cx={x} cy="14" r="4" class="knob" />
@@ -160,6 +163,12 @@
 	line {
 		stroke: var(--color-quiet);
 		stroke-dasharray: 2 3;
+	}
+	.grip {
+		stroke: transparent;
+		stroke-dasharray: none;
+		stroke-width: 12;
+		pointer-events: stroke;
 	}
 	.knob {
 		fill: var(--color-page);

@@ -1,0 +1,158 @@
+<script lang="ts">
+	// The music of the edit: chosen, moved, heard, and its beats detected.
+	import { api, request, type Clip } from '$lib/api/client';
+	import { upload } from '$lib/api/upload';
+	import Button from '$lib/ui/Button.svelte';
+	import NumberField from '$lib/ui/NumberField.svelte';
+	import Select from '$lib/ui/Select.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
+	import type { EditDocument } from './editDocument.svelte';
+	import type { MusicPlayer } from './musicPlayer.svelte';
+
+	let { run, player }: { run: EditDocument; player: MusicPlayer } = $props();
+
+	const ASK_AGAIN_MS = 700;
+	const IMPORT = 'import';
+	let picker: HTMLInputElement;
+	let sending = $state(false);
+	let detecting = $state(false);
+	let sounds = $state.raw<Clip[]>([]);
+	let music = $derived(run.edit.music);
+
+	$effect(() => {
+		if (!music) void list();
+	});
+
+	async function list() {
+		try {
+			sounds = await request(api.GET('/api/clips', { params: { query: { sound: true } } }));
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+
+	function choose(id: string) {
+		const clip = sounds.find((each) => each.id === id);
+		if (clip) run.setMusic({ clip, offset_s: 0, gain_db: 0 });
+		else picker.click();
+	}
+
+	async function importMusic(files: FileList | null) {
+		const file = files?.[0];
+		if (!file) return;
+		sending = true;
+		try {
+			const clip = await upload({ name: file.name, files: [file], rate: '25' }, () => {}).done;
+			run.setMusic({ clip, offset_s: 0, gain_db: 0 });
+		} catch (error) {
+			toast.error(error);
+		} finally {
+			sending = false;
+		}
+	}
+
+	async function detectBeats() {
+		if (!music) return;
+		detecting = true;
+		const params = { path: { clip_id: music.clip.id } };
+		try {
+			let found = await request(api.POST('/api/clips/{clip_id}/beats', { params }));
+			while (['waiting', 'running'].includes(found.state) && detecting) {
+				await new Promise((done) => setTimeout(done, ASK_AGAIN_MS));
+				found = await request(api.GET('/api/clips/{clip_id}/beats', { params }));
+			}
+			if (!detecting) return;
+			if (found.state !== 'done' || found.bpm == null) throw new Error(found.message);
+			// The first beat after the edit's start, on the grid of the music.
+			const step = 60 / found.bpm;
+			const first = (music?.offset_s ?? 0) + (found.offset_s ?? 0);
+			const offset = Number((first - Math.floor(first / step) * step).toFixed(3));
+			run.change({ beats_per_minute: Number(found.bpm.toFixed(2)), beat_offset_s: offset });
+			toast.info(`Found ${found.beats_s.length} beats, ${found.bpm.toFixed(1)} BPM`);
+		} catch (error) {
+			toast.error(error);
+		} finally {
+			detecting = false;
+		}
+	}
+</script>
+
+<div class="music" role="group" aria-label="Music">
+	{#if music}
+		<Button
+			pressed={player.playing}
+			tip={player.playing ? 'Stop the music' : 'Play the music from the start of the edit'}
+			onclick={() => (player.playing ? player.stop() : void player.play(music))}
+			>{player.playing ? 'Stop music' : 'Play music'}</Button
+		>
+		<span class="small text-quiet">Begins at</span>
+		<NumberField
+			label="Music begins at"
+			live={false}
+			value={music.offset_s}
+			unit="s"
+			low={-7200}
+			high={7200}
+			step={0.1}
+			rest={0}
+			onchange={(offset_s) => run.setMusic({ ...music, offset_s })}
+		/>
+		<NumberField
+			label="Level of the music"
+			live={false}
+			value={music.gain_db}
+			unit="dB"
+			low={-60}
+			high={12}
+			step={0.5}
+			rest={0}
+			onchange={(gain_db) => run.setMusic({ ...music, gain_db })}
+		/>
+		<Button disabled={detecting} onclick={detectBeats}
+			>{detecting ? 'Detecting beats…' : 'Detect beats'}</Button
+		>
+		{#if detecting}<Button kind="bare" onclick={() => (detecting = false)}>Cancel</Button>{/if}
+		<Button
+			kind="bare"
+			onclick={() => {
+				player.stop();
+				run.removeMusic();
+			}}>Remove music</Button
+		>
+	{:else if sounds.length}
+		<Select
+			label="Music"
+			value=""
+			items={[
+				{ value: '', name: 'Add music…' },
+				...sounds.map(({ id, name }) => ({ value: id, name })),
+				{ value: IMPORT, name: 'Import a file…' }
+			]}
+			onchange={choose}
+		/>
+	{:else}
+		<Button disabled={sending} onclick={() => picker.click()}
+			>{sending ? 'Importing music…' : 'Add music…'}</Button
+		>
+	{/if}
+	<input
+		bind:this={picker}
+		type="file"
+		accept="audio/*,.wav,.mp3,.aac,.m4a,.flac,.ogg"
+		hidden
+		aria-label="Import music"
+		onchange={(event) => {
+			void importMusic(event.currentTarget.files);
+			event.currentTarget.value = '';
+		}}
+	/>
+</div>
+
+<style>
+	.music {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 8px;
+	}
+</style>
