@@ -2,6 +2,7 @@
 
 import re
 import secrets
+from fractions import Fraction
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
@@ -10,6 +11,8 @@ from tests.conftest import ROOT
 from tests.server import empty_database, running_application
 
 from idle_shimmer.demo.load import load_demo
+from idle_shimmer.demo.music import bed
+from idle_shimmer.media.wave_files import wave_bytes
 from idle_shimmer.store.accounts import add_account
 from idle_shimmer.store.database import session_scope
 
@@ -126,6 +129,28 @@ def match_frames(page: Page, address: str, cut_id: str) -> None:
     page.keyboard.press("Escape")
 
 
+def accent(page: Page, address: str, cut_id: str) -> None:
+    """An accent that follows a roll."""
+    bench(page, address, cut_id)
+    page.get_by_role("button", name="Add accent").click()
+    page.get_by_label("Movement that the accent follows").select_option(index=1)
+    page.locator("svg[aria-label='Waveform of the accent'] polygon[points*=',']").wait_for()
+    page.get_by_text("LU below").first.wait_for()
+    take(page, "accent")
+
+
+def music(page: Page, client: httpx.Client, address: str, edit_id: str) -> None:
+    """The music under the run, with its beats."""
+    data = wave_bytes(bed(Fraction(0), Fraction(36)))
+    headers = {"Content-Type": "application/octet-stream"}
+    sent = client.post("/api/clips?name=Quay song.wav", content=data, headers=headers)
+    client.put(f"/api/edits/{edit_id}/music", json={"clip": sent.json()["id"]}).raise_for_status()
+    page.goto(f"{address}/edits/{edit_id}")
+    page.get_by_text("Music: Quay song").wait_for()
+    take(page, "music")
+    client.delete(f"/api/edits/{edit_id}/music").raise_for_status()
+
+
 def main() -> None:
     """Take every screenshot."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -153,10 +178,14 @@ def main() -> None:
             speed(page, address, edit["cuts"][4]["id"])
             easings(page, address, edit["cuts"][2]["id"])
             match_frames(page, address, edit["cuts"][3]["id"])
+            accent(page, address, edit["cuts"][2]["id"])
+            music(page, client, address, edit["id"])
             variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])
             page.keyboard.press("r")
+            page.get_by_text("Frames at the cut").wait_for()
             page.get_by_label("Apply Blur into blur").wait_for()
+            page.wait_for_timeout(4 * SETTLED_MS)
             take(page, "recipe-book")
             page.keyboard.press("Escape")
             page.keyboard.press("f")

@@ -1,10 +1,13 @@
 """Beats of click tracks whose beats are known: tempo within 1 %, every beat within 20 ms."""
 
+from fractions import Fraction
+
 import numpy as np
 import pytest
 
 from idle_shimmer.core.sound.beats import find_beats
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
+from idle_shimmer.demo.music import BEATS_PER_MINUTE, bed
 
 TEMPO_SHARE, BEAT_S = 0.01, 0.020
 LENGTH_S, FIRST_S = 24.0, 0.37
@@ -36,6 +39,15 @@ def test_every_beat_of_a_click_track_is_found_and_no_other(bpm, drift, hertz):
     assert len(found.beats_s) == len(times)
     assert np.abs(np.array(found.beats_s) - times).max() < BEAT_S
     assert found.offset_s == pytest.approx(FIRST_S, abs=BEAT_S)
+
+
+def test_soft_drums_under_chords_are_followed():
+    found = find_beats(bed(Fraction(0), Fraction(30)))
+    assert found is not None
+    step = float(60 / BEATS_PER_MINUTE)
+    assert found.bpm == pytest.approx(float(BEATS_PER_MINUTE), rel=TEMPO_SHARE)
+    off = np.array(found.beats_s) / step
+    assert np.abs(off - off.round()).max() * step < BEAT_S
 
 
 def test_silence_and_a_single_click_have_no_beat():

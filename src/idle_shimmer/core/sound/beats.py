@@ -14,8 +14,8 @@ from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 
 _RATE_HZ = 24_000
 _HOP = 256
-# Energy is measured over 8 ms every 2 ms, and a beat is looked for within 45 ms.
-_ENERGY_HOP, _ENERGY_SPAN, _NEAR = 48, 4, 22
+# Energy is measured over 20 ms every 2 ms, and a beat is looked for within 45 ms.
+_ENERGY_HOP, _ENERGY_SPAN, _NEAR = 48, 10, 22
 # Beats between which it sounds as strongly are every second one; weak ones are none, in shares.
 _STRONG_BETWEEN, _WEAK_BEAT = 0.85, 0.3
 _MOST_DOUBLED_BPM = 100.0

@@ -67,7 +67,7 @@
 			const step = 60 / found.bpm;
 			const first = (music?.offset_s ?? 0) + (found.offset_s ?? 0);
 			const offset = Number((first - Math.floor(first / step) * step).toFixed(3));
-			run.change({ beats_per_minute: Number(found.bpm.toFixed(2)), beat_offset_s: offset });
+			run.change({ beats_per_minute: Number(found.bpm.toFixed(1)), beat_offset_s: offset });
 			toast.info(`Found ${found.beats_s.length} beats, ${found.bpm.toFixed(1)} BPM`);
 		} catch (error) {
 			toast.error(error);
