@@ -23,7 +23,7 @@
 	const ROWS = 8;
 	const COLUMNS = 400;
 	const sound = new AccentSound();
-	let picker: HTMLInputElement;
+	let picker = $state<HTMLInputElement>();
 	let clips = $state.raw<Clip[]>([]);
 	let sending = $state(false);
 	let { transition, view } = $derived(bench);
@@ -184,7 +184,7 @@
 				{/each}
 			{/if}
 			<div class="row">
-				<Button low disabled={sending} onclick={() => picker.click()}
+				<Button low disabled={sending} onclick={() => picker?.click()}
 					>{sending ? 'Importing…' : 'Import sound…'}</Button
 				>
 				<input
