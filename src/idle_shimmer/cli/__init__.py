@@ -5,7 +5,7 @@ Commands import what they need when they run, so that the command line starts at
 
 import typer
 
-from idle_shimmer.cli import accounts, adjusting, baking, listing, serving, transitions
+from idle_shimmer.cli import accounts, adjusting, baking, listing, mattes, serving, transitions
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
@@ -15,7 +15,7 @@ def _describe() -> None:
     """Build transitions out of image filters across the cut between two clips."""
 
 
-for _commands in (transitions, baking, adjusting, listing, serving):
+for _commands in (transitions, baking, adjusting, listing, mattes, serving):
     for _command in _commands.COMMANDS:
         app.command()(_command)
 app.add_typer(accounts.user, name="user")

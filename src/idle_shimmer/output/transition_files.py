@@ -1,9 +1,6 @@
 """Writes one transition: a folder of PNG files with an index, a video file, or its sound alone."""
 
 import json
-import re
-import shutil
-import tempfile
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
@@ -33,10 +30,10 @@ from idle_shimmer.output.files import (
     write_pictures,
     write_video,
 )
+from idle_shimmer.output.folders import folder_written, require_folder
 from idle_shimmer.output.plan import OutputSettings
 from idle_shimmer.transition import Transition
 
-_FRAME_NAME = re.compile(r"frame_\d{4,}\.png")
 _WAVE = ".wav"
 
 
@@ -65,10 +62,10 @@ def write_transition(transition: Transition, out: Path, wanted: TransitionOutput
     """
     suffix = out.suffix.lower()
     if suffix == _WAVE:
-        _require_folder(out.parent)
+        require_folder(out.parent)
         _write_sound(out, wanted)
     elif is_video_name(out) or suffix == ".zip":
-        _require_folder(out.parent)
+        require_folder(out.parent)
         _write_file(transition, out, wanted)
     elif out.suffix and not out.is_dir():
         format_of_file(out)
@@ -137,22 +134,14 @@ def _whole(parts: Iterable[Sound]) -> Sound:
     return np.concatenate([silence(Fraction(0)), *parts])
 
 
-def _require_folder(folder: Path) -> None:
-    if not folder.is_dir():
-        raise InvalidValue(f"there is no folder {folder}: create it first", field="out")
-
-
 def _write_folder(transition: Transition, out: Path, wanted: TransitionOutput) -> None:
-    _require_folder(out.parent)
     if out.exists() and not out.is_dir():
         raise InvalidValue(
             f"{out} is a file: give a folder, or a name that ends in .mp4, .mov, .mkv or .webm",
             field="out",
         )
-    # Before the work as well as after it.
-    _require_own_files(out)
-    with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=out.parent) as name:
-        folder, listed = Path(name), []
+    with folder_written(out) as folder:
+        listed = []
         depth, offsets = wanted.depth or 8, _offsets(transition, wanted.margin)
         for number, (offset, frame) in enumerate(transition.outputs(offsets)):
             file = f"frame_{number:04}.png"
@@ -162,31 +151,3 @@ def _write_folder(transition: Transition, out: Path, wanted: TransitionOutput) -
         (folder / INDEX).write_text(json.dumps(index, indent=1) + "\n", encoding="utf-8")
         if wanted.sound is not None:
             (folder / SOUND).write_bytes(wave_bytes(_whole(wanted.sound)))
-        _require_own_files(out)
-        out.mkdir(exist_ok=True)
-        # The index first: while files change, none says that they belong together.
-        for old in sorted(out.iterdir(), key=lambda each: each.name != INDEX):
-            old.unlink()
-        for made in sorted(folder.iterdir(), key=lambda each: each.name == INDEX):
-            shutil.move(made, out / made.name)
-
-
-def _require_own_files(folder: Path) -> None:
-    """Raise InvalidValue where a folder holds anything but an earlier render, all of it listed."""
-    found = {each.name for each in folder.iterdir()} if folder.is_dir() else set()
-    if foreign := sorted(found - _listed_in(folder)):
-        raise InvalidValue(
-            f"{folder} holds {foreign[0]}, which is not part of an earlier render: choose an empty"
-            " folder or a new name",
-            field="out",
-        )
-
-
-def _listed_in(folder: Path) -> set[str]:
-    """Return the names of the files of a render in ``folder``, its index and sound included."""
-    try:
-        index = json.loads((folder / INDEX).read_text(encoding="utf-8"))
-        names = {str(each["file"]) for each in index["frames"]}
-    except (OSError, ValueError, TypeError, KeyError):
-        return set()
-    return {name for name in names if _FRAME_NAME.fullmatch(name)} | {INDEX, SOUND}

@@ -38,7 +38,7 @@ class ColourModels:
 
 
 def divide(picture: Codes, labels: Labels, models: ColourModels, rounds: int) -> NDArray[np.bool_]:
-    """Return where the subject is, bool (H, W). ``models`` learn from the frame.
+    """Return where the subject is, bool (H, W). ``models`` that are empty learn from the frame.
 
     ``labels`` are what is known, certainly or perhaps; both kinds must be there.
     """
@@ -46,7 +46,8 @@ def divide(picture: Codes, labels: Labels, models: ColourModels, rounds: int) ->
     cv2.setRNGSeed(0)
     if not _has_both(labels):
         return (labels == SUBJECT) | (labels == MAYBE_SUBJECT)
-    mode = cv2.GC_INIT_WITH_MASK if models.is_empty else cv2.GC_EVAL
+    # Models that learned from every frame would forget by and by what was drawn.
+    mode = cv2.GC_INIT_WITH_MASK if models.is_empty else cv2.GC_EVAL_FREEZE_MODEL
     cv2.grabCut(picture, labels, None, models.background, models.subject, rounds, mode)
     return (labels == SUBJECT) | (labels == MAYBE_SUBJECT)
 
@@ -66,7 +67,7 @@ def soft_edge(picture: Codes, mask: NDArray[np.bool_]) -> Alpha:
     if not band.any():
         return alpha
     around = _near_the_edge(part, 2 * radius)
-    guided = _guided(shown.astype(np.float32) / 255, part, radius, around)
+    guided = _guided(shown.astype(np.float32) / np.float32(255), part, radius, around)
     alpha[rows, columns] = np.where(band, guided.clip(0, 1), part)
     return alpha
 

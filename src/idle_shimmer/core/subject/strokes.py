@@ -1,5 +1,6 @@
 """Strokes that say what belongs to the subject and what does not, and a box around it."""
 
+import itertools
 from typing import Annotated
 
 import cv2
@@ -87,7 +88,7 @@ def strokes_from_json(text: str) -> list[Strokes]:
     if not found:
         raise InvalidValue("there are no strokes: draw on one frame at least", field="--strokes")
     frames = [each.frame for each in found]
-    twice = next((one for one, other in zip(frames, frames[1:], strict=False) if one == other), None)
+    twice = next((one for one, other in itertools.pairwise(frames) if one == other), None)
     if twice is not None:
         raise InvalidValue(f"frame {twice} has strokes twice: join them", field="--strokes")
     if not any(each.keep or each.box for each in found):
