@@ -268,6 +268,7 @@ IDS = [
     "enlargement",
     "peak",
     "flashes",
+    "loudness",
 ]
 
 
