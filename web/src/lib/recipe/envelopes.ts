@@ -129,3 +129,9 @@ export function speeds(times: number[], line: number[]): number[] {
 		return span > 1e-4 ? ((line[to] ?? value) - (line[from] ?? value)) / span : 0;
 	});
 }
+
+/** How fast values, one a frame, change at one of them: in value per frame. */
+export function speedAt(values: number[], n: number): number {
+	const [from, to] = [Math.max(0, n - 1), Math.min(values.length - 1, n + 1)];
+	return to > from ? ((values[to] ?? 0) - (values[from] ?? 0)) / (to - from) : 0;
+}

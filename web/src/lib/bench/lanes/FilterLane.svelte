@@ -19,7 +19,8 @@
 	} from '$lib/recipe/recipe';
 	import { pointAt } from '$lib/bench/points';
 	import { valueText } from '$lib/recipe/units';
-	import { capitalised } from '$lib/ui/numbers';
+	import { capitalised, fromCut } from '$lib/ui/numbers';
+	import { speedAt } from '$lib/recipe/envelopes';
 	import CurveTools, { rowsOf } from './CurveTools.svelte';
 	import FilterHead from './FilterHead.svelte';
 	import Lane from './Lane.svelte';
@@ -73,6 +74,16 @@
 			? pointAt(bench, filter, chosen.name)
 			: (drawn?.values[view.shown + axis.before] ?? chosen?.rest ?? 0)
 	);
+
+	/** The value of the curve at the shown frame, and how fast it changes there. */
+	let readout = $derived.by(() => {
+		const n = view.shown + axis.before;
+		const value = drawn?.values[n];
+		if (!chosen || value === undefined || movesOf(envelope) === 'hold') return '';
+		const text = (number: number) => valueText(asNow(chosen), Number(number.toFixed(5)));
+		const speed = speedAt(drawn?.values ?? [], n);
+		return `Frame ${fromCut(view.shown)}: ${text(value)}, ${text(speed)} a frame`;
+	});
 
 	function curveName(parameter: Parameter | undefined): string {
 		if (!parameter) return '';
@@ -166,6 +177,7 @@
 			bind:chosen={handle}
 			showSpeed={view.showSpeed && open}
 			rest={chosen?.rest ?? 0}
+			{readout}
 			name="{kind.title} {chosen?.label.toLowerCase() ?? ''}"
 			whole={chosen?.control === 'whole'}
 			low={chosen?.low ?? undefined}

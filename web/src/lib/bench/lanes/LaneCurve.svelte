@@ -26,6 +26,8 @@
 		low?: number;
 		high?: number;
 		caption?: string;
+		/** Value and speed at the shown frame, in words. */
+		readout?: string;
 		/** The side of the cut that the curve belongs to, where it is only one. */
 		only?: ClipSide;
 		/** The handle that was used last: the fields beside the curve belong to it. */
@@ -47,6 +49,7 @@
 		low = -Infinity,
 		high = Infinity,
 		caption = '',
+		readout = '',
 		only,
 		chosen = $bindable(''),
 		showSpeed = false,
@@ -144,6 +147,7 @@
 			{onchange}
 		/>
 	{/if}
+	{#if open && readout}<text class="figures readout" x="8" y="15">{readout}</text>{/if}
 	{#if main}
 		{@const x = axis.x(main.u * (main.u < 0 ? axis.before : axis.after))}
 		{@const top = clamped(y(main.value), 4, height - 4)}
@@ -163,6 +167,10 @@
 	svg {
 		display: block;
 		overflow: visible;
+	}
+	.readout {
+		fill: var(--color-quiet);
+		pointer-events: none;
 	}
 	.dim {
 		opacity: 0.35;

@@ -3,6 +3,7 @@ import { easingOf, pointsOf, reversed } from '$lib/recipe/easing';
 import {
 	mirrored,
 	canPaste,
+	speedAt,
 	fittedTo,
 	speeds,
 	withKeyframe,
@@ -171,4 +172,10 @@ describe('a point', () => {
 		expect(canPaste(swellTo(3), [0.1, 0.1])).toBe(false);
 		expect(fittedTo(path, [0.1, 0.1])).toBe(path);
 	});
+});
+
+it('is as fast as its neighbours say, also at the ends', () => {
+	const values = [0, 1, 4, 9];
+	expect([0, 1, 2, 3].map((n) => speedAt(values, n))).toEqual([1, 2, 4, 5]);
+	expect(speedAt([3], 0)).toBe(0);
 });
