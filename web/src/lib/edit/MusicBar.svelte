@@ -1,20 +1,17 @@
 <script lang="ts">
 	// The music of the edit: chosen, moved, heard, and its beats detected.
 	import { api, request, type Clip } from '$lib/api/client';
-	import { upload } from '$lib/api/upload';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
+	import ImportSound from './ImportSound.svelte';
 	import type { EditDocument } from './editDocument.svelte';
 	import type { MusicPlayer } from './musicPlayer.svelte';
 
 	let { run, player }: { run: EditDocument; player: MusicPlayer } = $props();
 
 	const ASK_AGAIN_MS = 700;
-	const IMPORT = 'import';
-	let picker: HTMLInputElement;
-	let sending = $state(false);
 	let detecting = $state(false);
 	let sounds = $state.raw<Clip[]>([]);
 	let music = $derived(run.edit.music);
@@ -33,22 +30,12 @@
 
 	function choose(id: string) {
 		const clip = sounds.find((each) => each.id === id);
-		if (clip) run.setMusic({ clip, offset_s: 0, gain_db: 0 });
-		else picker.click();
+		if (clip) begin(clip);
 	}
 
-	async function importMusic(files: FileList | null) {
-		const file = files?.[0];
-		if (!file) return;
-		sending = true;
-		try {
-			const clip = await upload({ name: file.name, files: [file], rate: '25' }, () => {}).done;
-			run.setMusic({ clip, offset_s: 0, gain_db: 0 });
-		} catch (error) {
-			toast.error(error);
-		} finally {
-			sending = false;
-		}
+	/** Lay a sound under the edit, from its start on. */
+	function begin(clip: Clip) {
+		run.setMusic({ clip, offset_s: 0, gain_db: 0 });
 	}
 
 	async function detectBeats() {
@@ -119,33 +106,24 @@
 				run.removeMusic();
 			}}>Remove music</Button
 		>
-	{:else if sounds.length}
-		<Select
-			label="Music"
-			value=""
-			items={[
-				{ value: '', name: 'Add music…' },
-				...sounds.map(({ id, name }) => ({ value: id, name })),
-				{ value: IMPORT, name: 'Import a file…' }
-			]}
-			onchange={choose}
-		/>
 	{:else}
-		<Button disabled={sending} onclick={() => picker.click()}
-			>{sending ? 'Importing music…' : 'Add music…'}</Button
-		>
+		{#if sounds.length}
+			<Select
+				label="Music"
+				value=""
+				items={[
+					{ value: '', name: 'Add music…' },
+					...sounds.map(({ id, name }) => ({ value: id, name }))
+				]}
+				onchange={choose}
+			/>
+		{/if}
+		<ImportSound
+			label={sounds.length ? 'Import music…' : 'Add music…'}
+			field="Import music"
+			onimport={begin}
+		/>
 	{/if}
-	<input
-		bind:this={picker}
-		type="file"
-		accept="audio/*,.wav,.mp3,.aac,.m4a,.flac,.ogg"
-		hidden
-		aria-label="Import music"
-		onchange={(event) => {
-			void importMusic(event.currentTarget.files);
-			event.currentTarget.value = '';
-		}}
-	/>
 </div>
 
 <style>

@@ -2,12 +2,12 @@
 	// The accent: its waveform under the frames, its times, level and character.
 	import { onDestroy } from 'svelte';
 	import { api, request, type Clip } from '$lib/api/client';
-	import { upload } from '$lib/api/upload';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { Axis } from '$lib/bench/strip/axis';
 	import { tOf, uOf } from '$lib/bench/strip/axis';
 	import { accentOf, FARTHEST_U, GAIN_DB, withTime, type Accent } from '$lib/recipe/accent';
 	import { freshSeed, moversFor } from '$lib/recipe/recipe';
+	import ImportSound from '$lib/edit/ImportSound.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Check from '$lib/ui/Check.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
@@ -23,9 +23,7 @@
 	const ROWS = 8;
 	const COLUMNS = 400;
 	const sound = new AccentSound();
-	let picker = $state<HTMLInputElement>();
 	let clips = $state.raw<Clip[]>([]);
-	let sending = $state(false);
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === 'accent');
 	let accent = $derived(accentOf(transition.recipe) as Accent);
@@ -83,20 +81,9 @@
 		set(`Accent: ${name.toLowerCase()}`, { ...accent, sound: next });
 	}
 
-	async function importSound(files: FileList | null) {
-		const file = files?.[0];
-		if (!file) return;
-		sending = true;
-		try {
-			const clip = await upload({ name: file.name, files: [file], rate: '25' }, () => {}).done;
-			await listClips();
-			if (!clip.has_sound) throw new Error(`${file.name} has no sound. Choose another file.`);
-			set(`Accent: ${clip.name}`, { ...accent, sound: { clip: clip.id } });
-		} catch (error) {
-			toast.error(error);
-		} finally {
-			sending = false;
-		}
+	async function useSound(clip: Clip) {
+		await listClips();
+		set(`Accent: ${clip.name}`, { ...accent, sound: { clip: clip.id } });
 	}
 
 	const TIMES = ['start', 'peak', 'end'] as const;
@@ -184,20 +171,7 @@
 				{/each}
 			{/if}
 			<div class="row">
-				<Button low disabled={sending} onclick={() => picker?.click()}
-					>{sending ? 'Importing…' : 'Import sound…'}</Button
-				>
-				<input
-					bind:this={picker}
-					type="file"
-					accept="audio/*,.wav,.mp3,.aac,.m4a,.flac,.ogg"
-					hidden
-					aria-label="Import a sound"
-					onchange={(event) => {
-						void importSound(event.currentTarget.files);
-						event.currentTarget.value = '';
-					}}
-				/>
+				<ImportSound low label="Import sound…" field="Import a sound" onimport={useSound} />
 				{#if !own}
 					<Button
 						kind="bare"
