@@ -9,7 +9,8 @@ export const VIEWS = [
 	{ value: 'split', name: 'Split' },
 	{ value: 'difference', name: 'Difference' },
 	{ value: 'cut frames', name: 'Cut frames overlaid' },
-	{ value: 'cut difference', name: 'Cut frames, difference' }
+	{ value: 'cut difference', name: 'Cut frames, difference' },
+	{ value: 'cut tints', name: 'Cut frames, tinted' }
 ] as const;
 export type Compare = (typeof VIEWS)[number]['value'];
 

@@ -68,6 +68,7 @@
 	const VIEWS_WHILE_FRAMING: { value: Compare; name: string }[] = [
 		{ value: 'cut frames', name: 'Overlay 50 %' },
 		{ value: 'cut difference', name: 'Difference' },
+		{ value: 'cut tints', name: 'Tinted' },
 		{ value: 'result', name: 'Result' }
 	];
 	const ORIGINAL: Framing = {

@@ -41,7 +41,8 @@
 		split: 'Original left of the line',
 		difference: 'Difference between original and result',
 		'cut frames': 'Cut frames overlaid at 50 %',
-		'cut difference': 'Difference of the cut frames: black where they agree'
+		'cut difference': 'Difference of the cut frames: black where they agree',
+		'cut tints': 'Cut frames in the colours of their sides: plain where they agree'
 	};
 </script>
 

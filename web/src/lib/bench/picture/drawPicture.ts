@@ -10,6 +10,22 @@ export type Pictures = {
 	other: Picture | undefined;
 };
 
+// The colours of the two sides, so dark that their sum is nearly white: where both frames agree, the
+// picture is nearly as it is.
+const OUTGOING_TINT = 'rgb(173 121 75)';
+const INCOMING_TINT = 'rgb(71 130 117)';
+
+function tint(
+	pen: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D,
+	width: number,
+	height: number,
+	colour: string
+) {
+	pen.globalCompositeOperation = 'multiply';
+	pen.fillStyle = colour;
+	pen.fillRect(0, 0, width, height);
+}
+
 /** The pictures that a view needs; it waits until all of them are there. */
 export function needed(view: Compare, { result, one, other }: Pictures): (Picture | undefined)[] {
 	if (view === 'result') return [result];
@@ -36,6 +52,17 @@ export function drawPicture(
 	if (view === 'split') {
 		const left = Math.round(splitAt * width);
 		if (left) pen.drawImage(second, 0, 0, left, height, 0, 0, left, height);
+		return;
+	}
+	if (view === 'cut tints') {
+		tint(pen, width, height, OUTGOING_TINT);
+		const over = new OffscreenCanvas(width, height);
+		const other = over.getContext('2d', { alpha: false });
+		if (!other) return;
+		other.drawImage(second, 0, 0);
+		tint(other, width, height, INCOMING_TINT);
+		pen.globalCompositeOperation = 'lighter';
+		pen.drawImage(over, 0, 0);
 		return;
 	}
 	if (view === 'cut frames') pen.globalAlpha = 0.5;
