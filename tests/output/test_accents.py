@@ -1,10 +1,12 @@
 """Accents in what leaves: on the cut to the sample, the same in loop, windows and whole edits."""
 
 import json
+import zipfile
 from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
+import opentimelineio as otio
 import pytest
 from typer.testing import CliRunner
 
@@ -13,11 +15,14 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.sound.levels import peak_db, true_peak_db
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound, sample_at
+from idle_shimmer.media.output_formats import output_format
 from idle_shimmer.media.sound import read_sound
 from idle_shimmer.media.sound_files import length_s, whole_sound
 from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.output.music import Music
 from idle_shimmer.output.opened import opened_here
-from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
+from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
+from idle_shimmer.output.round_trip import write_round_trip
 from tests.media.clips import numbered, write_clip
 
 RATE, BEFORE, AFTER, MARGIN = Fraction(30000, 1001), 6, 9, 2
@@ -110,6 +115,39 @@ def test_a_window_has_the_sound_that_the_whole_edit_has_there(silent, tmp_path):
             first = sample_at(plan.cut_frame(place) + offsets.start, RATE)
             assert np.array_equal(part, whole[first : first + len(part)])
     assert abs(loudest(whole[: sample_at(45, RATE)]) - sample_at(30, RATE)) <= 1
+
+
+def test_music_is_heard_in_windows_and_is_a_track_of_its_own_in_a_round_trip(silent, tmp_path):
+    generator = np.random.default_rng(7)
+    noise = (0.2 * generator.standard_normal((2 * SAMPLES_PER_SECOND, 2))).clip(-1, 1)
+    file = tmp_path / "quay.wav"
+    file.write_bytes(wave_bytes(noise.astype(np.float32)))
+    recipe = recipe_from_json({"format": 2, "filters": [{"kind": "gaussian_blur", "radius": 0.02}]})
+    clips = tuple(PlannedClip(f"clip {n}", silent, 15, 45) for n in range(2))
+    music = Music(file, -0.25, -6.0, 2.0, "Quay song")
+    cuts = (PlannedCut(Window(4, 4), recipe, 1),)
+    plan = EditPlan("Harbour evening", (192, 96), RATE, clips, cuts, music=music)
+    with opened_here(plan, plan.size) as edit:
+        part = np.concatenate(list(edit.window_sound(0, range(-10, 10))))
+        first = sample_at(20, RATE) + SAMPLES_PER_SECOND // 4
+        wanted = whole_sound(file)[first : first + len(part)] * 10 ** (-6 / 20)
+        assert np.abs(part - wanted).max() < 1e-4
+        settings = OutputSettings(output_format("ffv1"))
+        write_round_trip(tmp_path / "trip.zip", edit, settings, lambda: None)
+    with zipfile.ZipFile(tmp_path / "trip.zip") as archive:
+        text = archive.read("Harbour evening.otio").decode()
+        assert b"Quay song.wav" in archive.read("Contents.txt")
+        window = next(name for name in archive.namelist() if name.startswith("media/"))
+        (tmp_path / "window.mkv").write_bytes(archive.read(window))
+    timeline = otio.adapters.read_from_string(text, "otio_json")
+    assert [(each.name, each.kind) for each in timeline.tracks] == [
+        ("V1", "Video"),
+        ("Music", "Audio"),
+    ]
+    (clip,) = timeline.tracks[1]
+    assert clip.media_reference.target_url == "Quay song.wav"
+    shown = clip.source_range
+    assert (shown.start_time.value, shown.duration.value) == (7, 52)
 
 
 def test_loudness_is_judged_and_its_fix_keeps_to_the_limit(silent, tmp_path):

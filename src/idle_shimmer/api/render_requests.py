@@ -258,6 +258,7 @@ def _music(edit: Edit) -> MusicSnapshot | None:
         offset_s=edit.music_offset_s,
         gain_db=edit.music_gain_db,
         duration_s=edit.music.duration_s,
+        name=edit.music.name,
     )
 
 

@@ -40,10 +40,12 @@ class MusicSnapshot(BaseModel):
     offset_s: float
     gain_db: float
     duration_s: float
+    name: str = "music"
 
     def music(self) -> Music:
         """Return it; its file lies in the store."""
-        return Music(path_of(self.file), self.offset_s, self.gain_db, self.duration_s)
+        file = path_of(self.file)
+        return Music(file, self.offset_s, self.gain_db, self.duration_s, self.name)
 
 
 class Snapshot(BaseModel):

@@ -19,6 +19,12 @@ class Music:
     offset_s: float
     gain_db: float
     duration_s: float
+    name: str = "music"
+
+    @property
+    def file_name(self) -> str:
+        """The name by which other programs know the file: the clip's, with the file's suffix."""
+        return f"{self.name}{self.file.suffix}"
 
     def laid(self, read: ReadParts) -> "LaidMusic":
         """Return it as sound of the edit; ``read`` reads the file."""

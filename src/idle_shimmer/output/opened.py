@@ -1,7 +1,8 @@
 """An edit whose clips are opened: its frames and its sound, of a window or of the whole."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from copy import copy
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from idle_shimmer.core.animation.retime import ClipSide, Ramp
@@ -104,6 +105,12 @@ class OpenedEdit:
     def frame_count(self, place: int) -> int | None:
         """Return how many frames a placed clip has in all; None for a still."""
         return self._clip(place).count
+
+    def without_music(self) -> "OpenedEdit":
+        """Return the same edit, heard without its music; its clips stay open here."""
+        made = copy(self)
+        made.plan = replace(self.plan, music=None)
+        return made
 
     def is_window_heard(self, place: int) -> bool:
         """Whether there is sound around cut ``place``: of its clips, its accent or the music."""

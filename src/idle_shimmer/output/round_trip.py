@@ -27,6 +27,7 @@ from idle_shimmer.output.files import (
     archive_at,
     sequence_of_window,
 )
+from idle_shimmer.output.music import Music
 from idle_shimmer.output.names import distinct, named, window_name
 from idle_shimmer.output.opened import OpenedEdit
 from idle_shimmer.output.plan import EditPlan, OutputSettings, Run
@@ -61,7 +62,8 @@ def write_round_trip(
         )
     pieces: list[Piece] = []
     with archive_at(path) as archive:
-        for name, part in _parts(edit, settings):
+        # The music is a track of its own.
+        for name, part in _parts(edit.without_music(), settings):
             if isinstance(part, Piece):
                 pieces.append(part)
                 continue
@@ -76,7 +78,7 @@ def write_round_trip(
         listed = timeline_of(plan, edit.size, pieces, is_list=True)
         drop = drops_frames(plan.rate)
         archive.writestr(f"{stem}.edl", timeline_as_edl(listed, plan.rate, drop_frame=drop))
-        archive.writestr("Contents.txt", _contents(stem, pieces, _accepted(plan)))
+        archive.writestr("Contents.txt", _contents(stem, pieces, plan))
 
 
 @dataclass(frozen=True)
@@ -175,7 +177,26 @@ def timeline_of(
                 continue
             track.append(_clip(piece, shown, rate))
         timeline.tracks.append(track)
+    if not is_list and plan.music is not None:
+        timeline.tracks.append(_music_track(plan, plan.music))
     return timeline
+
+
+def _music_track(plan: EditPlan, music: Music) -> Any:
+    """Return the music from where it begins, as long as the edit is, by its own file."""
+    track = otio.schema.Track("Music", kind=otio.schema.TrackKind.Audio)
+    at, end = (
+        round(Fraction(each) * plan.rate)
+        for each in (music.offset_s, music.offset_s + music.duration_s)
+    )
+    first, last = max(0, at), min(plan.frame_count, end)
+    if last <= first:
+        return track
+    if first:
+        track.append(otio.schema.Gap(duration=range_of(0, first, plan.rate).duration))
+    piece = Piece(music.file_name, music.name, first - at, last - at, 0, end - at, is_heard=True)
+    track.append(_clip(piece, range_of(piece.first, piece.end, plan.rate), plan.rate))
+    return track
 
 
 def _clip(piece: Piece, shown: Any, rate: Fraction) -> Any:
@@ -195,7 +216,7 @@ def _accepted(plan: EditPlan) -> list[str]:
     ]
 
 
-def _contents(stem: str, pieces: list[Piece], accepted: list[str]) -> str:
+def _contents(stem: str, pieces: list[Piece], plan: EditPlan) -> str:
     rendered = [piece.url for piece in pieces if piece.url.startswith(f"{MEDIA_FOLDER}/")]
     originals = sorted({piece.url for piece in pieces} - set(rendered))
     lines = [
@@ -209,6 +230,12 @@ def _contents(stem: str, pieces: list[Piece], accepted: list[str]) -> str:
         "",
         "The EDL has the pictures alone; the OpenTimelineIO file has the sound as well.",
     ]
-    if accepted:
+    if (music := plan.music) is not None:
+        lines += [
+            "",
+            f"Music, a track of its own, at {music.gain_db:g} dB:",
+            f"  {music.file_name}",
+        ]
+    if accepted := _accepted(plan):
         lines += ["", "Findings of the checks that were accepted:", *accepted]
     return "\n".join(lines) + "\n"
