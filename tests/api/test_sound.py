@@ -1,6 +1,7 @@
 """Sound in the API: accents alone, sounds as clips, the loop with accents."""
 
 import io
+import json
 import wave
 from pathlib import Path
 
@@ -150,6 +151,12 @@ def test_music_is_set_heard_in_the_loop_kept_and_undone(client: TestClient, edit
     assert kept.status_code == 422
     played = client.get(f"/api/clips/{clip['id']}/sound")
     assert (played.headers["content-type"], played.content[:4]) == ("audio/wav", b"RIFF")
+    timeline = json.loads(client.get(f"{path}/export/otio").text)
+    tracks = timeline["tracks"]["children"]
+    assert [each["name"] for each in tracks] == ["V1", "Music"]
+    (track,) = tracks[1]["children"]
+    assert track["media_references"]["DEFAULT_MEDIA"]["target_url"] == "clicks.wav"
+    assert track["source_range"]["start_time"]["value"] == round(0.2 * rate)
     back = client.post(f"{path}/undo").json()
     assert back["music"] is None
     again = client.post(f"{path}/redo").json()

@@ -28,6 +28,7 @@ from idle_shimmer.store import clips, cuts, edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import Placement
+from idle_shimmer.store.heard import music_of
 from idle_shimmer.store.models import Clip, Edit
 
 router = APIRouter(prefix="/api", tags=["interchange"], responses=REFUSALS)
@@ -159,6 +160,7 @@ def _document(edit_id: uuid.UUID) -> EditDocument:
                 Join(document.before, document.after, document.recipe)
                 for document in map(cuts.readable_document, edits.cuts_of(edit))
             ],
+            music=None if (music := music_of(edit)) is None else music.soundtrack(),
         )
 
 

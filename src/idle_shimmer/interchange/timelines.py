@@ -41,6 +41,34 @@ class Join:
 
 
 @dataclass(frozen=True)
+class Soundtrack:
+    """Music by its file's name: it begins ``offset_s`` after the edit, or before it."""
+
+    file: str
+    offset_s: float
+    duration_s: float
+
+    def track(self, frames: int, rate: Fraction) -> Any:
+        """Return it as a sound track of an edit of so many frames."""
+        track = otio.schema.Track("Music", kind=otio.schema.TrackKind.Audio)
+        at, end = (
+            round(Fraction(each) * rate)
+            for each in (self.offset_s, self.offset_s + self.duration_s)
+        )
+        first, last = max(0, at), min(frames, end)
+        if last <= first:
+            return track
+        if first:
+            track.append(otio.schema.Gap(duration=time_of(first, rate)))
+        media = otio.schema.ExternalReference(
+            target_url=self.file, available_range=range_of(0, end - at, rate)
+        )
+        shown = range_of(first - at, last - at, rate)
+        track.append(otio.schema.Clip(name=self.file, media_reference=media, source_range=shown))
+        return track
+
+
+@dataclass(frozen=True)
 class EditDocument:
     """An edit for exchange; ``joins[i]`` is between ``shots[i]`` and ``shots[i + 1]``.
 
@@ -53,6 +81,7 @@ class EditDocument:
     shots: list[Shot]
     joins: list[Join]
     notes: list[str] = field(default_factory=list)
+    music: Soundtrack | None = None
 
 
 def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> Any:
@@ -198,8 +227,12 @@ def _join(
 
 
 def otio_text(edit: EditDocument) -> str:
-    """Return the edit as OpenTimelineIO JSON."""
-    return str(otio.adapters.write_to_string(to_timeline(edit), "otio_json"))
+    """Return the edit as OpenTimelineIO JSON, its music as a track of its own."""
+    timeline = to_timeline(edit)
+    if edit.music is not None:
+        frames = sum(each.out_frame - each.in_frame for each in edit.shots)
+        timeline.tracks.append(edit.music.track(frames, edit.rate))
+    return str(otio.adapters.write_to_string(timeline, "otio_json"))
 
 
 def read_timeline(text: str, name: str) -> EditDocument:

@@ -8,6 +8,7 @@ import numpy as np
 
 from idle_shimmer.core.sound.levels import gain_of_db
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
+from idle_shimmer.interchange.timelines import Soundtrack
 from idle_shimmer.media.played_sound import ReadParts
 
 
@@ -25,6 +26,10 @@ class Music:
     def file_name(self) -> str:
         """The name by which other programs know the file: the clip's, with the file's suffix."""
         return f"{self.name}{self.file.suffix}"
+
+    def soundtrack(self) -> Soundtrack:
+        """Return it as other programs take it."""
+        return Soundtrack(self.file_name, self.offset_s, self.duration_s)
 
     def laid(self, read: ReadParts) -> "LaidMusic":
         """Return it as sound of the edit; ``read`` reads the file."""

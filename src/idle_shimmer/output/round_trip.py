@@ -27,7 +27,6 @@ from idle_shimmer.output.files import (
     archive_at,
     sequence_of_window,
 )
-from idle_shimmer.output.music import Music
 from idle_shimmer.output.names import distinct, named, window_name
 from idle_shimmer.output.opened import OpenedEdit
 from idle_shimmer.output.plan import EditPlan, OutputSettings, Run
@@ -178,25 +177,8 @@ def timeline_of(
             track.append(_clip(piece, shown, rate))
         timeline.tracks.append(track)
     if not is_list and plan.music is not None:
-        timeline.tracks.append(_music_track(plan, plan.music))
+        timeline.tracks.append(plan.music.soundtrack().track(plan.frame_count, rate))
     return timeline
-
-
-def _music_track(plan: EditPlan, music: Music) -> Any:
-    """Return the music from where it begins, as long as the edit is, by its own file."""
-    track = otio.schema.Track("Music", kind=otio.schema.TrackKind.Audio)
-    at, end = (
-        round(Fraction(each) * plan.rate)
-        for each in (music.offset_s, music.offset_s + music.duration_s)
-    )
-    first, last = max(0, at), min(plan.frame_count, end)
-    if last <= first:
-        return track
-    if first:
-        track.append(otio.schema.Gap(duration=range_of(0, first, plan.rate).duration))
-    piece = Piece(music.file_name, music.name, first - at, last - at, 0, end - at, is_heard=True)
-    track.append(_clip(piece, range_of(piece.first, piece.end, plan.rate), plan.rate))
-    return track
 
 
 def _clip(piece: Piece, shown: Any, rate: Fraction) -> Any:

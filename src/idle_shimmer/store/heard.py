@@ -31,4 +31,5 @@ def music_of(edit: Edit) -> Music | None:
     if edit.music is None:
         return None
     file = path_of(edit.music.file)
-    return Music(file, edit.music_offset_s, edit.music_gain_db, edit.music.duration_s)
+    music = edit.music
+    return Music(file, edit.music_offset_s, edit.music_gain_db, music.duration_s, music.name)
