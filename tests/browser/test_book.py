@@ -108,6 +108,8 @@ def test_a_centre_with_keyframes_shows_its_path_and_another_follows(
     lane.get_by_role("button", name="Centre: show the curve").click()
     page.get_by_label("Animation of Centre").select_option(label="Keyframes")
     bench.wait_for_newest()
+    # The key is the page's own, not that of the list that was just used.
+    page.evaluate("document.activeElement.blur()")
     page.keyboard.press("Home")
     bench.wait_for_newest()
     handle = page.locator("[data-handle=centre]")
