@@ -126,7 +126,9 @@ def test_a_centre_with_keyframes_shows_its_path_and_another_follows(
     page.get_by_label("Animation of Centre").select_option(label="Follow point")
     bench.wait_saved()
     filters = api.get(f"/api/cuts/{cut}").json()["recipe"]["filters"]
-    assert filters[-1]["centre"]["filter"] == filters[-2]["id"]
+    # The first filter with a point; the demo's own recipe may have one.
+    assert filters[-1]["centre"]["kind"] == "follow"
+    assert filters[-1]["centre"]["filter"] in {each["id"] for each in filters[:-1]}
 
 
 def test_a_direction_is_chosen_turned_and_a_finding_accepted(
