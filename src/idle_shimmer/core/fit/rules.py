@@ -114,23 +114,26 @@ def _goes_on(measures: CutMeasures, traits: Traits) -> Reason | None:
 
 
 def _zooms_on(measures: CutMeasures, traits: Traits) -> Reason | None:
-    motion = common_motion(measures)
-    if motion is None or abs(motion.zoom) < STILL_ZOOM or not traits.zoom:
+    zoom = 0.0 if (motion := common_motion(measures)) is None else motion.zoom
+    if abs(zoom) < STILL_ZOOM:
         return None
-    said = describe_motion(CameraMotion(zoom=motion.zoom))
-    if (motion.zoom > 0) == (traits.zoom > 0):
-        return Reason(3.0, f"{said}: this zoom goes on")
-    return Reason(-2.0, f"{said}: this zoom goes the other way")
+    return _same_way("zoom", zoom, traits.zoom, CameraMotion(zoom=zoom))
 
 
 def _turns_on(measures: CutMeasures, traits: Traits) -> Reason | None:
-    motion = common_motion(measures)
-    if motion is None or abs(motion.turn_deg) < STILL_TURN_DEG or not traits.turn:
+    turn_deg = 0.0 if (motion := common_motion(measures)) is None else motion.turn_deg
+    if abs(turn_deg) < STILL_TURN_DEG:
         return None
-    said = describe_motion(CameraMotion(turn_deg=motion.turn_deg))
-    if (motion.turn_deg > 0) == (traits.turn > 0):
-        return Reason(3.0, f"{said}: this turn goes on")
-    return Reason(-2.0, f"{said}: this turn goes the other way")
+    return _same_way("turn", turn_deg, traits.turn, CameraMotion(turn_deg=turn_deg))
+
+
+def _same_way(what: str, rate: float, sign: int, motion: CameraMotion) -> Reason | None:
+    """Return whether a recipe that zooms or turns does so as the camera does."""
+    if not sign:
+        return None
+    if (rate > 0) == (sign > 0):
+        return Reason(3.0, f"{describe_motion(motion)}: this {what} goes on")
+    return Reason(-2.0, f"{describe_motion(motion)}: this {what} goes the other way")
 
 
 def _hides_a_clash(measures: CutMeasures, traits: Traits) -> Reason | None:
