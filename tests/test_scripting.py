@@ -2,6 +2,7 @@
 
 import re
 import shlex
+import wave
 from fractions import Fraction
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from tests.conftest import ROOT
 from tests.media.clips import numbered, write_clip
 
 GUIDE = (ROOT / "docs/guide/scripts.md").read_text(encoding="utf-8")
+FILES = dict(re.findall(r"```json (\S+)\n(.*?)```", GUIDE, re.DOTALL))
 BLOCKS = re.findall(r"```(sh|python)\n(.*?)```", GUIDE, re.DOTALL)
 NAMES = ("dusk-water.mp4", "hoisted-sail.mp4")
 BLUR = {"filters": [{"kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 0.05}}]}
@@ -27,14 +29,30 @@ BLUR = {"filters": [{"kind": "gaussian_blur", "radius": {"kind": "swell", "peak"
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The two clips of the examples, and a timeline of them."""
+    """The two clips of the examples, a timeline of them, music, and the files that the guide prints."""
     made = tmp_path_factory.mktemp("scripts")
+    for name, text in FILES.items():
+        (made / name).write_text(text, encoding="utf-8")
     for k, name in enumerate(NAMES):
         write_clip(made / name, [numbered(n + 1000 * k) for n in range(50)], tone=True)
+    write_music(made / "quay-song.wav")
     shots = [Shot(name, 10, 40) for name in NAMES]
     document = EditDocument("Evening", Fraction(25), (192, 96), shots, [Join(1, 1)])
     (made / "evening.otio").write_text(otio_text(document), encoding="utf-8")
     return made
+
+
+def write_music(path: Path) -> None:
+    """Ten seconds of clicks at 120 BPM."""
+    sound = np.zeros(10 * 48_000, np.int16)
+    tone = np.sin(np.arange(960) / 48_000 * 2 * np.pi * 1000) * np.linspace(20_000, 0, 960)
+    for first in range(0, len(sound), 24_000):
+        sound[first : first + 960] = tone.astype(np.int16)
+    with wave.open(str(path), "wb") as file:
+        file.setnchannels(1)
+        file.setsampwidth(2)
+        file.setframerate(48_000)
+        file.writeframes(sound.tobytes())
 
 
 @pytest.mark.parametrize("number", range(len(BLOCKS)))
