@@ -33,6 +33,7 @@ def check_transition(
     window; without it the checks of rendered frames are left out. ``source_scale`` is how many frame
     pixels one source pixel covers; ``sound`` gives what is heard around the window.
     """
+    missing = transition.missing_subjects()
     context = CheckContext(
         transition.timeline(size),
         transition.shortages(),
@@ -40,6 +41,7 @@ def check_transition(
         frames,
         source_scale,
         sound,
+        transition.without_subject_sentence(missing[0]) if missing else None,
     )
     return check_all(context)
 

@@ -1,12 +1,14 @@
 """The frames of a transition, from two clips, a recipe and a window."""
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import islice
 from typing import Protocol
+
+import numpy as np
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, SourceFrames
 from idle_shimmer.core.animation.timeline import Timeline
@@ -14,20 +16,15 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.mixes.base import MatteOf
+from idle_shimmer.core.needs import Shortage, missing_subjects, needs, spare_frames_needed
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.render import (
-    Shortage,
-    Source,
-    needs,
-    picture_of,
-    render_frame,
-    render_picture,
-    spare_frames_needed,
-)
+from idle_shimmer.core.render import Mattes, Source, picture_of, render_frame, render_picture
 from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
 from idle_shimmer.core.sound.render_accent import accent_sound
+from idle_shimmer.core.subject.regions import Weight
+from idle_shimmer.core.subject.slipped import over_slipped
 
 _READ_AHEAD = 2
 # Movements that an accent follows are seen on a frame of one shape: the sound is free of frame sizes.
@@ -57,6 +54,26 @@ class SlipRoom:
     incoming: int | None = None
 
 
+# Gives the matte of a clip's subject by the number of the frame, float32 (H, W), 0…1, at the frame size.
+SubjectOf = Callable[[int], Weight]
+
+
+@dataclass(frozen=True)
+class Subjects:
+    """The subjects of both clips, where they are marked."""
+
+    outgoing: SubjectOf | None = None
+    incoming: SubjectOf | None = None
+
+    @property
+    def marked(self) -> list[ClipSide]:
+        """The sides that have a subject."""
+        return [side for side in CLIP_SIDES if getattr(self, side) is not None]
+
+
+NO_SUBJECTS = Subjects()
+
+
 @dataclass(frozen=True)
 class Transition:
     """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
@@ -64,7 +81,8 @@ class Transition:
     ``source_frames`` is the one place that says which source frames are shown when.
 
     ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id, ``sound_of`` a
-    sound of the user's.
+    sound of the user's, ``subjects`` the mattes of what the recipe treats apart. Where a subject is not
+    marked, its clip is background throughout; ``require_frames`` refuses that.
     With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
     is an error.
     """
@@ -80,6 +98,7 @@ class Transition:
     matte_of: MatteOf | None = None
     slip_room: SlipRoom = SlipRoom()
     sound_of: SoundOf | None = None
+    subjects: Subjects = NO_SUBJECTS
 
     def source_frames(self, side: ClipSide, offset: int) -> SourceFrames:
         """Return the frames of a side's clip at frame ``offset``, inside and outside the window.
@@ -132,6 +151,35 @@ class Transition:
         if short := self.shortages():
             field = "retime" if short[0].is_far else "mix.span"
             raise SpareFramesMissing(f"{short[0].sentence} {self._remedy(short[0])}", field=field)
+        if missing := self.missing_subjects():
+            raise InvalidValue(self.without_subject_sentence(missing[0]), field=missing[0])
+
+    def missing_subjects(self) -> list[ClipSide]:
+        """Return the sides whose subject the recipe needs and nobody has marked."""
+        return missing_subjects(self.recipe, self.subjects.marked)
+
+    def without_subject_sentence(self, side: ClipSide) -> str:
+        """Return what is missing where the subject of a side is not marked, and what to do."""
+        name = getattr(self, side).name
+        return (
+            f"The recipe needs the subject of the {side} clip {name}, and none is marked there:"
+            " mark it with strokes, or choose another recipe."
+        )
+
+    def subject_frames(self, side: ClipSide) -> range | None:
+        """Return the frames of a side's clip whose matte the window may need; None where it has none."""
+        read = [
+            self.recipe.retime.read_frames(side, self.window, offset)
+            for offset in self.window.offsets
+            if getattr(needs(self.recipe, self.window, offset), side)
+        ]
+        if not read:
+            return None
+        start = self.outgoing_out if side == "outgoing" else self.incoming_in
+        clip: Frames = getattr(self, side)
+        first = max(0, start + min(each[0] for each in read))
+        last = start + max(each[-1] for each in read)
+        return range(first, (last if clip.count is None else min(last, clip.count - 1)) + 1)
 
     def require_window(self, margin: int = 0) -> None:
         """Raise where the clips are shorter than the window and ``margin`` around it."""
@@ -199,7 +247,13 @@ class Transition:
         """Return frame ``offset`` from the cut as a preview, uint8 (H, W, 3), without dither."""
         sources = self._both_shown(offset)
         return render_frame(
-            self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
+            self.recipe,
+            self.window,
+            offset,
+            *sources,
+            rate=self.rate,
+            matte_of=self.matte_of,
+            mattes=self._mattes(offset),
         )
 
     def output(self, offset: int) -> OutputFrame:
@@ -211,7 +265,13 @@ class Transition:
 
     def _output(self, offset: int, sources: tuple[Source | None, Source | None]) -> OutputFrame:
         picture = render_picture(
-            self.recipe, self.window, offset, *sources, rate=self.rate, matte_of=self.matte_of
+            self.recipe,
+            self.window,
+            offset,
+            *sources,
+            rate=self.rate,
+            matte_of=self.matte_of,
+            mattes=self._mattes(offset),
         )
         # Outside the window dither, if any, is that of the source frame, whoever shows it.
         side: ClipSide = "outgoing" if offset < 0 else "incoming"
@@ -234,20 +294,53 @@ class Transition:
                 self._shown(side, offset)
 
     def _shown(self, side: ClipSide, offset: int) -> Source:
-        """Return what a side shows at frame ``offset``, retimed."""
+        """Return what a side shows at frame ``offset``, retimed, its background slipped."""
         wanted = self.source_frames(side, offset)
-        one = self._source(side, wanted.first)
-        if wanted.share == 0:
+        shown = self._source(side, wanted.first)
+        if wanted.share:
+            other = self._source(side, wanted.second)
+            retime: Retime = getattr(self.recipe.retime, side)
+            shown = _between(retime, shown, other, wanted.share)
+        slipped = self.recipe.retime.slipped(side, self.window, offset)
+        if slipped is None:
+            return shown
+        numbers = [self._in_clip(side, wanted.first + each) for each in slipped.offsets]
+        behind = [(self._source(side, each), self._matte(side, each)) for each in numbers]
+        return over_slipped(shown, self._matte_at(side, wanted), behind, slipped.share)
+
+    def _mattes(self, offset: int) -> Mattes:
+        """Return the mattes of what both sides show at frame ``offset``."""
+        if not self.subjects.marked or offset not in self.window:
+            return Mattes()
+        wanted = needs(self.recipe, self.window, offset)
+        outgoing, incoming = (
+            self._matte_at(side, self.source_frames(side, offset)) if has else None
+            for side, has in zip(CLIP_SIDES, (wanted.outgoing, wanted.incoming), strict=True)
+        )
+        return Mattes(outgoing, incoming)
+
+    def _matte_at(self, side: ClipSide, wanted: SourceFrames) -> Weight | None:
+        """Return the matte between two frames of a side's clip: faded from one to the other."""
+        one = self._matte(side, wanted.first)
+        if one is None or wanted.share == 0:
             return one
-        other = self._source(side, wanted.second)
-        retime: Retime = getattr(self.recipe.retime, side)
-        return _between(retime, one, other, wanted.share)
+        other = self._matte(side, wanted.second)
+        return None if other is None else (one + np.float32(wanted.share) * (other - one))
+
+    def _matte(self, side: ClipSide, number: int) -> Weight | None:
+        subject: SubjectOf | None = getattr(self.subjects, side)
+        return None if subject is None else subject(self._in_clip(side, number))
+
+    def _in_clip(self, side: ClipSide, number: int) -> int:
+        """Return the frame of a side's clip that is nearest to ``number``."""
+        count = getattr(self, side).count
+        return max(number, 0) if count is None else min(max(number, 0), count - 1)
 
     def _source(self, side: ClipSide, number: int) -> Source:
         clip: Frames = getattr(self, side)
         last = None if clip.count is None else clip.count - 1
         if self.hold or self.recipe.hold_frames or last is None:
-            number = max(number, 0) if last is None else min(max(number, 0), last)
+            number = self._in_clip(side, number)
         elif not 0 <= number <= last:
             raise SpareFramesMissing(
                 f"frame {number} of {clip.name} does not exist (it has 0 to {last})", field=side

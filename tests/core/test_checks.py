@@ -260,6 +260,7 @@ IDS = [
     "landing",
     "rest",
     "spare_frames",
+    "subject",
     "edges",
     "direction",
     "pace",

@@ -26,9 +26,9 @@ from idle_shimmer.core.adjust import (
 from idle_shimmer.core.animation.easing import Easing
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
+from idle_shimmer.core.needs import spare_frames_needed
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.core.render import spare_frames_needed
 from idle_shimmer.media.picture_cache import fitted
 from idle_shimmer.store import cuts, edits, recipes
 from idle_shimmer.store.database import session_scope

@@ -13,8 +13,8 @@ from typing import Any
 from idle_shimmer.book.directions import in_direction
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.needs import SpareFrames, spare_frames_needed
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.core.render import SpareFrames, spare_frames_needed
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,7 @@ from idle_shimmer.core.filters import base as filter_base
 from idle_shimmer.core.mixes import base as mix_base
 from idle_shimmer.core.mixes.cut import Cut
 from idle_shimmer.core.sound.accent import Accent
+from idle_shimmer.core.subject.layer import SubjectLayer
 
 if TYPE_CHECKING:
     AnyFilter = filter_base.Filter
@@ -97,6 +98,7 @@ class Recipe(BaseModel):
     # Where a clip lacks spare frames, its nearest frame is shown in their place.
     hold_frames: Annotated[bool, Field(strict=True)] = False
     retime: Retimes = Retimes()
+    subject_layer: SubjectLayer | None = None
     accent: Accent | None = None
     # Findings of checks, by their id, that are meant to be so, with the reason.
     accepted: Annotated[dict[_CheckId, _Reason], Field(max_length=40)] = {}
@@ -135,6 +137,16 @@ class Recipe(BaseModel):
         if followed is not None and followed not in self._moving():
             text = f"the accent follows '{followed}', which does not move the picture:"
             raise RecipeError([("accent.follow", f"{text} {_what_to_follow(self._moving())}")])
+        return self
+
+    @model_validator(mode="after")
+    def _subject_filters_have_a_layer(self) -> "Recipe":
+        if self.subject_layer is None:
+            owner = next((each for each in self.filters if each.side == "subject"), None)
+            if owner is not None:
+                text = f"{owner.id} acts on the subject, but the recipe shows none"
+                hint = 'give it a subject_layer, such as {"of": "incoming"}, or another side'
+                raise RecipeError([("filters", f"{text}: {hint}")])
         return self
 
     def _moving(self) -> list[str]:

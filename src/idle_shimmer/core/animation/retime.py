@@ -6,17 +6,19 @@ integral over its side of the window a whole number of frames. Outside the windo
 that every frame there is one source frame, shifted by what the ramp has used.
 """
 
+import itertools
 import math
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
+from typing import Annotated, Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from idle_shimmer.core.animation.envelope import value_at
+from idle_shimmer.core.animation.slips import Slip, Slipped, slipped_at
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import number
 from idle_shimmer.core.kernels.optical_flow import interpolate
@@ -39,7 +41,8 @@ class Retime(BaseModel):
     ``sampling`` is what is shown between two source frames. ``in_edit`` is what an edit does with the
     frames that the ramp uses or saves: ``slip`` keeps all cuts at their times, and the clip's far end
     moves within its source; ``ripple`` keeps the source and changes the length of the edit. ``sound``
-    follows the speed, with its pitch kept, or is muted over the window's side.
+    follows the speed, with its pitch kept, or is muted over the window's side. ``slips`` jump the
+    background in time, under the subject; each jump is morphed over ``join`` frames.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -48,6 +51,16 @@ class Retime(BaseModel):
     sampling: choice("Frame interpolation", "nearest", "blend", "flow") = "nearest"  # type: ignore[valid-type]
     in_edit: choice("In the edit", "slip", "ripple") = "slip"  # type: ignore[valid-type]
     sound: choice("Sound", "follow", "mute") = "follow"  # type: ignore[valid-type]
+    slips: Annotated[tuple[Slip, ...], Field(max_length=50)] = ()
+    join: Annotated[int, Field(strict=True, ge=0, le=20)] = 2
+
+    @field_validator("slips")
+    @classmethod
+    def _apart(cls, value: tuple[Slip, ...]) -> tuple[Slip, ...]:
+        found = tuple(sorted(value, key=lambda each: each.start))
+        if any(one.end > other.start for one, other in itertools.pairwise(found)):
+            raise ValueError("two slips overlap: end one before the next starts")
+        return found
 
     @property
     def is_normal(self) -> bool:
@@ -156,8 +169,24 @@ class Retimes(BaseModel):
 
     @property
     def are_normal(self) -> bool:
-        """Whether both clips play at their own speed."""
+        """Whether both clips play at their own speed, and in their own time."""
+        if self.outgoing.slips or self.incoming.slips:
+            return False
         return self.outgoing.is_normal and self.incoming.is_normal
+
+    def slipped(self, side: ClipSide, window: Window, offset: int) -> Slipped | None:
+        """Return where the background of a side comes from; None where it is in its place."""
+        retime = self.outgoing if side == "outgoing" else self.incoming
+        if not retime.slips or offset not in window:
+            return None
+        return slipped_at(retime.slips, retime.join, window, offset)
+
+    def read_frames(self, side: ClipSide, window: Window, offset: int) -> range:
+        """Return the frames, first to last, between which those lie that a side reads for a frame."""
+        shown = self.ramp(side, window).source_frames(offset)
+        slipped = self.slipped(side, window, offset)
+        offsets = (0, *(slipped.offsets if slipped is not None else ()))
+        return range(shown.first + min(offsets), shown.second + max(offsets) + 1)
 
     def ramp(self, side: ClipSide, window: Window) -> Ramp:
         """Return the ramp of a side over ``window``."""

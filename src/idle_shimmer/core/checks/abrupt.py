@@ -8,7 +8,16 @@ import numpy as np
 
 from idle_shimmer.core.animation.easing import is_stepped
 from idle_shimmer.core.animation.envelope import Animated, Swell, value_at
-from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, frames_of, set_field
+from idle_shimmer.core.checks.appearance import appearance
+from idle_shimmer.core.checks.base import (
+    Check,
+    CheckContext,
+    Finding,
+    Fix,
+    Status,
+    frames_of,
+    set_field,
+)
 from idle_shimmer.core.filters.base import Filter
 
 # From one frame to the next a curve may change by this share of its whole range, or by 5 / n where
@@ -30,7 +39,10 @@ class _Jump:
 
 
 class Abrupt(Check):
-    """No parameter jumps by more than its share between neighbouring frames; steps excepted."""
+    """No parameter jumps by more than its share between neighbouring frames; steps excepted.
+
+    Nor does a subject appear, or vanish, in more than that share of the frame.
+    """
 
     id = "abrupt"
     title = "Abrupt"
@@ -38,6 +50,10 @@ class Abrupt(Check):
 
     def run(self, context: CheckContext) -> Finding:
         """Return the largest jump, in percent of the curve's range."""
+        seen = appearance(context)
+        if seen is not None and seen.share >= _MAX_SHARE:
+            status: Status = "failed" if seen.share >= _FAILED_SHARE else "warning"
+            return self.found(status, 100 * seen.share, "%", seen.sentence, seen.frame, [seen.fix])
         jumps = list(_jumps(context))
         if not jumps:
             return self.ok(0, "%", "No curve jumps.")
@@ -65,16 +81,21 @@ def _jumps(context: CheckContext) -> Iterator[_Jump]:
             if not isinstance(envelope, Animated) or any(map(is_stepped, envelope.easings())):
                 continue
             frames = list(frames_of(context, owner))
+            if not frames:
+                continue
             # One frame beyond each end, where the filter is at rest or about to appear.
             around = [frames[0] - 1, *frames, frames[-1] + 1]
-            seen = {"outgoing": around[:-1], "incoming": around[1:]}.get(owner.side, around)
+            if owner.side == "subject":
+                # Before and after its layer it is not seen.
+                around = frames
+            shown = {"outgoing": around[:-1], "incoming": around[1:]}.get(owner.side, around)
             values = [
                 _coordinates(
                     value_at(
                         envelope, window.u_of_frame(k), parameter.rest, parameter.interpolation
                     )
                 )
-                for k in seen
+                for k in shown
             ]
             whole = float(np.ptp(values, axis=0).max())
             if whole == 0:
@@ -84,7 +105,7 @@ def _jumps(context: CheckContext) -> Iterator[_Jump]:
             allowed = _MAX_SHARE
             if not envelope.jumps_by_design():
                 allowed = max(_MAX_SHARE, _MAX_SHARE_FRAMES / len(frames))
-            yield _Jump(place, owner, name, float(shares[at]), allowed, seen[at + 1])
+            yield _Jump(place, owner, name, float(shares[at]), allowed, shown[at + 1])
 
 
 def _coordinates(value: Any) -> list[float]:

@@ -10,14 +10,14 @@ from typing import Any, ClassVar, Literal
 
 from idle_shimmer.core.animation.envelope import MIX
 from idle_shimmer.core.animation.timeline import Timeline
-from idle_shimmer.core.filters.base import Filter, MovingFilter, Side
+from idle_shimmer.core.filters.base import Filter, MovingFilter
+from idle_shimmer.core.needs import Shortage, shown_layer
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.core.render import Shortage
 from idle_shimmer.core.sound.heard import HeardAround
 
 Status = Literal["ok", "warning", "failed"]
-Unit = Literal["px", "deg", "%", "frames", "per second", "filters", "times", "dBTP"]
+Unit = Literal["px", "deg", "%", "frames", "per second", "filters", "times", "dBTP", "clips"]
 SEVERITY: dict[Status, int] = {"ok": 0, "warning": 1, "failed": 2}
 Operation = dict[str, Any]
 
@@ -89,6 +89,7 @@ class CheckContext:
     frames: Callable[[int], Codes | None] | None = None
     source_scale: float = 1.0
     sound: Callable[[], HeardAround | None] | None = None
+    without_subject: str | None = None
 
     @property
     def recipe(self) -> Recipe:
@@ -200,23 +201,42 @@ def set_field(path: str, value: Any) -> Operation:
     return {"op": "add" if path.endswith("/-") else "replace", "path": path, "value": value}
 
 
-def window_ends(side: Side) -> tuple[float, ...]:
-    """Return the ends of the window at which a filter of ``side`` is seen, in u just outside it."""
+def window_ends(owner: Filter, recipe: Recipe) -> tuple[float, ...]:
+    """Return the times, in u, just outside of which a filter must be at rest.
+
+    Those are the ends of the window at which it is seen. On a subject, it is where the subject joins its
+    own picture: incoming at the end of the layer, outgoing at its start.
+    """
     before, after = -1 - 1e-9, 1 + 1e-9
-    return {"across": (before, after), "outgoing": (before,), "incoming": (after,)}[side]
+    layer = recipe.subject_layer
+    if owner.side == "subject" and layer is not None:
+        return (layer.end,) if layer.of == "incoming" else (layer.start,)
+    ends = {"across": (before, after), "outgoing": (before,), "incoming": (after,)}
+    return ends[owner.side]
 
 
 def share_frames(one: Filter, other: Filter) -> bool:
-    """Whether two filters are seen in the same frames."""
+    """Whether two filters are seen in the same frames, on the same picture."""
+    if "subject" in (one.side, other.side):
+        return one.side == other.side
     return one.side == other.side or "across" in (one.side, other.side)
 
 
 def frames_of(context: CheckContext, owner: Filter) -> range:
     """Return the frames in which a filter is seen (a mix may show a side a little longer)."""
     window = context.timeline.window
+    if owner.side == "subject":
+        return layer_frames(context)
     if owner.side == "outgoing":
         return range(-window.before, 0)
     return range(window.after) if owner.side == "incoming" else window.offsets
+
+
+def layer_frames(context: CheckContext) -> range:
+    """Return the frames in which the subject layer is seen; none without one."""
+    window = context.timeline.window
+    shown = [k for k in window.offsets if shown_layer(context.recipe, window, k) is not None]
+    return range(shown[0], shown[-1] + 1) if shown else range(0)
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,7 @@ class Edges(Check):
         uncovering = [
             place
             for place, owner in context.enabled()
-            if isinstance(owner, GeometryFilter) and owner.can_uncover
+            if isinstance(owner, GeometryFilter) and owner.can_uncover and owner.side != "subject"
         ]
         if not uncovering:
             return self.ok(0, "%", "The picture fills the frame throughout.")

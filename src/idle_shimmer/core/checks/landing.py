@@ -105,7 +105,7 @@ def _landings(context: CheckContext) -> Iterator[_Landing]:
                 continue
             turning = parameter.unit == "turns"
             along = 0 if parameter.orientation == "rightward" else 1
-            for u in window_ends(owner.side):
+            for u in window_ends(owner, context.recipe):
                 yield _Landing(
                     owner,
                     f"/filters/{place}/{name}",

@@ -5,6 +5,7 @@ from idle_shimmer.core.checks.base import (
     CheckContext,
     Finding,
     Fix,
+    layer_frames,
     set_field,
     window_ends,
 )
@@ -24,7 +25,7 @@ class Rest(Check):
         restless = [
             (place, owner, name, u)
             for place, owner in context.enabled()
-            for u in window_ends(owner.side)
+            for u in window_ends(owner, context.recipe)
             for name in _away_from_rest(owner, u)
         ]
         if not restless:
@@ -32,9 +33,17 @@ class Rest(Check):
         place, owner, name, u = restless[0]
         window = context.timeline.window
         end, frame = ("start", -window.before) if u < 0 else ("end", window.after - 1)
+        where = f"the {end} of the window"
+        if owner.side == "subject":
+            shown = layer_frames(context)
+            is_start = (
+                context.recipe.subject_layer is not None and u < context.recipe.subject_layer.end
+            )
+            frame = shown[0] if is_start else shown[-1]
+            where = f"the {'start' if is_start else 'end'} of the subject layer"
         count = len({each.id for _, each, _, _ in restless})
         message = (
-            f"{owner.label} still changes the picture at the {end} of the window, so the picture"
+            f"{owner.label} still changes the picture at {where}, so the picture"
             f" jumps there. Let its {owner.parameters()[name].label.lower()} return to rest."
         )
         return self.found("failed", count, "filters", message, frame, _fixes(place, owner, name))

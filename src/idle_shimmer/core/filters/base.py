@@ -28,8 +28,9 @@ from idle_shimmer.core.geometry.transforms import AffineTransform, CoordinateTra
 from idle_shimmer.core.orientation import Axis, flip_envelope, turn_envelope
 from idle_shimmer.core.parameters import Parameter
 from idle_shimmer.core.picture.encoding import Picture, Pixels
+from idle_shimmer.core.subject.regions import Region
 
-Side = Literal["outgoing", "incoming", "across"]
+Side = Literal["outgoing", "incoming", "across", "subject"]
 MovementOf = Callable[[str], Movement]
 Family = Literal["blur", "geometry", "light", "glitch"]
 
@@ -80,7 +81,8 @@ class Filter(BaseModel):
     """One step in the stack. Subclasses with a ``kind`` register themselves.
 
     ``direction_parameter`` names the parameter that holds the angle of a blur along one direction.
-    ``stays_upright`` is True where what it does cannot be turned with the picture.
+    ``carries_cover`` is True where it moves or spreads what it gets, so that it does with the
+    transparency of a picture what it does with the picture. ``stays_upright`` is True where what it does cannot be turned with the picture.
     ``examples`` are further settings that show what the filter does, by their labels.
     """
 
@@ -90,6 +92,7 @@ class Filter(BaseModel):
     family: ClassVar[Family]
     purpose: ClassVar[str]
     direction_parameter: ClassVar[str | None] = None
+    carries_cover: ClassVar[bool] = False
     stays_upright: ClassVar[bool] = False
     examples: ClassVar[Mapping[str, Mapping[str, Any]]] = {}
 
@@ -99,6 +102,8 @@ class Filter(BaseModel):
     side: Side = "across"
     enabled: bool = True
     opacity: number(OPACITY) = 1.0  # type: ignore[valid-type]
+    # Where in the picture that enters it the filter acts; everywhere without one.
+    region: Region | None = None
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
@@ -106,6 +111,8 @@ class Filter(BaseModel):
         kind = cls.model_fields["kind"].default
         if not isinstance(kind, str):
             return
+        if cls.family in ("blur", "geometry"):
+            cls.carries_cover = True
         if kind in _REGISTRY:
             raise TypeError(f"two filters have the kind '{kind}': {_REGISTRY[kind]} and {cls}")
         _REGISTRY[kind] = cls
@@ -184,7 +191,8 @@ class Filter(BaseModel):
             for name, parameter in self.parameters().items()
             if parameter.orientation is not None
         }
-        return self.model_copy(update=changed)
+        region = None if self.region is None else self.region.flipped(axis)
+        return self.model_copy(update={**changed, "region": region})
 
     def turned(self) -> "Filter":
         """Return the filter for the picture turned by a quarter, counter-clockwise."""
@@ -195,7 +203,8 @@ class Filter(BaseModel):
             for name, parameter in self.parameters().items()
             if parameter.orientation is not None or parameter.turned is not None
         }
-        return self.model_copy(update=changed)
+        region = None if self.region is None else self.region.turned()
+        return self.model_copy(update={**changed, "region": region})
 
     def is_at_rest(self, values: Values) -> bool:
         """Whether the filter does nothing at ``values``."""

@@ -34,6 +34,7 @@ class BlockShift(PictureFilter):
 
     title = "Block shift"
     family = "glitch"
+    carries_cover = True
     purpose = "Displaces blocks of the picture, like a damaged stream."
 
     kind: Literal["block_shift"] = "block_shift"

@@ -19,6 +19,7 @@ class ChannelSplit(PictureFilter):
 
     title = "Channel split"
     family = "glitch"
+    carries_cover = True
     purpose = "Moves red and blue apart."
 
     kind: Literal["channel_split"] = "channel_split"

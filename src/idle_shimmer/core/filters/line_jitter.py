@@ -22,6 +22,7 @@ class LineJitter(PictureFilter):
 
     title = "Line jitter"
     family = "glitch"
+    carries_cover = True
     stays_upright = True
     purpose = "Makes the lines of the picture slip, like worn tape."
 

@@ -21,6 +21,8 @@ def with_weight(recipe: Recipe, measures: CutMeasures) -> Recipe:
     """
     one, other = measures.outgoing.weight, measures.incoming.weight
     points = {"outgoing": one, "incoming": other, "across": _midway(one, other)}
+    layer = recipe.subject_layer
+    points["subject"] = one if layer is not None and layer.of == "outgoing" else other
     moved = {
         each.id: each.model_copy(update={name: points[each.side]})
         for each in recipe.filters

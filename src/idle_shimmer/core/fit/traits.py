@@ -85,6 +85,8 @@ def _movements(timeline: Timeline) -> Iterator[Movement]:
 
 
 def _seen(owner: Filter, offset: int) -> bool:
+    if owner.side == "subject":
+        return False
     return owner.side == "across" or (owner.side == "outgoing") == (offset < 0)
 
 

@@ -13,7 +13,7 @@ from idle_shimmer.core.animation.easing import Easing, curve
 from idle_shimmer.core.animation.envelope import EnvelopeTime
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter
-from idle_shimmer.core.picture.encoding import Encoding, Picture
+from idle_shimmer.core.picture.encoding import Encoding, Picture, Pixels
 
 _REGISTRY: dict[str, type["Mix"]] = {}
 
@@ -68,6 +68,20 @@ class Mix(BaseModel):
     ) -> Picture:
         """Return the two pictures joined at a progress between 0 and 1, both excluded."""
         raise NotImplementedError
+
+    def join_mattes(
+        self,
+        outgoing: Pixels,
+        incoming: Pixels,
+        pictures: tuple[Picture, Picture],
+        progress: float,
+        context: MixContext,
+    ) -> Pixels:
+        """Return the mattes (H, W, 3) of the subjects of both ``pictures`` as these are joined.
+
+        Linear in the progress, unless the mix moves or covers pictures.
+        """
+        return (outgoing + np.float32(progress) * (incoming - outgoing)).astype(np.float32)
 
     def displacement(self, u: float) -> tuple[float, float] | None:
         """Return how far the pictures have moved at ``u``, in frame widths rightward and heights downward.

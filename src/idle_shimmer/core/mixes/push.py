@@ -2,6 +2,7 @@
 
 import itertools
 import math
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -15,7 +16,7 @@ from idle_shimmer.core.kernels.blend import Share, blend
 from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter, choice
-from idle_shimmer.core.picture.encoding import Encoding, Picture
+from idle_shimmer.core.picture.encoding import Encoding, Picture, Pixels
 
 FEATHER = Parameter("Feather", "amount", "ratio", low=0, high=1, step=0.01)
 # How far an interpolation reads around a point.
@@ -88,6 +89,19 @@ class Push(SpannedMix):
             mixed = blend(seen[0], seen[1], Share(plane), encoding)
             out.swapaxes(0, axis)[first:end] = mixed.pixels.swapaxes(0, axis)
         return Picture(out, encoding)
+
+    def join_mattes(
+        self,
+        outgoing: Pixels,
+        incoming: Pixels,
+        pictures: tuple[Picture, Picture],
+        progress: float,
+        context: MixContext,
+    ) -> Pixels:
+        """Return the mattes moved as the pictures are."""
+        mattes = Picture(outgoing, "display"), Picture(incoming, "display")
+        joined = self.join(*mattes, progress, replace(context, wanted="display"))
+        return joined.to("display").pixels
 
 
 def _runs(share: NDArray[np.float32]) -> list[tuple[int, int]]:

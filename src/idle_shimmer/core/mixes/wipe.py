@@ -15,7 +15,7 @@ from idle_shimmer.core.mixes.base import MixContext, SpannedMix
 from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes, turned_shape
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter, switch
-from idle_shimmer.core.picture.encoding import Picture, luma
+from idle_shimmer.core.picture.encoding import Picture, Pixels, luma
 from idle_shimmer.core.picture.noise import field, hashed
 
 Matte = NDArray[np.float32]
@@ -216,10 +216,29 @@ class Wipe(SpannedMix):
         self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
     ) -> Picture:
         """Return a weighted sum of display values; nothing is revealed at progress 0, all at 1."""
+        share = self._share(outgoing, incoming, progress, context)
+        return blend(outgoing, incoming, share, context.wanted)
+
+    def join_mattes(
+        self,
+        outgoing: Pixels,
+        incoming: Pixels,
+        pictures: tuple[Picture, Picture],
+        progress: float,
+        context: MixContext,
+    ) -> Pixels:
+        """Return the mattes, revealed as the pictures are."""
+        mattes = Picture(outgoing, "display"), Picture(incoming, "display")
+        share = self._share(*pictures, progress, context)
+        return blend(*mattes, share, "display").to("display").pixels
+
+    def _share(
+        self, outgoing: Picture, incoming: Picture, progress: float, context: MixContext
+    ) -> Share:
+        """Return how much of incoming is seen at each pixel."""
         matte = self.matte.drawn(outgoing, incoming, context)
         soft = max(self.softness, 1 / context.height)
         border = progress * (1 + soft)
         # The share is (border - matte) / soft, of the matte or of 1 - matte.
         slope, start = (1, border - 1) if self.invert else (-1, border)
-        share = Share(matte, slope=slope / soft, start=start / soft)
-        return blend(outgoing, incoming, share, context.wanted)
+        return Share(matte, slope=slope / soft, start=start / soft)
