@@ -46,6 +46,11 @@ class Settings(BaseSettings):
         return self.idle_shimmer_data.resolve() / "renders"
 
     @property
+    def mattes(self) -> Path:
+        """The folder of the mattes of subjects."""
+        return self.idle_shimmer_data.resolve() / "mattes"
+
+    @property
     def demo(self) -> Path:
         """The folder of drawn demo clips."""
         return self.idle_shimmer_data.resolve() / "demo"

@@ -73,6 +73,8 @@ class Objects:
         saved = {**MINE, "name": f"Mine {uuid.uuid4()}"}
         cut = edit["cuts"][0]["id"]
         post(f"/api/clips/{number}/cuts")
+        box = [{"frame": 3, "box": [0.2, 0.2, 0.5, 0.5]}]
+        self._client.put(f"/api/cuts/{cut}/subject/outgoing", json={"strokes": box})
         with session_scope() as session:
             found = {"bpm": 120.0, "offset_s": 0.1, "beats_s": [0.1, 0.6]}
             session.merge(BeatDetection(clip_id=uuid.UUID(number), state="done", found=found))

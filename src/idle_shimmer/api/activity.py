@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import ClipOut, RenderOut
-from idle_shimmer.store import cut_detections, renders
+from idle_shimmer.store import cut_detections, renders, subject_mattes
 from idle_shimmer.store.database import session_scope
 
 router = APIRouter(prefix="/api/activity", tags=["activity"], responses=REFUSALS)
@@ -23,11 +23,22 @@ class DetectionOut(BaseModel):
     total_frames: int
 
 
+class SubjectAtWork(BaseModel):
+    """The mattes of a clip's subject that are queued or made."""
+
+    id: uuid.UUID
+    clip: ClipOut
+    state: str
+    done_frames: int
+    total_frames: int
+
+
 class ActivityOut(BaseModel):
-    """The renders that are queued or running, and the detections."""
+    """The renders that are queued or running, the detections, and the subjects."""
 
     renders: list[RenderOut]
     detections: list[DetectionOut]
+    subjects: list[SubjectAtWork]
 
 
 @router.get("")
@@ -45,5 +56,15 @@ def activity() -> ActivityOut:
                     total_frames=detection.total_frames,
                 )
                 for detection, clip in cut_detections.open_detections(session)
+            ],
+            subjects=[
+                SubjectAtWork(
+                    id=matte.id,
+                    clip=ClipOut.of(matte.clip),
+                    state=matte.state,
+                    done_frames=matte.done_frames,
+                    total_frames=matte.total_frames,
+                )
+                for matte in subject_mattes.active_mattes(session)
             ],
         )

@@ -29,6 +29,7 @@ from idle_shimmer.api import (
     session,
     sound,
     storage,
+    subject,
     variants,
 )
 from idle_shimmer.api.errors import refusal
@@ -81,6 +82,7 @@ def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS)
         music,
         sound,
         storage,
+        subject,
         recipes,
         renders,
         socket,

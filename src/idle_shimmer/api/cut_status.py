@@ -17,14 +17,15 @@ from idle_shimmer.core.recipe import problems_of
 from idle_shimmer.store.cut_rows import CutRow, store_statuses
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of
+from idle_shimmer.store.described import ClipLength, only_marked
 from idle_shimmer.store.edits import conformed_count
 from idle_shimmer.store.models import Edit
 from idle_shimmer.store.placed_clips import framing_of
 from idle_shimmer.store.played import played_of, slip_rooms
-from idle_shimmer.transition import SlipRoom, Transition
+from idle_shimmer.transition import SlipRoom, Subjects, Transition
 
 # Grows when checks change what they find: what was stored before is found anew.
-_CHECKS_VERSION = 5
+_CHECKS_VERSION = 6
 # How long one request runs checks; the page asks again while some are left.
 _RUN_S = 0.4
 
@@ -60,22 +61,11 @@ class CutStatusOut(BaseModel):
         return cls(cut=cut, worst=status.worst, problem=status.problem)
 
 
-class ClipLength:
-    """A clip of which only the length matters."""
-
-    def __init__(self, name: str, count: int | None) -> None:
-        self.name, self.count = name, count
-
-    def frame(self, number: int) -> None:
-        """Fail: nothing here may look at pictures."""
-        raise AssertionError(f"frame {number} of {self.name} was asked for")
-
-
 class Surroundings(BaseModel):
     """What the checks of a cut depend on besides its document.
 
     ``outgoing`` and ``incoming`` are the clips' lengths (None for a still) and the frames at the cut;
-    ``slip_room`` are the frames beyond their far ends.
+    ``slip_room`` are the frames beyond their far ends; ``marked`` says whether they have a subject.
     """
 
     version: int
@@ -86,6 +76,7 @@ class Surroundings(BaseModel):
     source_scale: float
     slip_room: tuple[int | None, int | None]
     names: tuple[str, str]
+    marked: tuple[bool, bool] = (False, False)
 
 
 def known_statuses(edit: Edit, rows: list[CutRow]) -> dict[uuid.UUID, KnownStatus]:
@@ -134,6 +125,7 @@ def _surroundings(edit: Edit, rows: list[CutRow]) -> list[Surroundings]:
             incoming=(counts[n + 1], played[n + 1].first),
             slip_room=(rooms[n].outgoing, rooms[n].incoming),
             names=(outgoing.clip.name, incoming.clip.name),
+            marked=(bool(outgoing.strokes), bool(incoming.strokes)),
             source_scale=source_scale(
                 (edit.width, edit.height),
                 *((side.clip.width, side.clip.height) for side in (outgoing, incoming)),
@@ -174,6 +166,7 @@ def _worst(document: str, surroundings: str) -> StatusOut:
         cut.recipe,
         rate=parse_rate(around.rate),
         slip_room=SlipRoom(*around.slip_room),
+        subjects=Subjects(*map(only_marked, around.marked)),
     )
     findings = check_transition(transition, around.size, source_scale=around.source_scale)
     found = worst(findings)

@@ -1,27 +1,32 @@
 """What a new render is to be: the request, completed by the last choice, checked, and made a snapshot."""
 
 import uuid
-from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
-from idle_shimmer.api.cut_status import ClipLength
-from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
-from idle_shimmer.jobs.snapshot import MusicSnapshot, PlacedSnapshot, Snapshot, suffix_of
+from idle_shimmer.jobs.snapshot import (
+    MusicSnapshot,
+    PlacedSnapshot,
+    Snapshot,
+    SubjectSnapshot,
+    suffix_of,
+)
 from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.output_formats import Quality, output_format
 from idle_shimmer.output.estimates import Rates, megapixels, usual_rates
 from idle_shimmer.output.names import edit_name, window_name
 from idle_shimmer.output.plan import MAX_HANDLES, EditPlan, OutputSettings, SizeChoice, What
-from idle_shimmer.store import cuts, edits, placed_clips
+from idle_shimmer.store import cuts, edits, placed_clips, subject_mattes
 from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.database import session_of
+from idle_shimmer.store.described import described
 from idle_shimmer.store.errors import Unreadable
 from idle_shimmer.store.models import Cut, Edit, PlacedClip, Render
 from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.store.render_choices import last_choice, measured_rates
-from idle_shimmer.transition import Transition
 
 WINDOW_PATTERN, EDIT_PATTERN = "{edit} cut {cut} {recipe}", "{edit}"
 
@@ -153,25 +158,10 @@ class Prepared:
     def require_frames(self) -> None:
         """Raise InvalidValue where a window lacks frames, or nothing is to be rendered."""
         places = range(len(self._all_cuts)) if self.place is None else [self.place]
-        rate, rooms = parse_rate(self.edit.rate), slip_rooms(self.edit)
-        played = played_of(self._session, self.edit)
+        rooms, played = slip_rooms(self.edit), played_of(self._session, self.edit)
         for place in places:
             document = _readable(self._all_cuts[place], place + 1)
-            sides = self.edit.placed[place : place + 2]
-            counts = [edits.conformed_count(each.clip, rate) for each in sides]
-            clips: list[Any] = [
-                ClipLength(each.clip.name, count) for each, count in zip(sides, counts, strict=True)
-            ]
-            transition = Transition(
-                clips[0],
-                clips[1],
-                played[place].end,
-                played[place + 1].first,
-                Window(document.before, document.after),
-                document.recipe,
-                rate=rate,
-                slip_room=rooms[place],
-            )
+            transition = described(self.edit, place, document, played, rooms[place])
             try:
                 transition.require_frames()
             except ShimmerError as error:
@@ -270,7 +260,18 @@ def _placed(placed: PlacedClip) -> PlacedSnapshot:
         out_frame=placed.out_frame,
         framing=placed_clips.framing_of(placed),
         muted=placed.muted,
+        subject=_subject(placed),
     )
+
+
+def _subject(placed: PlacedClip) -> SubjectSnapshot | None:
+    if not placed.strokes:
+        return None
+    found = SubjectSnapshot(strokes=subject_mattes.strokes_of(placed))
+    matte = subject_mattes.matte_of(session_of(placed), placed)
+    if matte is None or matte.state != "done":
+        return found
+    return found.model_copy(update={"file": matte.file, "first": matte.first, "last": matte.last})
 
 
 def _readable(cut: Cut, number: int) -> CutDocument:

@@ -8,7 +8,6 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.cut_status import ClipLength
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate
 from idle_shimmer.core.recipe import Recipe
@@ -22,6 +21,7 @@ from idle_shimmer.output.window_sound import window_sound
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import sound_of_clip
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.described import ClipLength
 from idle_shimmer.store.heard import heard_cuts, heard_file, music_of
 from idle_shimmer.store.played import played_of
 from idle_shimmer.transition import Transition, accent_of

@@ -3,7 +3,7 @@
 import json
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from idle_shimmer.core.recipe import Recipe
     from idle_shimmer.media.rate_conversion import RateConvertedClip
     from idle_shimmer.media.sound import Sound
-    from idle_shimmer.transition import Transition
+    from idle_shimmer.transition import Subjects, Transition
 
 _MAX_SIDE_PX = 16384
 
@@ -41,6 +41,7 @@ class _Options:
     incoming_in: int
     size: str | None
     rate: str | None
+    strokes: tuple[Path | None, Path | None]
 
 
 _Outgoing = Annotated[Path, typer.Option(help="The clip before the cut.")]
@@ -59,6 +60,14 @@ _SizeText = Annotated[
 _RateText = Annotated[
     str | None,
     typer.Option(help="Frame rate, such as 25 or 30000/1001; the outgoing clip's by default."),
+]
+
+_OutgoingStrokes = Annotated[
+    Path | None,
+    typer.Option(help="What the subject of the outgoing clip is: a JSON file, as for matte."),
+]
+_IncomingStrokes = Annotated[
+    Path | None, typer.Option(help="What the subject of the incoming clip is.")
 ]
 
 
@@ -96,10 +105,21 @@ def render(
         typer.Option(help="Bits of the pictures, 8 or 16; in a folder 8 by default."),
     ] = None,
     sound: Annotated[str, typer.Option(help="on, or off for pictures alone.")] = "on",
+    outgoing_strokes: _OutgoingStrokes = None,
+    incoming_strokes: _IncomingStrokes = None,
 ) -> None:
     """Render a transition: its window, and a margin of untouched frames around it."""
     options = _Options(
-        outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
+        outgoing,
+        incoming,
+        recipe,
+        before,
+        after,
+        outgoing_out,
+        incoming_in,
+        size,
+        rate,
+        (outgoing_strokes, incoming_strokes),
     )
     with plain_errors(), _transition(options) as transition:
         from idle_shimmer.media.colour_tags import common_colour
@@ -111,6 +131,8 @@ def render(
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
         wanted_quality = one_of(quality, QUALITIES, "--quality")
         has_sound = one_of(sound, ("on", "off"), "--sound") == "on"
+        for side in transition.missing_subjects():
+            raise InvalidValue(transition.without_subject_sentence(side), field=f"--{side}-strokes")
         transition.require_frames(margin)
         sides = _converted(transition.outgoing), _converted(transition.incoming)
         wanted = TransitionOutput(
@@ -139,12 +161,23 @@ def check(
     rate: _RateText = None,
     out: Annotated[Path | None, typer.Option(hidden=True)] = None,
     as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+    outgoing_strokes: _OutgoingStrokes = None,
+    incoming_strokes: _IncomingStrokes = None,
 ) -> None:
     """Check whether a transition lands cleanly; exit 1 where a check failed."""
     # Accepted so that a render's options can be given unchanged.
     del margin, out
     options = _Options(
-        outgoing, incoming, recipe, before, after, outgoing_out, incoming_in, size, rate
+        outgoing,
+        incoming,
+        recipe,
+        before,
+        after,
+        outgoing_out,
+        incoming_in,
+        size,
+        rate,
+        (outgoing_strokes, incoming_strokes),
     )
     with plain_errors(), _transition(options) as transition:
         from idle_shimmer.checking import check_transition, frame_or_none, small_size
@@ -231,7 +264,7 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
                 raise InvalidValue(
                     f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
                 )
-        yield Transition(
+        made = Transition(
             *clips,
             outgoing_out,
             options.incoming_in,
@@ -241,6 +274,30 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
             matte_of=matte_reader(options.recipe.parent, one.size),
             sound_of=sound_reader(options.recipe.parent),
         )
+        yield replace(made, subjects=_subjects(options, clips, made, opened))
+
+
+def _subjects(
+    options: _Options,
+    clips: "tuple[RateConvertedClip, RateConvertedClip]",
+    made: "Transition",
+    opened: ExitStack,
+) -> "Subjects":
+    """Return the subjects that strokes mark, where the recipe uses them; made when they are needed."""
+    from idle_shimmer.cli.mattes import read_strokes
+    from idle_shimmer.core.animation.retime import CLIP_SIDES
+    from idle_shimmer.output.subjects import MarkedSubject, OpenedSubject
+    from idle_shimmer.transition import Subjects
+
+    found = {}
+    for side, clip, file in zip(CLIP_SIDES, clips, options.strokes, strict=True):
+        frames = made.subject_frames(side)
+        if file is not None and frames is not None:
+            marked = MarkedSubject(tuple(read_strokes(file, f"--{side}-strokes")))
+            subject = OpenedSubject(clip, marked, frames)
+            opened.callback(subject.close)
+            found[side] = subject.alpha
+    return Subjects(**found)
 
 
 def _window(recipe: "Recipe", before: int | None, after: int | None, rate: "Fraction") -> "Window":

@@ -16,13 +16,13 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.jobs.tasks import tasks
 from idle_shimmer.settings import settings
-from idle_shimmer.store import cut_detections, renders
+from idle_shimmer.store import cut_detections, renders, subject_mattes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.files import sweep
 
 _log = structlog.get_logger(__name__)
 _STALLED_AFTER_S = 20
-_UPKEEP = "upkeep"
+_UPKEEP, _SUBJECTS = "upkeep", "subjects"
 _GRACE_S = 3
 _NICE = 10
 # Pauses before the worker tries a database again that does not answer.
@@ -69,6 +69,18 @@ def defer_beat_detection(session: Session, clip_id: str) -> None:
         _deferring().configure_task(
             "shimmer:detect_beats", queue="detection", queueing_lock=lock, connection=connection
         ).defer(beats_of=clip_id)
+
+
+def defer_matte(session: Session, matte_id: str) -> None:
+    """Queue the making of the mattes of a subject, together with the rows of ``session``.
+
+    A job that makes earlier ones of them ends when it has lost its claim; this one follows.
+    """
+    lock = f"matte-{matte_id}"
+    with _connection_of(session) as connection:
+        _deferring().configure_task(
+            "shimmer:make_matte", queue=_SUBJECTS, queueing_lock=lock, connection=connection
+        ).defer(matte_id=matte_id)
 
 
 @contextmanager
@@ -136,11 +148,14 @@ def requeue_forgotten() -> None:
         for clip in cut_detections.without_job(session):
             _log.warning("a detection had lost its job", clip=str(clip))
             defer_cut_detection(session, str(clip))
+        for matte in subject_mattes.without_job(session):
+            _log.warning("the mattes of a subject had lost their job", matte=str(matte))
+            defer_matte(session, str(matte))
 
 
 async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
     async with app.open_async():
-        # Upkeep has a slot of its own: a long render does not keep it waiting.
+        # Upkeep and subjects have slots of their own: a long render does not keep them waiting.
         workers = [
             asyncio.create_task(
                 app.run_worker_async(
@@ -151,7 +166,7 @@ async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
                     install_signal_handlers=False,
                 )
             )
-            for queues in (["render", "detection"], [_UPKEEP])
+            for queues in (["render", "detection"], [_SUBJECTS], [_UPKEEP])
         ]
         stopping = asyncio.create_task(stop.wait())
         await asyncio.wait([*workers, stopping], return_when=asyncio.FIRST_COMPLETED)

@@ -8,6 +8,7 @@ from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import problems_of
+from idle_shimmer.core.subject.strokes import Strokes
 from idle_shimmer.media.output_formats import Quality, output_format
 from idle_shimmer.output.music import Music
 from idle_shimmer.output.plan import (
@@ -18,6 +19,8 @@ from idle_shimmer.output.plan import (
     SizeChoice,
     What,
 )
+from idle_shimmer.output.subjects import MarkedSubject
+from idle_shimmer.settings import settings
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.cuts import CutDocument
 
@@ -31,6 +34,21 @@ class PlacedSnapshot(BaseModel):
     out_frame: int
     framing: Framing = UNFRAMED
     muted: bool = False
+    subject: "SubjectSnapshot | None" = None
+
+
+class SubjectSnapshot(BaseModel):
+    """The strokes that mark a subject, and the file of its mattes, from picture ``first`` on, if it is made."""
+
+    strokes: list[Strokes]
+    file: str = ""
+    first: int = 0
+    last: int = -1
+
+    def marked(self) -> MarkedSubject:
+        """Return it; its file lies in the folder of mattes."""
+        file = settings().mattes / self.file if self.file else None
+        return MarkedSubject(tuple(self.strokes), file, range(self.first, self.last + 1))
 
 
 class MusicSnapshot(BaseModel):
@@ -107,6 +125,7 @@ class Snapshot(BaseModel):
                     each.out_frame,
                     each.framing,
                     each.muted,
+                    None if each.subject is None else each.subject.marked(),
                 )
                 for each in self.placed
             ),

@@ -1,5 +1,6 @@
 """The tasks that workers run."""
 
+import json
 import time
 import uuid
 from collections.abc import Callable, Iterator
@@ -15,11 +16,13 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.sound.beats import find_beats
+from idle_shimmer.core.subject.strokes import strokes_from_json
 from idle_shimmer.jobs.render import Cancelled, render_snapshot
 from idle_shimmer.jobs.snapshot import snapshot_suffix
 from idle_shimmer.media.cuts import score_cuts
+from idle_shimmer.output.subject_mattes import make_mattes
 from idle_shimmer.settings import settings
-from idle_shimmer.store import beat_detections, cut_detections, renders
+from idle_shimmer.store import beat_detections, cut_detections, renders, subject_mattes
 from idle_shimmer.store.claims import Claim, ClaimLost
 from idle_shimmer.store.clips import path_of, sound_of_clip
 from idle_shimmer.store.space import disk_full, is_full
@@ -82,6 +85,43 @@ def detect_beats(beats_of: str) -> None:
     state = "failed" if found is None else "done"
     document = None if found is None else asdict(found)
     _patiently(lambda: beat_detections.set_state(clip_id, state, message=problem, found=document))
+
+
+@tasks.task(name="make_matte", pass_context=True, retry=_AGAIN)
+def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
+    """Make the mattes of a subject; the row has the state, and how much they change."""
+    claim = subject_mattes.begin(uuid.UUID(matte_id))
+    if claim is None:
+        return
+    file, strokes, first, last = claim.subject
+    settings().mattes.mkdir(parents=True, exist_ok=True)
+    name = f"{matte_id}-{claim.number}.mkv"
+
+    def go_on(done: int) -> None:
+        if context.should_abort():
+            raise Interrupted
+        if not _patiently(lambda: subject_mattes.report_progress(claim, done)):
+            raise Cancelled
+
+    def finish(state: str, message: str) -> None:
+        subject_mattes.finish(claim, state, message=message)
+
+    with _ending(claim, "subject", finish, subject_mattes.release):
+        out = settings().mattes / name
+        part = out.with_suffix(".part")
+        try:
+            changes = make_mattes(
+                path_of(file), strokes_from_json(json.dumps(strokes)), first, last, part, go_on
+            )
+            part.replace(out)
+        except OSError as error:
+            if is_full(error):
+                raise disk_full("The subject", None) from error
+            raise
+        finally:
+            part.unlink(missing_ok=True)
+        if not _patiently(lambda: subject_mattes.finish(claim, "done", file=name, changes=changes)):
+            out.unlink(missing_ok=True)
 
 
 @tasks.task(name="render", pass_context=True, retry=_AGAIN)

@@ -131,9 +131,13 @@ class CachedClip:
         """The number of frames; None for a still."""
         return self._converted.count
 
+    def picture_number(self, number: int) -> int:
+        """Return the number in the file of the picture that frame ``number`` shows."""
+        return self._converted.picture_number(number)
+
     def frame(self, number: int) -> Codes:
         """Return frame ``number`` at the edit's rate, uint8 (H, W, 3)."""
-        picture = self._converted.picture_number(number)
+        picture = self.picture_number(number)
         if self._small is None:
             return self._cache.picture(self._path, self._size, picture)
         return self._cache.shrunk(self._path, self._size, self._small, picture)

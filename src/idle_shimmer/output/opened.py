@@ -5,9 +5,10 @@ from copy import copy
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from idle_shimmer.core.animation.retime import ClipSide, Ramp
+from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Ramp
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.mixes.base import MatteOf
+from idle_shimmer.core.needs import uses_subjects
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
@@ -29,8 +30,9 @@ from idle_shimmer.media.sound import Sound, faded_ends, sound_parts
 from idle_shimmer.media.sound_files import sound_reader
 from idle_shimmer.output.accents import accents_between
 from idle_shimmer.output.plan import EditPlan
+from idle_shimmer.output.subjects import OpenedSubject
 from idle_shimmer.output.window_sound import window_sound
-from idle_shimmer.transition import SlipRoom, Transition
+from idle_shimmer.transition import SlipRoom, SubjectOf, Subjects, Transition
 
 OpenReader = Callable[[Path, Size], Reader]
 MatteOfSize = Callable[[Size], MatteOf]
@@ -61,6 +63,7 @@ class OpenedEdit:
         self._open_reader, self._matte_of = open_reader, matte_of(size)
         self._read_sound, self._sound_of = read_sound, sound_of
         self._readers: dict[int, Reader] = {}
+        self._subjects: dict[tuple[int, ClipSide], OpenedSubject] = {}
 
     def __enter__(self) -> "OpenedEdit":
         return self
@@ -76,6 +79,9 @@ class OpenedEdit:
 
     def _close(self, place: int) -> None:
         self._readers.pop(place).close()
+        for side in CLIP_SIDES:
+            if (subject := self._subjects.pop((place, side), None)) is not None:
+                subject.close()
 
     def _reader(self, place: int) -> Reader:
         if place not in self._readers:
@@ -138,7 +144,7 @@ class OpenedEdit:
         outgoing, incoming = self._clip(place), self._clip(place + 1)
         one, other = plan.placed[place], plan.placed[place + 1]
         after = None if incoming.count is None else incoming.count - other.out_frame
-        return Transition(
+        made = Transition(
             outgoing,
             incoming,
             plan.played[place].end,
@@ -149,6 +155,25 @@ class OpenedEdit:
             matte_of=self._matte_of,
             slip_room=SlipRoom(None if outgoing.count is None else one.in_frame, after),
         )
+        return replace(made, subjects=self._subjects_of(place, made))
+
+    def _subjects_of(self, place: int, made: Transition) -> Subjects:
+        """Return the marked subjects on both sides of cut ``place``."""
+        if not uses_subjects(made.recipe):
+            return Subjects()
+        outgoing, incoming = (
+            self._subject(place + n, side, made) for n, side in enumerate(CLIP_SIDES)
+        )
+        return Subjects(outgoing, incoming)
+
+    def _subject(self, place: int, side: ClipSide, made: Transition) -> SubjectOf | None:
+        placed, frames = self.plan.placed[place], made.subject_frames(side)
+        if placed.subject is None or frames is None:
+            return None
+        if (place, side) not in self._subjects:
+            clip = RateConvertedClip(self._reader(place), self.plan.rate)
+            self._subjects[place, side] = OpenedSubject(clip, placed.subject, frames)
+        return self._subjects[place, side].alpha
 
     def require_frames(self, places: list[int]) -> None:
         """Raise where a window, a mix or a speed ramp lacks frames, naming the cut."""

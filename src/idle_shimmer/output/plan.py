@@ -14,6 +14,7 @@ from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.media.output_formats import OutputFormat, Quality
 from idle_shimmer.output.accents import HeardCut
 from idle_shimmer.output.music import Music
+from idle_shimmer.output.subjects import MarkedSubject
 
 What = Literal["window", "windows", "edit", "round_trip"]
 SizeChoice = Literal["full", "half", "quarter"]
@@ -31,6 +32,7 @@ class PlannedClip:
     out_frame: int
     framing: Framing = UNFRAMED
     muted: bool = False
+    subject: MarkedSubject | None = None
 
     @property
     def file_name(self) -> str:
@@ -53,6 +55,7 @@ class PlannedCut:
         filters = any(each.enabled for each in recipe.filters)
         return (
             filters
+            or recipe.subject_layer is not None
             or recipe.accent is not None
             or recipe.mix.kind != "cut"
             or not recipe.retime.are_normal

@@ -29,6 +29,7 @@ class _Placed(BaseModel):
     out_frame: int
     muted: bool
     framing: dict[str, Any]
+    strokes: list[Any] = []
     cut_id: uuid.UUID | None = None
     cut: Any = None
     cut_revision: int | None = None
@@ -147,6 +148,7 @@ def _placed_state(placed: PlacedClip) -> _Placed:
         out_frame=placed.out_frame,
         muted=placed.muted,
         framing=placed.framing,
+        strokes=placed.strokes,
         cut_id=placed.cut.id if placed.cut else None,
         cut=revision.document if revision else None,
         cut_revision=revision.number if revision else None,
@@ -174,7 +176,8 @@ def _restore(session: Session, edit: Edit, state: _State) -> None:
 def _restored(
     placed: PlacedClip | None, saved: _Placed, position: int, cuts: dict[uuid.UUID, Cut]
 ) -> PlacedClip:
-    placed = placed or PlacedClip(id=saved.id, clip_id=saved.clip_id)
+    # Strokes have an undo of their own: going back in the edit never takes them away.
+    placed = placed or PlacedClip(id=saved.id, clip_id=saved.clip_id, strokes=saved.strokes)
     placed.position = position
     placed.in_frame, placed.out_frame = saved.in_frame, saved.out_frame
     placed.muted = saved.muted

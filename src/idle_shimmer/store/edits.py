@@ -102,6 +102,7 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
                 in_frame=each.in_frame,
                 out_frame=each.out_frame,
                 framing=each.framing,
+                strokes=each.strokes,
                 muted=each.muted,
                 cut=None if each.cut is None else copied_cut(each.cut),
             )

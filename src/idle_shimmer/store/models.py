@@ -95,7 +95,8 @@ class Edit(Base):
 class PlacedClip(Base):
     """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate.
 
-    ``framing`` has the fields of ``Framing`` that were set.
+    ``framing`` has the fields of ``Framing`` that were set; ``strokes`` mark its subject, by the pictures of
+    the clip.
     """
 
     __tablename__ = "placed_clip"
@@ -114,6 +115,7 @@ class PlacedClip(Base):
     out_frame: Mapped[int]
     framing: Mapped[dict[str, Any]] = mapped_column(default=dict)
     muted: Mapped[bool] = mapped_column(default=False)
+    strokes: Mapped[list[Any]] = mapped_column(JSONB, default=list)
 
     edit: Mapped[Edit] = relationship(back_populates="placed")
     clip: Mapped[Clip] = relationship(lazy="joined")
@@ -256,6 +258,48 @@ class BeatDetection(Base):
     state: Mapped[str] = mapped_column(default="waiting")
     message: Mapped[str] = mapped_column(default="")
     found: Mapped[dict[str, Any] | None]
+
+
+class SubjectMatte(Base):
+    """The mattes of a clip's subject, from strokes: of its pictures ``first`` … ``last``, both included.
+
+    ``mark`` names what they are made of: the same clip and strokes have the same mattes. ``file`` is relative to
+    the folder of mattes; ``changes`` is how much each matte differs from the one before. ``claim`` and ``starts`` are
+    as those of a render.
+    """
+
+    __tablename__ = "subject_matte"
+    __table_args__ = (
+        CheckConstraint(
+            "state IN ('waiting', 'running', 'done', 'failed', 'cancelled')",
+            name="subject_matte_state",
+        ),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    mark: Mapped[str] = mapped_column(unique=True)
+    clip_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("clip.id", ondelete="CASCADE"), index=True
+    )
+    strokes: Mapped[list[Any]] = mapped_column(JSONB)
+    first: Mapped[int]
+    last: Mapped[int]
+    state: Mapped[str] = mapped_column(default="waiting")
+    done_frames: Mapped[int] = mapped_column(default=0)
+    cancel_asked: Mapped[bool] = mapped_column(default=False)
+    message: Mapped[str] = mapped_column(default="")
+    file: Mapped[str] = mapped_column(default="")
+    changes: Mapped[list[float]] = mapped_column(default=list)
+    claim: Mapped[int] = mapped_column(default=0)
+    starts: Mapped[int] = mapped_column(default=0)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+    clip: Mapped[Clip] = relationship(lazy="selectin")
+
+    @property
+    def total_frames(self) -> int:
+        """How many mattes are wanted."""
+        return self.last - self.first + 1
 
 
 class Render(Base):

@@ -86,6 +86,7 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
     second = PlacedClip(
         clip=placed.clip,
         framing=placed.framing,
+        strokes=placed.strokes,
         muted=placed.muted,
         in_frame=at_frame,
         out_frame=placed.out_frame,

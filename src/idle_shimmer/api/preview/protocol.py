@@ -7,6 +7,7 @@ JSON head (big-endian), the head, then a JPEG.
 """
 
 import json
+import uuid
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
@@ -38,7 +39,8 @@ class Framings(BaseModel):
 class PreviewRequest(BaseModel):
     """A state of the bench to be shown; ``sources`` are frames whose original is requested as well.
 
-    Without ``framing`` the clips have the framing that is saved.
+    Without ``framing`` the clips have the framing that is saved. ``subjects`` are the mattes, outgoing and incoming,
+    that the page knows of; without them those of the strokes as they were when the preview was opened.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -52,6 +54,7 @@ class PreviewRequest(BaseModel):
     sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
     rest: bool = True
     framing: Framings | None = None
+    subjects: tuple[uuid.UUID | None, uuid.UUID | None] | None = None
 
 
 class Focus(BaseModel):

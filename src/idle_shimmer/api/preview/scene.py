@@ -10,9 +10,11 @@ from functools import cached_property, partial
 from cachetools import LRUCache
 
 from idle_shimmer.api.preview.protocol import Framings, PreviewRequest
+from idle_shimmer.api.preview.subjects import Ids, PreviewSubjects
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.framing import source_scale
+from idle_shimmer.core.needs import uses_subjects
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.heard import HeardAround
@@ -87,6 +89,7 @@ class Scene:
         self.thumb_size = fitted((edit.width, edit.height), THUMB_BOX)
         self.saved_framing = _framings_of(self.sides)
         self.left = False
+        self._subjects = PreviewSubjects(cut_id)
         self._saved, self._around = saved, around
         self._clips: LRUCache[tuple[bool, Framings], Clips] = LRUCache(_KEPT_FRAMINGS)
 
@@ -109,7 +112,7 @@ class Scene:
         """Return what ``request`` asks for; a missing spare frame shows the nearest one."""
         framing = request.framing or self.saved_framing
         window = Window(request.before, request.after)
-        return self._transition(small, framing, request.recipe, window)
+        return self._transition(small, framing, request.recipe, window, request.subjects)
 
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
         """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
@@ -167,13 +170,23 @@ class Scene:
                 shown.fetch(offset)
 
     def _transition(
-        self, small: bool, framing: Framings, recipe: Recipe, window: Window
+        self,
+        small: bool,
+        framing: Framings,
+        recipe: Recipe,
+        window: Window,
+        subjects: Ids | None = None,
     ) -> Transition:
         if (small, framing) not in self._clips:
             self._clips[small, framing] = self._reframed(self.sides, framing, small=small)
         clips = self._clips[small, framing]
         made = self._between(clips, self._place, recipe, window, small=small)
-        return replace(made, slip_room=self._slip_room)
+        made = replace(made, slip_room=self._slip_room)
+        if not uses_subjects(recipe):
+            return made
+        opened = self._open(self.sides, small=small)
+        size = self.thumb_size if small else self.frame_size
+        return replace(made, subjects=self._subjects.of(opened, size, subjects))
 
     def _neighbour(self, place: int, sides: Sides, document: CutDocument) -> Neighbour:
         """Return the transition ``place``, next to this cut: the checks of this one may reach it."""

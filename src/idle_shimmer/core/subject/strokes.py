@@ -1,6 +1,7 @@
 """Strokes that say what belongs to the subject and what does not, and a box around it."""
 
 import itertools
+from collections.abc import Iterable
 from typing import Annotated
 
 import cv2
@@ -10,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError,
 
 from idle_shimmer.core.errors import InvalidValue
 
+_Thickness = Annotated[float, Field(gt=0, le=0.5, allow_inf_nan=False)]
 _Share = Annotated[float, Field(ge=-1, le=2, allow_inf_nan=False)]
 Point = tuple[_Share, _Share]
 Line = Annotated[tuple[Point, ...], Field(min_length=1, max_length=10_000)]
@@ -23,7 +25,11 @@ Labels = NDArray[np.uint8]
 
 
 class Strokes(BaseModel):
-    """What was drawn on one frame, in 0…1 of the frame, y down. ``box`` is x, y, width, height."""
+    """What was drawn on one frame, in 0…1 of the frame, y down. ``box`` is x, y, width, height.
+
+    ``keep_sizes`` and ``remove_sizes`` are how thick the lines are, in frame heights, in their order; lines without
+    one are 0.02 thick.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -31,6 +37,8 @@ class Strokes(BaseModel):
     box: tuple[_Share, _Share, _Share, _Share] | None = None
     keep: tuple[Line, ...] = ()
     remove: tuple[Line, ...] = ()
+    keep_sizes: tuple[_Thickness, ...] = ()
+    remove_sizes: tuple[_Thickness, ...] = ()
 
     @field_validator("box")
     @classmethod
@@ -42,17 +50,13 @@ class Strokes(BaseModel):
     def drawn(self, labels: Labels) -> Labels:
         """Return ``labels`` (H, W) with the strokes drawn into them."""
         labels = labels.copy()
-        height, width = labels.shape
-        thickness = max(1, round(_THICKNESS * height))
-        for lines, value in ((self.remove, BACKGROUND), (self.keep, SUBJECT)):
-            for line in lines:
-                points = np.array(line, np.float64) * (width, height)
-                places = [np.rint(points).astype(np.int32).reshape(-1, 1, 2)]
-                if len(line) == 1:
-                    x, y = (int(each) for each in places[0].reshape(2))
-                    cv2.circle(labels, (x, y), thickness, value, -1)
-                else:
-                    cv2.polylines(labels, places, isClosed=False, color=value, thickness=thickness)
+        for lines, sizes, value in (
+            (self.remove, self.remove_sizes, BACKGROUND),
+            (self.keep, self.keep_sizes, SUBJECT),
+        ):
+            for place, line in enumerate(lines):
+                size = sizes[place] if place < len(sizes) else _THICKNESS
+                _draw(labels, line, size, value)
         return labels
 
     def drawn_as(self, labels: Labels, value: int) -> NDArray[np.bool_]:
@@ -73,26 +77,43 @@ class Strokes(BaseModel):
         return self.drawn(labels)
 
 
+def _draw(labels: Labels, line: Line, size: float, value: int) -> None:
+    """Draw a line of ``size`` frame heights into ``labels``; a single point is a dot."""
+    height, width = labels.shape
+    thickness = max(1, round(size * height))
+    places = np.rint(np.array(line, np.float64) * (width, height)).astype(np.int32)
+    if len(line) == 1:
+        x, y = (int(each) for each in places[0])
+        cv2.circle(labels, (x, y), max(1, thickness // 2), value, -1)
+    else:
+        cv2.polylines(labels, [places.reshape(-1, 1, 2)], False, value, thickness)
+
+
 _LIST = TypeAdapter(list[Strokes])
 
 
-def strokes_from_json(text: str) -> list[Strokes]:
-    """Return strokes by frame. Raises InvalidValue that says what is wrong, and where."""
+def strokes_from_json(text: str, field: str = "strokes") -> list[Strokes]:
+    """Return strokes by frame. Raises InvalidValue that says what is wrong, and where, of ``field``."""
     try:
         found = _LIST.validate_json(text)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(each) for each in first["loc"])
-        raise InvalidValue(f"strokes {place}: {first['msg']}", field="--strokes") from error
-    found = sorted(found, key=lambda each: each.frame)
+        raise InvalidValue(f"strokes {place}: {first['msg']}", field=field) from error
     if not found:
-        raise InvalidValue("there are no strokes: draw on one frame at least", field="--strokes")
+        raise InvalidValue("there are no strokes: draw on one frame at least", field=field)
+    return sorted_strokes(found, field)
+
+
+def sorted_strokes(strokes: Iterable[Strokes], field: str = "strokes") -> list[Strokes]:
+    """Return strokes in the order of their frames. Raises InvalidValue where they say nothing."""
+    found = sorted(strokes, key=lambda each: each.frame)
     frames = [each.frame for each in found]
     twice = next((one for one, other in itertools.pairwise(frames) if one == other), None)
     if twice is not None:
-        raise InvalidValue(f"frame {twice} has strokes twice: join them", field="--strokes")
+        raise InvalidValue(f"frame {twice} has strokes twice: join them", field=field)
     if not any(each.keep or each.box for each in found):
         raise InvalidValue(
-            "no stroke says what the subject is: draw a keep stroke or a box", field="--strokes"
+            "no stroke says what the subject is: draw a keep stroke or a box", field=field
         )
     return found

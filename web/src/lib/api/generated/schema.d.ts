@@ -1134,6 +1134,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cuts/{cut_id}/subject/{side}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Subject
+         * @description Return the subject of one clip at a cut.
+         */
+        get: operations["subject_api_cuts__cut_id__subject__side__get"];
+        /**
+         * Mark Subject
+         * @description Set the strokes of a clip, and begin to make its mattes.
+         */
+        put: operations["mark_subject_api_cuts__cut_id__subject__side__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/subject/{side}/mattes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Mattes
+         * @description Make the mattes that the window needs, where they are missing: after it has grown, or again.
+         */
+        post: operations["make_mattes_api_cuts__cut_id__subject__side__mattes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/subject/{side}/mattes/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Mattes
+         * @description Stop the making of mattes.
+         */
+        post: operations["cancel_mattes_api_cuts__cut_id__subject__side__mattes_cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cuts/{cut_id}/subject/{side}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Return a picture with its matte: the one that is made, or the one of its own strokes, or none.
+         */
+        post: operations["look_api_cuts__cut_id__subject__side__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -1494,13 +1578,15 @@ export interface components {
         };
         /**
          * ActivityOut
-         * @description The renders that are queued or running, and the detections.
+         * @description The renders that are queued or running, the detections, and the subjects.
          */
         ActivityOut: {
             /** Renders */
             renders: components["schemas"]["RenderOut"][];
             /** Detections */
             detections: components["schemas"]["DetectionOut"][];
+            /** Subjects */
+            subjects: components["schemas"]["SubjectAtWork"][];
         };
         /**
          * AddedClip
@@ -1568,6 +1654,17 @@ export interface components {
             turn_alternate?: (90 | 180 | 270) | null;
         };
         /**
+         * BackgroundRegion
+         * @description All but the subject of the clip.
+         */
+        BackgroundRegion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "background";
+        };
+        /**
          * BeatsOut
          * @description A detection of beats, and once it is done what it found, in seconds from the sound's start.
          */
@@ -1612,7 +1709,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -1623,6 +1720,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Amount
              * @default 0
@@ -1681,7 +1780,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -1692,6 +1791,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Gain
              * @default 0
@@ -1730,6 +1831,49 @@ export interface components {
             built_in: components["schemas"]["RecipeOut"][];
         };
         /**
+         * BoxRegion
+         * @description An upright rectangle.
+         */
+        BoxRegion: {
+            /**
+             * Centre
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            centre: [
+                number,
+                number
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
+            /**
+             * Size
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            size: [
+                number,
+                number
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
+            /**
+             * Feather
+             * @default 0.05
+             */
+            feather: number;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+        };
+        /**
          * BrightnessMatte
          * @description The brightness of either clip: dark parts change first.
          */
@@ -1762,7 +1906,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -1773,6 +1917,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -1862,7 +2008,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -1873,6 +2019,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Distance
              * @default 0
@@ -2227,7 +2375,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2238,6 +2386,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Length
              * @default 0
@@ -2271,7 +2421,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2282,6 +2432,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Amount
              * @default 0
@@ -2447,6 +2599,49 @@ export interface components {
             first: components["schemas"]["FirstClip"][];
         };
         /**
+         * EllipseRegion
+         * @description An ellipse.
+         */
+        EllipseRegion: {
+            /**
+             * Centre
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            centre: [
+                number,
+                number
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
+            /**
+             * Size
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            size: [
+                number,
+                number
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"];
+            /**
+             * Feather
+             * @default 0.05
+             */
+            feather: number;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
+        };
+        /**
          * EstimateOut
          * @description What a render would be: its file, frames, and about how many bytes and seconds it takes.
          */
@@ -2568,7 +2763,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2579,6 +2774,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Stops
              * @default 0
@@ -2614,7 +2811,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2625,6 +2822,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Depth
              * @default 0
@@ -2765,7 +2964,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2776,6 +2975,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Radius
              * @default 0
@@ -2809,7 +3010,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2820,6 +3021,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Exposure
              * @default 0
@@ -2857,7 +3060,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -2868,6 +3071,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Amount
              * @default 0
@@ -3004,7 +3209,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -3015,6 +3220,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -3078,7 +3285,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -3089,6 +3296,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Radius
              * @default 0
@@ -3114,7 +3323,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -3125,6 +3334,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Amount
              * @default 0
@@ -3140,6 +3351,22 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /**
+         * Looked
+         * @description A picture of the clip with the matte that strokes give, and how it is shown.
+         */
+        Looked: {
+            /** Picture */
+            picture: number;
+            /** Strokes */
+            strokes: components["schemas"]["Strokes"][];
+            /**
+             * View
+             * @default overlay
+             * @enum {string}
+             */
+            view: "picture" | "matte" | "cut_out" | "overlay" | "edge";
         };
         /**
          * MatchAsked
@@ -3198,6 +3425,33 @@ export interface components {
             framing: components["schemas"]["Framing"];
             /** Agreeing */
             agreeing: number;
+        };
+        /**
+         * MatteOut
+         * @description The mattes of pictures ``first`` … ``last`` of the clip, and how far they are.
+         *
+         *     ``changes`` is how much each differs from the one before, as a share of the frame, once they are done.
+         */
+        MatteOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** State */
+            state: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Done Frames */
+            done_frames: number;
+            /** Total Frames */
+            total_frames: number;
+            /** Message */
+            message: string;
+            /** Changes */
+            changes: number[];
         };
         /**
          * MixOut
@@ -3561,7 +3815,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -3572,6 +3826,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Amount
              * @default 0
@@ -3671,19 +3927,24 @@ export interface components {
              * @default {
              *       "outgoing": {
              *         "in_edit": "slip",
+             *         "join": 2,
              *         "sampling": "nearest",
+             *         "slips": [],
              *         "sound": "follow",
              *         "speed": 1
              *       },
              *       "incoming": {
              *         "in_edit": "slip",
+             *         "join": 2,
              *         "sampling": "nearest",
+             *         "slips": [],
              *         "sound": "follow",
              *         "speed": 1
              *       }
              *     }
              */
             retime: components["schemas"]["Retimes"];
+            subject_layer?: components["schemas"]["SubjectLayer"] | null;
             accent?: components["schemas"]["Accent"] | null;
             /**
              * Accepted
@@ -3889,7 +4150,8 @@ export interface components {
          *     ``sampling`` is what is shown between two source frames. ``in_edit`` is what an edit does with the
          *     frames that the ramp uses or saves: ``slip`` keeps all cuts at their times, and the clip's far end
          *     moves within its source; ``ripple`` keeps the source and changes the length of the edit. ``sound``
-         *     follows the speed, with its pitch kept, or is muted over the window's side.
+         *     follows the speed, with its pitch kept, or is muted over the window's side. ``slips`` jump the
+         *     background in time, under the subject; each jump is morphed over ``join`` frames.
          */
         Retime: {
             /**
@@ -3915,6 +4177,16 @@ export interface components {
              * @enum {string}
              */
             sound: "follow" | "mute";
+            /**
+             * Slips
+             * @default []
+             */
+            slips: components["schemas"]["Slip"][];
+            /**
+             * Join
+             * @default 2
+             */
+            join: number;
         };
         /**
          * Retimes
@@ -3926,7 +4198,9 @@ export interface components {
              *       "speed": 1,
              *       "sampling": "nearest",
              *       "in_edit": "slip",
-             *       "sound": "follow"
+             *       "sound": "follow",
+             *       "slips": [],
+             *       "join": 2
              *     }
              */
             outgoing: components["schemas"]["Retime"];
@@ -3935,7 +4209,9 @@ export interface components {
              *       "speed": 1,
              *       "sampling": "nearest",
              *       "in_edit": "slip",
-             *       "sound": "follow"
+             *       "sound": "follow",
+             *       "slips": [],
+             *       "join": 2
              *     }
              */
             incoming: components["schemas"]["Retime"];
@@ -3959,7 +4235,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -3970,6 +4246,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -4016,7 +4294,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -4027,6 +4305,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -4094,7 +4374,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -4105,6 +4385,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -4184,6 +4466,18 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * Slip
+         * @description From ``from`` to ``to``, in envelope time, the background is ``offset`` frames later.
+         */
+        Slip: {
+            /** From */
+            from: number;
+            /** To */
+            to: number;
+            /** Offset */
+            offset: number;
         };
         /**
          * SoundClip
@@ -4296,6 +4590,130 @@ export interface components {
             unused_clips: number;
             /** Unused Bytes */
             unused_bytes: number;
+        };
+        /**
+         * Strokes
+         * @description What was drawn on one frame, in 0…1 of the frame, y down. ``box`` is x, y, width, height.
+         *
+         *     ``keep_sizes`` and ``remove_sizes`` are how thick the lines are, in frame heights, in their order; lines without
+         *     one are 0.02 thick.
+         */
+        Strokes: {
+            /** Frame */
+            frame: number;
+            /** Box */
+            box?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Keep
+             * @default []
+             */
+            keep: [
+                number,
+                number
+            ][][];
+            /**
+             * Remove
+             * @default []
+             */
+            remove: [
+                number,
+                number
+            ][][];
+            /**
+             * Keep Sizes
+             * @default []
+             */
+            keep_sizes: number[];
+            /**
+             * Remove Sizes
+             * @default []
+             */
+            remove_sizes: number[];
+        };
+        /**
+         * SubjectAtWork
+         * @description The mattes of a clip's subject that are queued or made.
+         */
+        SubjectAtWork: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            clip: components["schemas"]["ClipOut"];
+            /** State */
+            state: string;
+            /** Done Frames */
+            done_frames: number;
+            /** Total Frames */
+            total_frames: number;
+        };
+        /**
+         * SubjectLayer
+         * @description The subject of clip ``of`` lies over the mix from ``from`` to ``to``, in envelope time.
+         */
+        SubjectLayer: {
+            /**
+             * Of
+             * @default incoming
+             * @enum {string}
+             */
+            of: "outgoing" | "incoming";
+            /**
+             * From
+             * @default -1
+             */
+            from: number;
+            /**
+             * To
+             * @default 1
+             */
+            to: number;
+        };
+        /**
+         * SubjectOut
+         * @description The subject of a clip, by the clip's pictures: ``at_cut`` is the one that meets the cut.
+         *
+         *     The window shows pictures ``first_shown`` … ``last_shown``. ``matte`` is null where nothing is marked.
+         */
+        SubjectOut: {
+            /** Strokes */
+            strokes: components["schemas"]["Strokes"][];
+            matte: components["schemas"]["MatteOut"] | null;
+            /** At Cut */
+            at_cut: number;
+            /** First Shown */
+            first_shown: number;
+            /** Last Shown */
+            last_shown: number;
+            /** Picture Count */
+            picture_count: number;
+            /** Still */
+            still: boolean;
+        };
+        /**
+         * SubjectRegion
+         * @description The subject of the clip.
+         */
+        SubjectRegion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "subject";
+        };
+        /**
+         * SubjectSet
+         * @description The strokes that mark a subject; none unmark it.
+         */
+        SubjectSet: {
+            /** Strokes */
+            strokes: components["schemas"]["Strokes"][];
         };
         /**
          * SuggestedWindow
@@ -4417,7 +4835,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -4428,6 +4846,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -4563,7 +4983,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -4574,6 +4994,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Edge
              * @default mirror
@@ -4666,7 +5088,7 @@ export interface components {
              * @default across
              * @enum {string}
              */
-            side: "outgoing" | "incoming" | "across";
+            side: "outgoing" | "incoming" | "across" | "subject";
             /**
              * Enabled
              * @default true
@@ -4677,6 +5099,8 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"];
+            /** Region */
+            region?: (components["schemas"]["SubjectRegion"] | components["schemas"]["BackgroundRegion"] | components["schemas"]["EllipseRegion"] | components["schemas"]["BoxRegion"]) | null;
             /**
              * Stops
              * @default 0
@@ -8537,6 +8961,309 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StorageOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    subject_api_cuts__cut_id__subject__side__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+                side: "outgoing" | "incoming";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    mark_subject_api_cuts__cut_id__subject__side__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+                side: "outgoing" | "incoming";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubjectSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    make_mattes_api_cuts__cut_id__subject__side__mattes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+                side: "outgoing" | "incoming";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cancel_mattes_api_cuts__cut_id__subject__side__mattes_cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+                side: "outgoing" | "incoming";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    look_api_cuts__cut_id__subject__side__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cut_id: string;
+                side: "outgoing" | "incoming";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looked"];
+            };
+        };
+        responses: {
+            /** @description The picture. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
                 };
             };
             /** @description Unauthorized */
