@@ -42,8 +42,7 @@ def disc(number: int) -> np.ndarray:
 
 
 def picture(number: int) -> np.ndarray:
-    grey = cv2.resize(data.camera(), SIZE, interpolation=cv2.INTER_AREA)
-    ground = np.repeat(grey[..., None], 3, axis=2)
+    ground = cv2.resize(data.grass(), SIZE, interpolation=cv2.INTER_AREA)[..., None]
     alpha = disc(number)[..., None]
     return np.rint(ground * (1 - alpha) + np.array([40, 190, 220]) * alpha).astype(np.uint8)
 
