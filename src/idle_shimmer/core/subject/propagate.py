@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.core.subject.segment import Alpha, ColourModels, divide, soft_edge
+from idle_shimmer.core.subject.segment import Alpha, ColourModels, divide, likely, soft_edge
 from idle_shimmer.core.subject.strokes import (
     BACKGROUND,
     MAYBE_BACKGROUND,
@@ -87,7 +87,7 @@ def _grey(picture: Codes) -> NDArray[np.uint8]:
 def _start(picture: Codes, strokes: Strokes) -> _Seen:
     """Return a frame that was drawn on, divided."""
     small, models = _small(picture), ColourModels()
-    labels = strokes.first_labels((small.shape[1], small.shape[0]))
+    labels = likely(small, strokes.first_labels((small.shape[1], small.shape[0])))
     mask = divide(small, labels, models, _FIRST_ROUNDS)
     mask = _without_holes(_connected(mask, labels == SUBJECT), strokes.drawn_as(labels, BACKGROUND))
     return _Seen(small, _grey(small), mask, models)

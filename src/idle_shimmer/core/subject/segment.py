@@ -11,13 +11,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.core.subject.strokes import MAYBE_SUBJECT, SUBJECT, Labels
+from idle_shimmer.core.subject.strokes import (
+    BACKGROUND,
+    MAYBE_BACKGROUND,
+    MAYBE_SUBJECT,
+    SUBJECT,
+    Labels,
+)
 
 Alpha = NDArray[np.float32]
 _MODEL = 65
 _SIGMA_NOISE = 1e-4
 # The soft edge is looked for within this share of the height on both sides of the cut edge.
 _EDGE = 0.012
+# The main colours of what strokes mark, and how far from all of them, in CIE L*a*b*, a colour is another.
+_CLUSTERS, _MOST_SAMPLES, _UNLIKE = 8, 20_000, 30.0
 
 
 @dataclass
@@ -50,6 +58,36 @@ def divide(picture: Codes, labels: Labels, models: ColourModels, rounds: int) ->
     mode = cv2.GC_INIT_WITH_MASK if models.is_empty else cv2.GC_EVAL_FREEZE_MODEL
     cv2.grabCut(picture, labels, None, models.background, models.subject, rounds, mode)
     return (labels == SUBJECT) | (labels == MAYBE_SUBJECT)
+
+
+def likely(picture: Codes, labels: Labels) -> Labels:
+    """Return ``labels`` with what is not certain put to the side that it is likelier on, by its colour.
+
+    Colours as those that strokes keep are the subject's, and so are those that are unlike everything that is
+    certainly background. Without strokes ``labels`` stay as they are.
+    """
+    unsure = np.isin(labels, (MAYBE_SUBJECT, MAYBE_BACKGROUND))
+    kept, behind = labels == SUBJECT, labels == BACKGROUND
+    if min(kept.sum(), behind.sum(), unsure.sum()) < _CLUSTERS:
+        return labels
+    colours = cv2.cvtColor(picture.astype(np.float32) / np.float32(255), cv2.COLOR_RGB2LAB)
+    wanted = colours[unsure]
+    to_subject, to_background = (_distance(wanted, colours[each]) for each in (kept, behind))
+    is_subject = (to_subject < to_background) | (to_background > _UNLIKE)
+    made = labels.copy()
+    made[unsure] = np.where(is_subject, MAYBE_SUBJECT, MAYBE_BACKGROUND)
+    return made
+
+
+def _distance(colours: NDArray[np.float32], known: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Return how far each of ``colours`` (n, 3) lies from the nearest of the main ones of ``known``."""
+    cv2.setRNGSeed(0)
+    step = max(1, len(known) // _MOST_SAMPLES)
+    stop = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 20, 0.5)
+    samples = np.ascontiguousarray(known[::step], np.float32)
+    middles = cv2.kmeans(samples, _CLUSTERS, None, stop, 2, cv2.KMEANS_PP_CENTERS)[2]
+    apart = [np.linalg.norm(colours - middle, axis=1) for middle in middles]
+    return np.asarray(np.min(apart, axis=0), np.float32)
 
 
 def _has_both(labels: Labels) -> bool:
