@@ -17,6 +17,7 @@
 	let open = $state(false);
 	let renders = $derived(activity.data?.renders ?? []);
 	let detections = $derived(activity.data?.detections ?? []);
+	let subjects = $derived(activity.data?.subjects ?? []);
 	let uploads = $derived(
 		queues.all.flatMap((queue) =>
 			queue.list
@@ -25,9 +26,12 @@
 		)
 	);
 	let running = $derived(
-		renders.length + uploads.length + detections.filter((each) => isActive(each)).length
+		renders.length +
+			uploads.length +
+			subjects.length +
+			detections.filter((each) => isActive(each)).length
 	);
-	let listed = $derived(renders.length + uploads.length + detections.length);
+	let listed = $derived(renders.length + uploads.length + subjects.length + detections.length);
 
 	async function cancel(asked: Promise<unknown>) {
 		try {
@@ -96,6 +100,17 @@
 						}}>Open</Button
 					>
 				{/if}
+			</div>
+		{/each}
+		{#each subjects as subject (subject.id)}
+			<div class="entry">
+				<span class="truncate">Subject: {subject.clip.name}</span>
+				<Progress
+					label="Subject of {subject.clip.name}"
+					done={subject.done_frames}
+					of={subject.total_frames}
+				/>
+				<span></span>
 			</div>
 		{/each}
 		{#each renders as render (render.id)}

@@ -15,8 +15,8 @@ export function activityQuery() {
 		queryKey: ['activity'],
 		queryFn: () => request(api.GET('/api/activity')),
 		refetchInterval: ({ state }) => {
-			const { renders = [], detections = [] } = state.data ?? {};
-			return [...renders, ...detections].some(isActive) ? POLL_MS : IDLE_POLL_MS;
+			const { renders = [], detections = [], subjects = [] } = state.data ?? {};
+			return [...renders, ...detections, ...subjects].some(isActive) ? POLL_MS : IDLE_POLL_MS;
 		}
 	}));
 }

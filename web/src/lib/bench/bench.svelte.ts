@@ -2,9 +2,11 @@
 import type { Catalogue, Cut } from '$lib/api/client';
 import { accentOf } from '$lib/recipe/accent';
 import { LoopSound } from './playback/loopSound.svelte';
+import { usesSubject } from '$lib/recipe/region';
 import { Player } from './playback/player.svelte';
 import type { Preview } from './preview/preview.svelte';
-import { TransitionDocument } from './transition.svelte';
+import { Subject } from './subject/subject.svelte';
+import { TransitionDocument, type ClipSide } from './transition.svelte';
 import { Dials } from './transport/dials.svelte';
 import { Variants } from './variants.svelte';
 import { View } from './view.svelte';
@@ -15,6 +17,7 @@ export class Bench {
 	readonly player: Player;
 	readonly variants: Variants;
 	readonly dials: Dials;
+	readonly subjects: Record<ClipSide, Subject>;
 	#heard = '';
 
 	constructor(
@@ -28,15 +31,40 @@ export class Bench {
 		this.player = new Player(this.view, new LoopSound(cut.id));
 		this.variants = new Variants(this.transition, this.view);
 		this.dials = new Dials(this.transition);
+		const onmatte = () => this.#followSubjects();
+		this.subjects = {
+			outgoing: new Subject(this.transition, 'outgoing', onmatte),
+			incoming: new Subject(this.transition, 'incoming', onmatte)
+		};
 		this.transition.onchange = (what) => {
 			if (what === 'framing') preview.forgetSources();
 			if (what === 'clips') preview.reopen();
 			this.view.refresh();
 			this.player.follow(what);
 		};
-		this.transition.onsaved = () => this.#followSound();
+		this.transition.onsaved = () => {
+			this.#followSound();
+			this.#needSubjects();
+		};
 		this.#heard = this.#soundState();
 		this.view.refresh();
+		void this.subjects.outgoing.load();
+		void this.subjects.incoming.load();
+	}
+
+	/** Other mattes are there: the pictures with them are made anew. */
+	#followSubjects() {
+		const { outgoing, incoming } = this.subjects;
+		this.view.subjects = [outgoing.matte?.id ?? null, incoming.matte?.id ?? null];
+		if (usesSubject(this.transition.recipe)) this.view.refresh();
+	}
+
+	/** A window that has grown, or a recipe that reaches further, needs mattes of more frames. */
+	#needSubjects() {
+		if (!usesSubject(this.transition.recipe)) return;
+		for (const subject of Object.values(this.subjects)) {
+			if (subject.strokes.length) void subject.make();
+		}
 	}
 
 	/** What the sound around the cut depends on. */
@@ -59,5 +87,7 @@ export class Bench {
 		this.transition.close();
 		this.variants.close();
 		this.player.close();
+		this.subjects.outgoing.close();
+		this.subjects.incoming.close();
 	}
 }

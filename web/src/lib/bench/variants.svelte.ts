@@ -79,7 +79,8 @@ export class Variants {
 		const reach = Math.max(-this.view.firstShown - before, this.view.lastShown + 1 - after, 0);
 		const recipe = variant.recipe as Recipe;
 		const { framing } = this.transition;
-		preview.show({ before, after, recipe, run_up: reach, framing }, this.view.shown, []);
+		const { subjects, shown } = this.view;
+		preview.show({ before, after, recipe, run_up: reach, framing, subjects }, shown, []);
 		this.beside = { variant, preview };
 	}
 

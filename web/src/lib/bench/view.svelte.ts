@@ -65,6 +65,9 @@ export class View {
 		return this.transition.after + this.runUp - 1;
 	}
 
+	/** The mattes of outgoing and incoming that the preview shows. */
+	subjects: [string | null, string | null] = [null, null];
+
 	/** The current view. */
 	get comparing(): Compare {
 		return this.held ? 'original' : this.compare;
@@ -95,7 +98,7 @@ export class View {
 		const { before, after, recipe, framing } = this.transition;
 		this.shown = this.#limited(this.shown);
 		this.preview.show(
-			{ before, after, recipe, run_up: this.runUp, framing },
+			{ before, after, recipe, run_up: this.runUp, framing, subjects: this.subjects },
 			this.shown,
 			this.#sources()
 		);

@@ -39,7 +39,7 @@ export type Moves = 'hold' | 'swell' | 'travel' | 'keyframes' | 'follow';
 /** 180°, the usual opening of a shutter. */
 const FOLLOWED_SHUTTER = 180;
 
-export type Side = 'outgoing' | 'across' | 'incoming';
+export type Side = 'outgoing' | 'across' | 'incoming' | 'subject';
 export type Filter = {
 	id: string;
 	kind: string;
@@ -54,6 +54,10 @@ export type Mix = {
 	easing?: Easing;
 	[parameter: string]: unknown;
 };
+/** The subject of one clip over the mix, for a part of the window. */
+export type SubjectLayer = { of: 'outgoing' | 'incoming'; from: number; to: number };
+/** Incoming's subject comes before its background. */
+export const USUAL_LAYER: SubjectLayer = { of: 'incoming', from: -1, to: 1 };
 export type Recipe = {
 	format: number;
 	name: string;
@@ -61,6 +65,7 @@ export type Recipe = {
 	shutter: number;
 	light: string;
 	filters: Filter[];
+	subject_layer?: SubjectLayer | null;
 	/** Findings that are meant to be so, by their check, with the reason. */
 	accepted?: Record<string, string>;
 	[other: string]: unknown;

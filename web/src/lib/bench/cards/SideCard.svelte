@@ -9,6 +9,7 @@
 	import CutFrameField from './CutFrameField.svelte';
 	import FramingField from './FramingField.svelte';
 	import SpeedField from './SpeedField.svelte';
+	import SubjectField from '$lib/bench/subject/SubjectField.svelte';
 	import { unitChoice } from './unitChoice.svelte';
 	import UnitField from './UnitField.svelte';
 
@@ -94,6 +95,10 @@
 		<div>
 			<dt>Framing</dt>
 			<dd><FramingField {bench} {side} /></dd>
+		</div>
+		<div>
+			<dt>Subject</dt>
+			<dd><SubjectField {bench} {side} /></dd>
 		</div>
 		<div>
 			<dt>Size, rate</dt>

@@ -5,7 +5,7 @@
 	import { copySelected } from '$lib/bench/copying';
 	import { moveFilter, removeFilter } from '$lib/bench/filterList';
 	import type { Actions } from '$lib/bench/actions';
-	import type { Filter, Side } from '$lib/recipe/recipe';
+	import { USUAL_LAYER, type Filter, type Side } from '$lib/recipe/recipe';
 	import Button from '$lib/ui/Button.svelte';
 	import { draggable } from '$lib/ui/drag';
 	import Switch from '$lib/ui/Switch.svelte';
@@ -26,7 +26,8 @@
 	const SIDES: { side: Side; name: string }[] = [
 		{ side: 'outgoing', name: 'Outgoing clip only' },
 		{ side: 'across', name: 'Both clips' },
-		{ side: 'incoming', name: 'Incoming clip only' }
+		{ side: 'incoming', name: 'Incoming clip only' },
+		{ side: 'subject', name: 'Subject only' }
 	];
 	let title = $derived(filter.name ?? kind.title);
 	let sideName = $derived(SIDES.find(({ side }) => side === filter.side)?.name ?? '');
@@ -34,7 +35,12 @@
 
 	function setSide({ side, name }: (typeof SIDES)[number]) {
 		const label = `${title}: ${name.toLowerCase()}`;
-		bench.transition.changeFilter(filter.id, label, (old) => ({ ...old, side }));
+		bench.transition.change(label, (recipe) => ({
+			...recipe,
+			// What acts on a subject needs one that is shown.
+			subject_layer: recipe.subject_layer ?? (side === 'subject' ? { ...USUAL_LAYER } : undefined),
+			filters: recipe.filters.map((each) => (each.id === filter.id ? { ...each, side } : each))
+		}));
 	}
 
 	let renaming = $state(false);
@@ -219,6 +225,18 @@
 		height: 8px;
 		border: 1px solid var(--color-edge);
 		border-radius: 2px;
+	}
+	.subject i:first-child {
+		display: none;
+	}
+	.subject i {
+		width: 10px;
+		height: 14px;
+		border-color: var(--color-quiet);
+		border-radius: 5px 5px 3px 3px;
+	}
+	.subject[aria-pressed='true'] i {
+		background: var(--color-quiet);
 	}
 	.outgoing i:first-child,
 	.across i:first-child {

@@ -27,6 +27,8 @@
 	import LaneCurve from './LaneCurve.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import ParameterField from './ParameterField.svelte';
+	import RegionField from './RegionField.svelte';
+	import { shapeOf } from '$lib/recipe/region';
 
 	type Props = {
 		bench: Bench;
@@ -41,6 +43,7 @@
 	const LEAST_OPEN_PX = 150;
 	/** Rows of the left column above the tools of the curve. */
 	const FIXED_ROWS = 2;
+	const SHAPE_ROWS = 6;
 
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === filter.id);
@@ -63,10 +66,10 @@
 		)
 	);
 	let leftRows = $derived(FIXED_ROWS + (chosen && hasCurve(chosen) ? rowsOf(envelope) : 0));
+	/** The parameters, the region, and the numbers of its shape. */
+	let rightRows = $derived(kind.parameters.length + 1 + (shapeOf(filter) ? SHAPE_ROWS : 0));
 	let height = $derived(
-		open
-			? Math.max(LEAST_OPEN_PX, Math.max(leftRows, kind.parameters.length) * ROW_PX + 18)
-			: CLOSED_PX
+		open ? Math.max(LEAST_OPEN_PX, Math.max(leftRows, rightRows) * ROW_PX + 18) : CLOSED_PX
 	);
 	let handle = $state('');
 	let current = $derived<Value>(
@@ -173,7 +176,7 @@
 			{open}
 			envelope={chosen?.control === 'point' ? undefined : envelope}
 			dim={!filter.enabled}
-			acts={filter.side === 'across' ? undefined : filter.side}
+			acts={filter.side === 'outgoing' || filter.side === 'incoming' ? filter.side : undefined}
 			bind:chosen={handle}
 			showSpeed={view.showSpeed && open}
 			rest={chosen?.rest ?? 0}
@@ -205,6 +208,7 @@
 					{@render field(parameter)}
 				</div>
 			{/each}
+			<RegionField {bench} {filter} title={kind.title} />
 		{:else if chosen}
 			<div class="parameter">
 				<span class="label small"

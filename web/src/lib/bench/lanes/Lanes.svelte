@@ -7,15 +7,17 @@
 	import ChangeBars from '$lib/bench/strip/ChangeBars.svelte';
 	import Strip from '$lib/bench/strip/Strip.svelte';
 	import { USUAL_ACCENT } from '$lib/recipe/accent';
-	import { kindOf } from '$lib/recipe/recipe';
+	import { kindOf, USUAL_LAYER } from '$lib/recipe/recipe';
 	import Button from '$lib/ui/Button.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import AccentLane from './AccentLane.svelte';
 	import FilterLane from './FilterLane.svelte';
 	import { LanesInSight } from './lanesInSight.svelte';
 	import MixLane from './MixLane.svelte';
-	import { retimeOf } from './speed';
+	import { retimeOf, setRetime } from './speed';
+	import SlipLane from './SlipLane.svelte';
 	import SpeedLane from './SpeedLane.svelte';
+	import SubjectLane from './SubjectLane.svelte';
 
 	let { bench, actions }: { bench: Bench; actions: Actions } = $props();
 
@@ -32,6 +34,17 @@
 		axisOf(transition.before, transition.after, Math.max(100, rowWidth - 2 * side))
 	);
 	let filters = $derived(transition.recipe.filters);
+
+	function addSubject() {
+		transition.change('Add subject', (recipe) => ({ ...recipe, subject_layer: USUAL_LAYER }));
+		bench.view.select('subject');
+	}
+
+	function addSlip(one: (typeof SIDES)[number]) {
+		const [from, to] = one === 'outgoing' ? [-0.6, -0.2] : [0.2, 0.6];
+		setRetime(transition, one, { slips: [{ from, to, offset: -6 }] }, 'Add slip');
+		bench.view.select(`slips-${one}`);
+	}
 
 	function addAccent() {
 		transition.change('Add accent', (recipe) => ({ ...recipe, accent: USUAL_ACCENT }));
@@ -72,6 +85,10 @@
 		{#each SIDES as one (one)}
 			{#if retimeOf(transition.recipe, one).speed !== 1}<SpeedLane {bench} {axis} side={one} />{/if}
 		{/each}
+		{#if transition.recipe.subject_layer}<SubjectLane {bench} {axis} />{/if}
+		{#each SIDES as one (one)}
+			{#if retimeOf(transition.recipe, one).slips.length}<SlipLane {bench} {axis} side={one} />{/if}
+		{/each}
 		{#each filters as filter, n (filter.id)}
 			{@const kind = kindOf(bench.catalogue, filter)}
 			{#if kind}
@@ -86,6 +103,18 @@
 			{#if !transition.recipe.accent}
 				<Button tip="Add a sound to the cut" onclick={addAccent}>Add accent</Button>
 			{/if}
+			{#if !transition.recipe.subject_layer}
+				<Button tip="Show the subject of a clip over the other one" onclick={addSubject}
+					>Add subject</Button
+				>
+			{/if}
+			{#each SIDES as one (one)}
+				{#if bench.subjects[one].strokes.length && !retimeOf(transition.recipe, one).slips.length}
+					<Button tip="Take pieces of its background from another time" onclick={() => addSlip(one)}
+						>Slip {one} background</Button
+					>
+				{/if}
+			{/each}
 			{#if clipboard.copied && clipboard.copied.kind !== 'curve'}
 				<Button tip={actions.paste.tip} onclick={() => actions.paste.run()}
 					>Paste {copiedName(clipboard.copied)}</Button

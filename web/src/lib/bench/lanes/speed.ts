@@ -3,7 +3,12 @@ import type { ClipSide, TransitionDocument } from '$lib/bench/transition.svelte'
 import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from '$lib/recipe/recipe';
 
 export type RetimeChoice = 'sampling' | 'in_edit' | 'sound';
-export type Retime = { speed: Envelope } & Record<RetimeChoice, string>;
+/** A piece of the window in which the background is taken from another time. */
+export type Slip = { from: number; to: number; offset: number };
+export type Retime = { speed: Envelope; slips: Slip[]; join: number } & Record<
+	RetimeChoice,
+	string
+>;
 
 type Choice = { name: string; items: { value: string; name: string }[] };
 
@@ -35,7 +40,15 @@ export const CHOICES: Record<RetimeChoice, Choice> = {
 /** The speed ramp of a side; speed 1 where it has none. */
 export function retimeOf(recipe: Recipe, side: ClipSide): Retime {
 	const ramps = (recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>;
-	return { speed: 1, sampling: 'nearest', in_edit: 'slip', sound: 'follow', ...ramps[side] };
+	return {
+		speed: 1,
+		sampling: 'nearest',
+		in_edit: 'slip',
+		sound: 'follow',
+		slips: [],
+		join: 2,
+		...ramps[side]
+	};
 }
 
 /** Change the ramp of a side. */

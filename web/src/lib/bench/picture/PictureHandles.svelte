@@ -5,6 +5,7 @@
 	import { pathOf, pointAt, withPoint } from '$lib/bench/points';
 	import {
 		filterHandles,
+		regionHandles,
 		wipeHandle,
 		type Changes,
 		type MovingPoint,
@@ -59,7 +60,12 @@
 	let handles = $derived.by<PictureHandle[]>(() => {
 		if (!width) return [];
 		if (filter && kind)
-			return filter.enabled ? filterHandles(filter, kind, { width, height }, moving) : [];
+			return filter.enabled
+				? [
+						...filterHandles(filter, kind, { width, height }, moving),
+						...regionHandles(filter, kind.title, { width, height })
+					]
+				: [];
 		const wipe =
 			bench.view.selected === 'mix' &&
 			wipeHandle(bench.transition.recipe.mix, progress, { width, height });
@@ -125,6 +131,10 @@
 					{@const { x, y, rx, ry } = handle.ring}
 					<ellipse cx={x} cy={y} {rx} {ry} />
 				{/if}
+				{#if handle.frame}
+					{@const { x, y, w, h } = handle.frame}
+					<rect {x} {y} width={w} height={h} />
+				{/if}
 				{#if handle.from}
 					{@const { x, y } = handle.from}
 					<line
@@ -174,11 +184,13 @@
 	}
 	line,
 	polyline,
+	rect,
 	ellipse {
 		fill: none;
 		stroke: var(--color-seam);
 		stroke-width: 1.5;
 	}
+	rect,
 	ellipse {
 		stroke-dasharray: 5 4;
 	}

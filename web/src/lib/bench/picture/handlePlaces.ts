@@ -1,5 +1,6 @@
 // The handles on the picture for the selected filter or mix, and what changes when they move.
 import type { FilterKind, Parameter } from '$lib/api/client';
+import { shapeOf } from '$lib/recipe/region';
 import { clamped } from '$lib/ui/numbers';
 import {
 	mainValue,
@@ -27,6 +28,8 @@ export type PictureHandle = Spot & {
 	path?: Spot[];
 	/** An ellipse is drawn around the middle of `from`, or of the picture. */
 	ring?: { x: number; y: number; rx: number; ry: number };
+	/** A rectangle is drawn. */
+	frame?: { x: number; y: number; w: number; h: number };
 	/** What a pointer at a place sets; `snap` rounds angles to 15°. */
 	moved: (to: Spot, snap: boolean) => Changes;
 	/** What an arrow key sets: steps to the right and down. */
@@ -241,6 +244,54 @@ function ellipseHandle(filter: Filter, kind: FilterKind, name: string, size: Siz
 		keyed: (right, down) =>
 			set(filter, name, round(clamped(value + (right - down) * KEY_SHARE, 0, 1), 3))
 	};
+}
+
+/** The shape of a region: its centre, and its size by a corner. */
+export function regionHandles(filter: Filter, title: string, size: Size): PictureHandle[] {
+	const shape = shapeOf(filter);
+	if (!shape) return [];
+	const pair = (value: Envelope): [number, number] => {
+		const main = mainValue(value);
+		return Array.isArray(main) ? main : [0.5, 0.5];
+	};
+	const [[cx, cy], [wide, high]] = [pair(shape.centre), pair(shape.size)];
+	const middle = { x: cx * size.width, y: cy * size.height };
+	const half = { x: (wide * size.height) / 2, y: (high * size.height) / 2 };
+	const changed = (part: object) => ({ region: { ...shape, ...part } }) as unknown as Changes;
+	const centred = (x: number, y: number) => changed({ centre: [round(x), round(y)] });
+	const sized = (right: number, down: number) =>
+		changed({ size: [round(Math.max(0.01, right), 3), round(Math.max(0.01, down), 3)] });
+	const box = shape.kind === 'box';
+	// On an ellipse the handle lies on its edge.
+	const share = box ? 1 : Math.SQRT1_2;
+	return [
+		{
+			id: 'region-size',
+			shape: 'tip',
+			label: `${title} region handle: size, ${Math.round(wide * 100)} × ${Math.round(high * 100)} % of the height`,
+			x: middle.x + half.x * share,
+			y: middle.y + half.y * share,
+			ring: box ? undefined : { ...middle, rx: half.x, ry: half.y },
+			frame: box
+				? { x: middle.x - half.x, y: middle.y - half.y, w: 2 * half.x, h: 2 * half.y }
+				: undefined,
+			moved: (to) =>
+				sized(
+					(2 * Math.abs(to.x - middle.x)) / share / size.height,
+					(2 * Math.abs(to.y - middle.y)) / share / size.height
+				),
+			keyed: (right, down) => sized(wide + right * KEY_SHARE, high + down * KEY_SHARE)
+		},
+		{
+			id: 'region-centre',
+			shape: 'point',
+			label: `${title} region handle: centre, X ${Math.round(cx * 100)} %, Y ${Math.round(cy * 100)} %`,
+			x: middle.x,
+			y: middle.y,
+			moved: (to) => centred(to.x / size.width, to.y / size.height),
+			keyed: (right, down) => centred(cx + right * KEY_SHARE, cy + down * KEY_SHARE)
+		}
+	];
 }
 
 /** The edge of a straight wipe at the shown frame, at `progress` 0…1; dragging shifts its span. */

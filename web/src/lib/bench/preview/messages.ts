@@ -37,6 +37,8 @@ export type ShownState = {
 	recipe: Recipe;
 	run_up: number;
 	framing: { outgoing: Framing; incoming: Framing };
+	/** The mattes of the subjects of outgoing and incoming; null where none is marked. */
+	subjects: [string | null, string | null];
 };
 
 export type Facts =

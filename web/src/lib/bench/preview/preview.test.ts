@@ -72,7 +72,8 @@ const state = (name: string) => ({
 	after: 5,
 	recipe: { name } as Recipe,
 	run_up: 2,
-	framing: { outgoing: {}, incoming: {} } as never
+	framing: { outgoing: {}, incoming: {} } as never,
+	subjects: [null, null] as [null, null]
 });
 const socket = () => Socket.all.at(-1) as Socket;
 const refresh = () => vi.advanceTimersByTimeAsync(20);

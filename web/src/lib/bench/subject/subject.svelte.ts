@@ -1,0 +1,159 @@
+// The subject of one clip at a cut: its strokes, how they are saved and undone, and its mattes.
+import { api, request, type Strokes, type SubjectFacts, type SubjectView } from '$lib/api/client';
+import { isActive } from '$lib/activity/activity';
+import type { ClipSide, TransitionDocument } from '$lib/bench/transition.svelte';
+import { toast } from '$lib/ui/toast.svelte';
+import { saysSomething } from './strokes';
+
+const POLL_MS = 700;
+
+export class Subject {
+	facts = $state.raw<SubjectFacts | null>(null);
+	strokes = $state.raw<Strokes[]>([]);
+	#undone = $state.raw<Strokes[][]>([]);
+	#done = $state.raw<Strokes[][]>([]);
+	#poll: ReturnType<typeof setTimeout> | undefined;
+	#closed = false;
+
+	constructor(
+		readonly transition: TransitionDocument,
+		readonly side: ClipSide,
+		/** Called when other mattes are to be shown. */
+		readonly onmatte: () => void
+	) {}
+
+	get matte() {
+		return this.facts?.matte ?? null;
+	}
+
+	/** Whether its mattes are being made, or wait for it. */
+	get atWork(): boolean {
+		return !!this.matte && isActive(this.matte);
+	}
+
+	get canUndo(): boolean {
+		return this.#done.length > 0;
+	}
+
+	get canRedo(): boolean {
+		return this.#undone.length > 0;
+	}
+
+	get #path() {
+		return { path: { cut_id: this.transition.cut.id, side: this.side } };
+	}
+
+	/** What the server knows; mattes that the window lacks are made. */
+	async load(): Promise<void> {
+		await this.#take(this.#asked(), true);
+		const { matte, first_shown: first, last_shown: last } = this.facts ?? {};
+		const lacks = matte && (matte.first > (first ?? 0) || matte.last < (last ?? 0));
+		if (matte && (lacks || matte.state === 'failed')) await this.make();
+	}
+
+	/** Make the mattes that are missing. */
+	make(): Promise<void> {
+		const path = '/api/cuts/{cut_id}/subject/{side}/mattes';
+		return this.#take(request(api.POST(path, { params: this.#path })) as Promise<SubjectFacts>);
+	}
+
+	cancel(): Promise<void> {
+		const path = '/api/cuts/{cut_id}/subject/{side}/mattes/cancel';
+		return this.#take(request(api.POST(path, { params: this.#path })) as Promise<SubjectFacts>);
+	}
+
+	/** Draw: the strokes are saved, and the mattes are made of them. */
+	draw(strokes: Strokes[]) {
+		if (strokes === this.strokes) return;
+		this.#done = [...this.#done, this.strokes];
+		this.#undone = [];
+		this.#set(strokes);
+	}
+
+	undo() {
+		const last = this.#done.at(-1);
+		if (!last) return;
+		this.#done = this.#done.slice(0, -1);
+		this.#undone = [...this.#undone, this.strokes];
+		this.#set(last);
+	}
+
+	redo() {
+		const next = this.#undone.at(-1);
+		if (!next) return;
+		this.#undone = this.#undone.slice(0, -1);
+		this.#done = [...this.#done, this.strokes];
+		this.#set(next);
+	}
+
+	/** A picture of the clip with its matte. */
+	async look(picture: number, view: SubjectView): Promise<Blob> {
+		return request(
+			api.POST('/api/cuts/{cut_id}/subject/{side}/look', {
+				params: this.#path,
+				body: { picture, strokes: saysSomething(this.strokes) ? this.strokes : [], view },
+				parseAs: 'blob'
+			})
+		);
+	}
+
+	close() {
+		this.#closed = true;
+		clearTimeout(this.#poll);
+	}
+
+	#set(strokes: Strokes[]) {
+		this.strokes = strokes;
+		// Strokes that only say what is not the subject wait for the first that says what is.
+		if (strokes.length && !saysSomething(strokes)) return;
+		this.transition.saver.put({
+			key: `subject ${this.side}`,
+			send: async () => {
+				const sent = this.strokes;
+				const facts = await request(
+					api.PUT('/api/cuts/{cut_id}/subject/{side}', {
+						params: this.#path,
+						body: { strokes: sent }
+					})
+				);
+				this.#know(facts as SubjectFacts);
+			}
+		});
+	}
+
+	#asked(): Promise<SubjectFacts> {
+		const asked = api.GET('/api/cuts/{cut_id}/subject/{side}', { params: this.#path });
+		return request(asked) as Promise<SubjectFacts>;
+	}
+
+	async #take(asked: Promise<SubjectFacts>, withStrokes = false) {
+		try {
+			const facts = await asked;
+			if (this.#closed) return;
+			if (withStrokes && !this.transition.saver.holds(`subject ${this.side}`))
+				this.strokes = facts.strokes;
+			this.#know(facts);
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+
+	#know(facts: SubjectFacts) {
+		const was = this.facts?.matte;
+		this.facts = facts;
+		const now = facts.matte;
+		if (was?.id !== now?.id || was?.state !== now?.state || was?.last !== now?.last) this.onmatte();
+		clearTimeout(this.#poll);
+		if (this.atWork && !this.#closed) this.#poll = setTimeout(() => void this.#ask(), POLL_MS);
+	}
+
+	async #ask() {
+		try {
+			const facts = await this.#asked();
+			if (!this.#closed) this.#know(facts);
+		} catch {
+			// The saver says that the server does not answer; here it is only asked again.
+			if (!this.#closed) this.#poll = setTimeout(() => void this.#ask(), 4 * POLL_MS);
+		}
+	}
+}
