@@ -24,9 +24,10 @@ from idle_shimmer.core.adjust import (
     with_strength,
 )
 from idle_shimmer.core.animation.easing import Easing
+from idle_shimmer.core.animation.retime import ClipSide
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
-from idle_shimmer.core.needs import spare_frames_needed
+from idle_shimmer.core.needs import missing_subjects, spare_frames_needed
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.media.picture_cache import fitted
@@ -60,6 +61,7 @@ class RecipeOut(BaseModel):
     filter_count: int
     needs_outgoing: int
     needs_incoming: int
+    subjects: list[ClipSide]
     recipe: dict[str, Any]
     problem: str | None = None
     family: str | None = None
@@ -83,6 +85,7 @@ class RecipeOut(BaseModel):
             filter_count=len(recipe.filters),
             needs_outgoing=needs.outgoing,
             needs_incoming=needs.incoming,
+            subjects=missing_subjects(recipe, ()),
             recipe=recipe_to_json(recipe),
         )
 

@@ -10,6 +10,7 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import CUTS, EDIT_NAME, PLACED, build_clips
 from idle_shimmer.demo.music import BEATS_PER_MINUTE
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
+from idle_shimmer.demo.subject import STROKES
 from idle_shimmer.settings import settings
 from idle_shimmer.store import clips, edits
 from idle_shimmer.store.cuts import CutDocument
@@ -40,4 +41,6 @@ def load_demo() -> str:
             session, EDIT_NAME, (WIDTH, HEIGHT), str(RATE), placements, documents
         )
         edit.beats_per_minute = BEATS_PER_MINUTE
+        for place, strokes in STROKES.items():
+            edit.placed[place].strokes = strokes
     return f'Loaded the edit "{EDIT_NAME}": {len(paths)} clips, {len(CUTS)} cuts.'

@@ -90,7 +90,8 @@ def _start(picture: Codes, strokes: Strokes) -> _Seen:
     labels = likely(small, strokes.first_labels((small.shape[1], small.shape[0])))
     mask = divide(small, labels, models, _FIRST_ROUNDS)
     mask = _without_holes(_connected(mask, labels == SUBJECT), strokes.drawn_as(labels, BACKGROUND))
-    return _Seen(small, _grey(small), mask, models)
+    # As smooth as what is carried on from it: neighbouring frames differ by nothing else.
+    return _Seen(small, _grey(small), _smooth(mask), models)
 
 
 def _carried(seen: _Seen, picture: Codes) -> _Seen:

@@ -136,7 +136,9 @@
 			<span class="small figures text-quiet">
 				{entry.before} | {entry.after}{entry.filter_count
 					? ` · ${counted(entry.filter_count, 'filter')}`
-					: ''}{needs ? ` · spare frames: ${needs}` : ''}
+					: ''}{needs ? ` · spare frames: ${needs}` : ''}{entry.subjects.length
+					? ` · subject: ${entry.subjects.join(', ')}`
+					: ''}
 			</span>
 		{/if}
 		{#if directions.length > 1}

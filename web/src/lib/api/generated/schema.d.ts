@@ -4012,6 +4012,8 @@ export interface components {
             needs_outgoing: number;
             /** Needs Incoming */
             needs_incoming: number;
+            /** Subjects */
+            subjects: ("outgoing" | "incoming")[];
             /** Recipe */
             recipe: {
                 [key: string]: unknown;

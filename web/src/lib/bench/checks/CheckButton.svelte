@@ -16,9 +16,10 @@
 	const UNITS: Record<string, string> = { deg: '°', '%': ' %', times: '×' };
 	let open = $state(false);
 	let name = $derived(checkName(finding.id));
-	let value = $derived(
-		`${Number(finding.value.toFixed(1))}${UNITS[finding.unit] ?? ` ${finding.unit}`}`
+	let unit = $derived(
+		UNITS[finding.unit] ?? ` ${finding.value === 1 ? finding.unit.replace(/s$/, '') : finding.unit}`
 	);
+	let value = $derived(`${Number(finding.value.toFixed(1))}${unit}`);
 	let fixes = $derived(
 		(finding.fix ? [finding.fix, ...finding.more_fixes] : []).filter(
 			(each) => each.patch.length || each.move_cut

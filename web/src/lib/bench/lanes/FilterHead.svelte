@@ -204,13 +204,13 @@
 	}
 	.buttons :global(button) {
 		min-width: 24px;
-		padding: 0 3px;
+		padding: 0 2px;
 	}
 	.sides button {
 		display: flex;
 		align-items: center;
 		justify-content: center;
-		width: 28px;
+		width: 24px;
 		height: 24px;
 		gap: 2px;
 		border: 1px solid transparent;

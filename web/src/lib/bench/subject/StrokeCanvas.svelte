@@ -124,6 +124,7 @@
 	aria-label="Picture to draw on: arrow keys move the brush, Space begins and ends a line"
 	style:aspect-ratio={shape}
 	bind:clientWidth={width}
+	{@attach (node) => node.focus()}
 	{onpointerdown}
 	onpointermove={(event) => go(place(event))}
 	onpointerup={end}

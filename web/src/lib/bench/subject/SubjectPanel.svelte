@@ -1,7 +1,6 @@
 <script lang="ts">
 	// Where a subject is marked: the picture with its matte, the brush, frames, and how far it is.
 	import { onDestroy } from 'svelte';
-	import { ButtonGroup } from 'flowbite-svelte';
 	import type { SubjectView } from '$lib/api/client';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Button from '$lib/ui/Button.svelte';
@@ -133,13 +132,13 @@
 		</div>
 	</div>
 	<div class="side">
-		<ButtonGroup aria-label="Tool">
+		<div class="tools" role="group" aria-label="Tool">
 			{#each TOOLS as each (each.tool)}
 				<Button pressed={tool === each.tool} tip={each.tip} onclick={() => (tool = each.tool)}
 					>{each.name}</Button
 				>
 			{/each}
-		</ButtonGroup>
+		</div>
 		<label class="line">
 			<span class="text-quiet">Brush</span>
 			<RangeField
@@ -240,9 +239,13 @@
 	}
 	.side {
 		display: flex;
-		flex: 0 1 250px;
+		flex: 0 0 250px;
 		flex-direction: column;
 		gap: 10px;
+	}
+	.tools {
+		display: flex;
+		gap: 4px;
 	}
 	.line {
 		display: flex;

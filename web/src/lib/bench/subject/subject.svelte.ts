@@ -48,7 +48,8 @@ export class Subject {
 		await this.#take(this.#asked(), true);
 		const { matte, first_shown: first, last_shown: last } = this.facts ?? {};
 		const lacks = matte && (matte.first > (first ?? 0) || matte.last < (last ?? 0));
-		if (matte && (lacks || matte.state === 'failed')) await this.make();
+		const unmade = !matte && this.strokes.length > 0;
+		if (unmade || lacks || matte?.state === 'failed') await this.make();
 	}
 
 	/** Make the mattes that are missing. */
