@@ -95,6 +95,14 @@ def _bench(page: Page, address: str, demo: dict[str, Any], cut: int = 1) -> Benc
     return bench
 
 
+def _subject_lanes(page: Page, address: str, demo: dict[str, Any]) -> None:
+    _bench(page, address, demo)
+    page.keyboard.press("r")
+    page.get_by_role("dialog").get_by_role("button", name="Apply Held subject").click()
+    page.get_by_role("article", name="Slips of the incoming clip").locator("button.name").click()
+    expect(page.get_by_label("Offset of the slip")).to_be_visible()
+
+
 def _opened(button: str, name: str) -> State:
     def state(page: Page, address: str, demo: dict[str, Any]) -> None:
         _bench(page, address, demo)
@@ -211,6 +219,8 @@ STATES: dict[str, State] = {
     "history": _opened("^History", "History of this cut"),
     "speed": _opened("speed of the outgoing", "Speed of the outgoing clip"),
     "framing": _opened("framing of the incoming", "Framing of the incoming clip"),
+    "subject": _opened("subject of the incoming", "Subject of Hoisted sail"),
+    "subject lanes": _subject_lanes,
     "easing": _opened(": rise", "Rise"),
     "times": _opened("^Times of", "Times of Directional blur, length"),
     "check": _opened("^Landing", "Check: Landing"),
@@ -237,7 +247,9 @@ def test_axe_finds_nothing(page: Page, address: str, own_demo: dict[str, Any], s
     assert violations(page) == []
 
 
-@pytest.mark.parametrize("state", ["home", "clip panel", "keyframes", "easing", "framing"])
+@pytest.mark.parametrize(
+    "state", ["home", "clip panel", "keyframes", "easing", "framing", "subject"]
+)
 def test_targets_are_large_enough(
     page: Page, address: str, own_demo: dict[str, Any], state: str
 ) -> None:

@@ -41,9 +41,9 @@
 			<span class="text-quiet">Checking…</span>
 		{/each}
 		{#if findings.length}
-			{#each unknown as id (id)}
-				<span class="waiting">… {checkName(id)}: analysing</span>
-			{/each}
+			{#if unknown.length}
+				<span class="waiting">… {unknown.map(checkName).join(', ')}: analysing</span>
+			{/if}
 		{/if}
 	{/if}
 	{#if !preview.connected && !preview.gone}

@@ -164,7 +164,7 @@
 				low
 				aria-label="Remove {title}"
 				tip={actions.remove.tip}
-				onclick={() => removeFilter(bench, filter)}>Remove</Button
+				onclick={() => removeFilter(bench, filter)}>✕</Button
 			>
 		</span>
 	</div>

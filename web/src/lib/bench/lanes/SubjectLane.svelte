@@ -16,7 +16,7 @@
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === 'subject');
 	let layer = $derived(transition.recipe.subject_layer as SubjectLayer);
-	let height = $derived(open ? 3 * ROW_PX + 18 : CLOSED_PX);
+	let height = $derived(open ? 4 * ROW_PX + 18 : CLOSED_PX);
 	let isMarked = $derived(bench.subjects[layer.of].strokes.length > 0);
 	let x0 = $derived(axis.x(tOf(axis, layer.from)));
 	let x1 = $derived(axis.x(tOf(axis, layer.to)));

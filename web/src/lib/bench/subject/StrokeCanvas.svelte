@@ -28,6 +28,12 @@
 	let brush = $state.raw<Point>([0.5, 0.5]);
 	let keyed = $state(false);
 
+	/** A dialog that opens puts the focus on its first button: the picture has it after that. */
+	function focusSoon(node: HTMLElement) {
+		const waiting = requestAnimationFrame(() => node.focus());
+		return () => cancelAnimationFrame(waiting);
+	}
+
 	function begin(at: Point) {
 		line = [at];
 	}
@@ -124,7 +130,7 @@
 	aria-label="Picture to draw on: arrow keys move the brush, Space begins and ends a line"
 	style:aspect-ratio={shape}
 	bind:clientWidth={width}
-	{@attach (node) => node.focus()}
+	{@attach focusSoon}
 	{onpointerdown}
 	onpointermove={(event) => go(place(event))}
 	onpointerup={end}

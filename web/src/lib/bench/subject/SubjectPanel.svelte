@@ -79,6 +79,10 @@
 	}
 	onDestroy(() => URL.revokeObjectURL(address));
 
+	function setSize(next: number) {
+		size = Number(clamped(next, SIZE.least, SIZE.most).toFixed(3));
+	}
+
 	function step(by: number) {
 		chosen = clamped(frame + by, first, last);
 	}
@@ -91,8 +95,8 @@
 		else if (event.key === 'PageUp') step(-1);
 		else if (event.key === 'PageDown') step(1);
 		else if (['1', '2', '3'].includes(event.key)) tool = TOOLS[Number(event.key) - 1]?.tool ?? tool;
-		else if (event.key === '-') size = Math.max(SIZE.least, size - SIZE.step);
-		else if (event.key === '=' || event.key === '+') size = Math.min(SIZE.most, size + SIZE.step);
+		else if (event.key === '-') setSize(size - SIZE.step);
+		else if (event.key === '=' || event.key === '+') setSize(size + SIZE.step);
 		else return;
 		event.preventDefault();
 		event.stopPropagation();
