@@ -139,6 +139,15 @@ def accent(page: Page, address: str, cut_id: str) -> None:
     take(page, "accent")
 
 
+def subject(page: Page, address: str, cut_id: str) -> None:
+    """The panel in which the sail is marked, its mattes made."""
+    bench(page, address, cut_id)
+    page.get_by_role("button", name=re.compile("subject of the incoming clip")).click()
+    page.get_by_text("Ready for").wait_for(timeout=4 * LONGEST_MS)
+    take(page, "subject")
+    page.keyboard.press("Escape")
+
+
 def music(page: Page, client: httpx.Client, address: str, edit_id: str) -> None:
     """The music under the run, with its beats."""
     data = wave_bytes(bed(Fraction(0), Fraction(36)))
@@ -179,6 +188,7 @@ def main() -> None:
             easings(page, address, edit["cuts"][2]["id"])
             match_frames(page, address, edit["cuts"][3]["id"])
             accent(page, address, edit["cuts"][2]["id"])
+            subject(page, address, edit["cuts"][1]["id"])
             music(page, client, address, edit["id"])
             variants(page, address, edit["cuts"][0]["id"])
             bench(page, address, edit["cuts"][1]["id"])

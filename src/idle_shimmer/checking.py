@@ -1,6 +1,6 @@
 """Runs the cut checks on a transition: two clips, a recipe and a window."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from idle_shimmer.core import checks  # noqa: F401  (importing the package registers the checks)
 from idle_shimmer.core.checks.base import CheckContext, Finding, check_all
@@ -9,6 +9,7 @@ from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.transition import Transition
 
+Morphs = Callable[[], Iterable[tuple[int, Codes, Codes]]]
 # Flashes are measured on the standard view of 1024 × 768 in cells of 16 pixels: this is enough.
 FLASH_HEIGHT = 144
 
@@ -26,12 +27,14 @@ def check_transition(
     *,
     source_scale: float = 1.0,
     sound: Callable[[], HeardAround | None] | None = None,
+    morphs: Morphs | None = None,
 ) -> list[Finding]:
     """Return what every cut check finds for frames of ``size`` (W, H).
 
     ``frames`` gives small rendered frames by their offset from the cut, also a second around the
     window; without it the checks of rendered frames are left out. ``source_scale`` is how many frame
-    pixels one source pixel covers; ``sound`` gives what is heard around the window.
+    pixels one source pixel covers; ``sound`` gives what is heard around the window, ``morphs`` the small pictures
+    that are morphed.
     """
     missing = transition.missing_subjects()
     context = CheckContext(
@@ -42,6 +45,7 @@ def check_transition(
         source_scale,
         sound,
         transition.without_subject_sentence(missing[0]) if missing else None,
+        morphs,
     )
     return check_all(context)
 

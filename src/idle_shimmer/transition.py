@@ -11,6 +11,7 @@ from typing import Protocol
 import numpy as np
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, SourceFrames
+from idle_shimmer.core.animation.slips import Slipped
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
@@ -304,9 +305,30 @@ class Transition:
         slipped = self.recipe.retime.slipped(side, self.window, offset)
         if slipped is None:
             return shown
-        numbers = [self._in_clip(side, wanted.first + each) for each in slipped.offsets]
-        behind = [(self._source(side, each), self._matte(side, each)) for each in numbers]
+        behind = self._plates(side, offset, slipped)
         return over_slipped(shown, self._matte_at(side, wanted), behind, slipped.share)
+
+    def morphs(self) -> Iterator[tuple[int, Codes, Codes]]:
+        """Yield (offset, one picture, the other) of the frames in which one is morphed into another."""
+        mix = self.recipe.mix
+        for offset in self.window.offsets:
+            if mix.joins_one_shot and 0 < mix.progress(self.window.u_of_frame(offset)) < 1:
+                one, other = (self._shown(side, offset) for side in CLIP_SIDES)
+                yield offset, _codes(one), _codes(other)
+            for side in CLIP_SIDES:
+                slipped = self.recipe.retime.slipped(side, self.window, offset)
+                seen = (offset < 0) == (side == "outgoing")
+                if slipped is not None and slipped.share and seen:
+                    one, other = (each for each, _ in self._plates(side, offset, slipped))
+                    yield offset, _codes(one), _codes(other)
+
+    def _plates(
+        self, side: ClipSide, offset: int, slipped: Slipped
+    ) -> list[tuple[Source, Weight | None]]:
+        """Return the frames that a slipped background is made of, each with its matte."""
+        first = self.source_frames(side, offset).first
+        numbers = [self._in_clip(side, first + each) for each in slipped.offsets]
+        return [(self._source(side, each), self._matte(side, each)) for each in numbers]
 
     def _mattes(self, offset: int) -> Mattes:
         """Return the mattes of what both sides show at frame ``offset``."""
@@ -384,6 +406,10 @@ def accent_of(
     if recipe.accent is None:
         return None
     return accent_sound(recipe.accent, Timeline(recipe, window, rate, _ACCENT_SIZE), sound_of)
+
+
+def _codes(source: Source) -> Codes:
+    return picture_of(source).to("codes").pixels
 
 
 def _between(retime: Retime, one: Source, other: Source, share: float) -> Source:

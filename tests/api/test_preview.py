@@ -145,7 +145,7 @@ def test_a_look_at_an_older_state_changes_nothing(client: TestClient, edit: dict
 def test_slow_checks_of_an_older_state_are_told_no_more(client: TestClient, edit: dict) -> None:
     with client.websocket_connect(f"/api/cuts/{edit['cuts'][0]['id']}/preview") as socket:
         socket.send_text(ask(1))
-        answers = answers_until(socket, "checks", id=1, pending=["flashes", "loudness"])
+        answers = answers_until(socket, "checks", id=1, pending=["flashes", "ghosting", "loudness"])
         socket.send_text(ask(2))
         answers += answers_until(socket, "checks", id=2, pending=[])
     whole = [each["id"] for each in answers if each["kind"] == "checks" and not each["pending"]]

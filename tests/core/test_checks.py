@@ -269,6 +269,7 @@ IDS = [
     "enlargement",
     "peak",
     "flashes",
+    "ghosting",
     "loudness",
 ]
 

@@ -232,6 +232,43 @@ def test_checks_know_how_a_subject_comes() -> None:
     assert status("edges", black) == "ok"
 
 
+class Photograph:
+    """A clip whose frames are one photograph, moved by three pixels each."""
+
+    count = 40
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self._wide = cv2.resize(getattr(data, name)(), (SIZE[0] + 160, SIZE[1]))
+
+    def frame(self, number: int) -> np.ndarray:
+        return np.ascontiguousarray(self._wide[:, 3 * number : 3 * number + SIZE[0]])
+
+
+@pytest.mark.parametrize(
+    ("other", "jump", "expected"),
+    [("coffee", 3, "ok"), ("astronaut", 3, "failed")],
+)
+def test_ghosting_tells_a_jump_in_one_shot_from_another_picture(
+    other: str, jump: int, expected: str
+) -> None:
+    """A photograph that moves by nine pixels is found again; another photograph is not."""
+    recipe = recipe_from_json({"mix": {"kind": "morph"}, "hold_frames": True})
+    made = Transition(
+        Photograph("coffee"), Photograph(other), 20, 20 + jump, WINDOW, recipe, rate=Fraction(25)
+    )
+    findings = check_transition(made, SIZE, lambda _: None, morphs=made.morphs)
+    (found,) = [each for each in findings if each.id == "ghosting"]
+    assert found.status == expected, found
+    assert found.frame in WINDOW
+
+
+def test_ghosting_looks_at_the_joins_of_slips() -> None:
+    slips = [{"from": 0.5, "to": 1, "offset": 12}]
+    made = transition({"retime": {"incoming": {"slips": slips, "join": 4}}})
+    assert [offset for offset, _, _ in made.morphs()] == [1, 2, 3, 5]
+
+
 def test_a_filter_on_no_subject_is_refused() -> None:
     with pytest.raises(RecipeError) as caught:
         recipe_from_json({"filters": [{"kind": "grade", "side": "subject"}]})

@@ -199,6 +199,7 @@ def check(
                 partial(frame_or_none, small),
                 source_scale=scale,
                 sound=partial(heard_around, transition, (options.outgoing, options.incoming)),
+                morphs=small.morphs,
             )
     if as_json:
         print(json.dumps({"checks": [each.as_json() for each in findings]}, indent=1))

@@ -137,6 +137,7 @@ class Work:
             frames,
             source_scale=self._scene.source_scale(self.request),
             sound=self._heard if on_frames else None,
+            morphs=self.small.morphs if on_frames else None,
         )
         checks = [each.as_json() for each in found]
         pending = [] if on_frames else ids_on_frames()

@@ -4,7 +4,7 @@ A fix is a patch (RFC 6902, JSON Patch) of the recipe's written-out document, or
 Checks ask filters for what they declare of themselves, never for their kind.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any, ClassVar, Literal
 
@@ -80,7 +80,9 @@ class CheckContext:
     ``frames`` gives a rendered frame by its offset, uint8 RGB of any one size, or None where the
     clips have none there; without it the checks on rendered frames are left out. ``source_scale`` is
     how many frame pixels one source pixel covers. ``sound`` gives what is heard around the window, None
-    where that is nothing.
+    where that is nothing. ``without_subject`` says, as a sentence for the editor, which subject is missing
+    that the recipe needs. ``morphs`` gives (offset, one picture, the other) of every frame in which one
+    picture is morphed into another.
     """
 
     timeline: Timeline
@@ -90,6 +92,7 @@ class CheckContext:
     source_scale: float = 1.0
     sound: Callable[[], HeardAround | None] | None = None
     without_subject: str | None = None
+    morphs: Callable[[], Iterable[tuple[int, Codes, Codes]]] | None = None
 
     @property
     def recipe(self) -> Recipe:
