@@ -9,7 +9,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered
 from idle_shimmer.core.picture.encoding import Codes

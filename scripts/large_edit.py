@@ -6,7 +6,7 @@ from typing import Annotated
 import typer
 from sqlalchemy import select
 
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.store import edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope

@@ -5,7 +5,8 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from idle_shimmer.book import book, entry
+from idle_shimmer.book.entries import book, entry
+from idle_shimmer.book.files import summaries
 from idle_shimmer.checking import small_size
 from idle_shimmer.core import checks  # noqa: F401
 from idle_shimmer.core.animation.timeline import Timeline
@@ -105,3 +106,7 @@ def test_the_book_holds_what_an_editor_looks_for() -> None:
 def test_an_unknown_recipe_is_told_with_close_ones() -> None:
     with pytest.raises(InvalidValue, match="no recipe 'whip-back': did you mean whip-left"):
         entry("whip-back")
+
+
+def test_the_list_without_the_core_says_what_the_book_says() -> None:
+    assert list(summaries()) == [(each.slug, each.recipe.notes) for each in book().values()]

@@ -334,3 +334,15 @@ def test_a_folder_with_other_files_is_refused_and_kept(
     (out / "notes.txt").write_text("mine")
     assert run("render", *options(clips, recipe, out)).returncode == 2
     assert len(list(out.iterdir())) == 14
+
+
+@pytest.mark.parametrize("arguments", [["--help"], ["recipes"], ["render", "--help"]])
+def test_what_prints_text_starts_without_the_core(arguments: list[str]) -> None:
+    """Nothing heavy is imported before it is needed: each of these takes about a second by itself."""
+    code = (
+        "import sys; from typer.testing import CliRunner; from idle_shimmer.cli import app;"
+        f"done = CliRunner().invoke(app, {arguments}); assert done.exit_code == 0, done.output;"
+        "print([each for each in ('numba', 'numpy', 'cv2', 'av') if each in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

@@ -11,7 +11,7 @@ import json
 import sys
 import numpy as np
 from numba.core.dispatcher import Dispatcher
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.mixes.base import registered
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes

@@ -92,7 +92,7 @@ PATHS = (
 
 def serve() -> None:
     """Render frames as they are asked for on standard input; answer with the seconds they took."""
-    from idle_shimmer.book import book
+    from idle_shimmer.book.entries import book
     from idle_shimmer.core.render import render_frame
 
     photos = [skimage.data.astronaut()[112:400], skimage.data.coffee()]
@@ -137,7 +137,7 @@ class Renderer:
 
 
 def _slugs(path: SpecialPath) -> Iterator[str]:
-    from idle_shimmer.book import book
+    from idle_shimmer.book.entries import book
 
     for slug, entry in book().items():
         kinds = {each.kind for each in entry.recipe.filters} | {entry.recipe.mix.kind}

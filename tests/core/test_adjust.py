@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.adjust import flip, with_snap, with_strength
 from idle_shimmer.core.animation.envelope import Travel
 from idle_shimmer.core.animation.timing import Window

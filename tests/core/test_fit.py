@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from skimage import data
 
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.fit.camera import STILL, CameraMotion, camera_motion
 from idle_shimmer.core.fit.measures import ClipMeasures, CutMeasures, measure_cut

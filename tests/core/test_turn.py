@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from idle_shimmer.book import book
 from idle_shimmer.book.directions import in_direction
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.adjust import staying_upright, turn, with_duration, with_easing, with_snap
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue

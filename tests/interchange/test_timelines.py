@@ -5,7 +5,7 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text, read_edl

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.recipes import window_of
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.fit.measures import ClipMeasures, CutMeasures, measure_cut

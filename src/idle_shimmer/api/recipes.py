@@ -14,7 +14,7 @@ from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.preview.scene import THUMB_BOX, Scene
-from idle_shimmer.book import book
+from idle_shimmer.book.entries import book
 from idle_shimmer.core.adjust import (
     flip,
     staying_upright,

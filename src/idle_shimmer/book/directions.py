@@ -6,6 +6,7 @@ quarters; a diagonal one joins the two beside it.
 
 from typing import Any
 
+from idle_shimmer.book.files import words
 from idle_shimmer.core.adjust import turn
 from idle_shimmer.core.animation.envelope import is_animated
 from idle_shimmer.core.errors import InvalidValue
@@ -67,19 +68,10 @@ def _joined(one: Filter, other: Filter) -> Filter:
 
 def _named(recipe: Recipe, own: str, wanted: str) -> Recipe:
     """Return the recipe under the name of its direction, which its notes speak of as well."""
-    said, now = _words(own), _words(wanted)
+    said, now = words(own), words(wanted)
     name = recipe.name
     if name.endswith(said):
         name = name.removesuffix(said) + now
     elif own != wanted:
         name = f"{name}, {now}"
     return recipe.model_copy(update={"name": name, "notes": recipe.notes.replace(said, now)})
-
-
-def _words(direction: str) -> str:
-    """Return a direction as the interface says it."""
-    return (
-        direction.replace("-", " and ")
-        if "up-" in direction or "down-" in direction
-        else (direction.replace("-", " "))
-    )

@@ -7,7 +7,13 @@ import typer
 
 from idle_shimmer.cli import accounts, adjusting, baking, listing, mattes, serving, transitions
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+# Plain help: the one with frames takes several times as long to start.
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+)
 
 
 @app.callback()

@@ -18,8 +18,14 @@ def recipes(
     as_json: _AsJson = False,
 ) -> None:
     """List the built-in recipes, or print one of them as JSON."""
+    if name is None and not as_json:
+        from idle_shimmer.book.files import summaries
+
+        for slug, notes in summaries():
+            print(f"{slug:26} {notes}")
+        return
     with plain_errors():
-        from idle_shimmer.book import book, entry
+        from idle_shimmer.book.entries import book, entry
 
         if name is not None:
             print(json.dumps(entry(name).document, indent=1))
@@ -35,11 +41,7 @@ def recipes(
             }
             for each in book().values()
         ]
-    if as_json:
         print(json.dumps(listed, indent=1))
-        return
-    for one in listed:
-        print(f"{one['slug']:26} {one['notes']}")
 
 
 def filters(

@@ -24,7 +24,7 @@ def read_recipe(path: Path, field: str = "--recipe") -> "Recipe":
 
 def named_recipe(name: str, field: str = "--recipe") -> "Recipe":
     """Return a built-in recipe by its slug, or the one in a file. Raises InvalidValue or RecipeError."""
-    from idle_shimmer.book import book
+    from idle_shimmer.book.entries import book
 
     path = Path(name)
     if name in book():
