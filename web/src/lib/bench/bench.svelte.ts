@@ -48,8 +48,9 @@ export class Bench {
 		};
 		this.#heard = this.#soundState();
 		this.view.refresh();
-		void this.subjects.outgoing.load();
-		void this.subjects.incoming.load();
+		const needed = usesSubject(this.transition.recipe);
+		void this.subjects.outgoing.load(needed);
+		void this.subjects.incoming.load(needed);
 	}
 
 	/** Other mattes are there: the pictures with them are made anew. */

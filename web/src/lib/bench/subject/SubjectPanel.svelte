@@ -1,6 +1,6 @@
 <script lang="ts">
 	// Where a subject is marked: the picture with its matte, the brush, frames, and how far it is.
-	import { onDestroy } from 'svelte';
+	import { onDestroy, onMount } from 'svelte';
 	import type { SubjectView } from '$lib/api/client';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Button from '$lib/ui/Button.svelte';
@@ -77,6 +77,7 @@
 			if (again) void look();
 		}
 	}
+	onMount(() => void subject.load(true));
 	onDestroy(() => URL.revokeObjectURL(address));
 
 	function setSize(next: number) {

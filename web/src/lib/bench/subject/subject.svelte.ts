@@ -43,13 +43,13 @@ export class Subject {
 		return { path: { cut_id: this.transition.cut.id, side: this.side } };
 	}
 
-	/** What the server knows; mattes that the window lacks are made. */
-	async load(): Promise<void> {
+	/** What the server knows; where they are `needed`, mattes that the window lacks are made. */
+	async load(needed: boolean): Promise<void> {
 		await this.#take(this.#asked(), true);
-		const { matte, first_shown: first, last_shown: last } = this.facts ?? {};
-		const lacks = matte && (matte.first > (first ?? 0) || matte.last < (last ?? 0));
-		const unmade = !matte && this.strokes.length > 0;
-		if (unmade || lacks || matte?.state === 'failed') await this.make();
+		if (!needed || !this.strokes.length || !this.facts) return;
+		const { matte, first_shown: first, last_shown: last } = this.facts;
+		const whole = matte && matte.first <= first && last <= matte.last;
+		if (!whole || !['waiting', 'running', 'done'].includes(matte.state)) await this.make();
 	}
 
 	/** Make the mattes that are missing. */
