@@ -13,6 +13,7 @@
 	let matte = $derived(subject.matte);
 	let summary = $derived.by(() => {
 		if (!subject.strokes.length) return 'Mark…';
+		if (!matte) return 'Marked';
 		if (subject.atWork && matte)
 			return `${Math.round((100 * matte.done_frames) / matte.total_frames)} %…`;
 		return matte?.state === 'done' ? 'Marked' : 'Not ready';
