@@ -3,26 +3,34 @@
 On the demo clips, by the same core as renders. Run it with ``scripts/contact_sheets``.
 """
 
+import json
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from typing import Any
 
 import cv2
 import numpy as np
 
 from idle_shimmer.book.entries import book
+from idle_shimmer.core.animation.retime import ClipSide
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered
+from idle_shimmer.core.needs import missing_subjects
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
+from idle_shimmer.core.subject.strokes import strokes_from_json
 from idle_shimmer.core.warm_up import usual_values
 from idle_shimmer.demo.build import build_clips
+from idle_shimmer.demo.subject import STROKES
 from idle_shimmer.media.rate_conversion import RateConvertedClip
+from idle_shimmer.output.subjects import MarkedSubject, OpenedSubject
 from idle_shimmer.settings import settings as project_settings
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition import Subjects, Transition
 
 SIZE = (320, 180)
 STRENGTHS = (0.4, 1.0, 1.8)
 RECIPE_FRAMES = 7
+_SAIL, _SAIL_PLACE, _SAIL_OUT = "hoisted-sail", 2, 46
 _CAPTION_PX = 22
 _GROUND, _INK, _QUIET = (38, 38, 38), (228, 233, 236), (157, 164, 168)
 _QUALITY = 84
@@ -77,9 +85,10 @@ def filter_sheet(clips: dict[str, RateConvertedClip]) -> Codes:
 def _filters_and_examples() -> Iterator[tuple[str, Mapping[str, Any], str]]:
     """Yield (kind, settings, title) of every filter, by family, and of its examples."""
     for kind in sorted(registered(), key=_by_family):
-        yield kind, {}, kind
+        title = registered()[kind].title
+        yield kind, {}, title
         for label, settings in registered()[kind].examples.items():
-            yield kind, settings, f"{kind}, {label}"
+            yield kind, settings, f"{title}, {label}"
 
 
 def _by_family(kind: str) -> tuple[int, str]:
@@ -101,8 +110,25 @@ def _recipe_frames(
     recipe: Recipe, window: Window, clips: dict[str, RateConvertedClip]
 ) -> Iterator[Codes]:
     made = Transition(clips["lantern-rows"], clips["dusk-water"], 90, 40, window, recipe)
+    if marked := missing_subjects(recipe, ()):
+        made = _with_sail(made, clips[_SAIL], marked)
     for offset in np.rint(np.linspace(-window.before, window.after - 1, RECIPE_FRAMES)):
         yield cv2.resize(made.frame(int(offset)), (128, 72), interpolation=cv2.INTER_AREA)
+
+
+def _with_sail(made: Transition, sail: RateConvertedClip, sides: list[ClipSide]) -> Transition:
+    """Return the transition with the sail, and what marks it, on ``sides``."""
+    strokes = strokes_from_json(json.dumps(STROKES[_SAIL_PLACE]))
+    if "outgoing" in sides:
+        made = replace(made, outgoing=sail, outgoing_out=_SAIL_OUT)
+    if "incoming" in sides:
+        made = replace(made, incoming=sail, incoming_in=strokes[0].frame)
+    subjects = {}
+    for side in sides:
+        frames = made.subject_frames(side)
+        assert frames is not None
+        subjects[side] = OpenedSubject(sail, MarkedSubject(tuple(strokes)), frames).alpha
+    return replace(made, subjects=Subjects(**subjects))
 
 
 def main() -> None:

@@ -35,6 +35,46 @@ def test_cut_frames_are_stepped_slipped_and_undone(client: TestClient, edit: dic
     assert ends(client.get(f"/api/edits/{edit['id']}").json()) == [(10, 50)] * 3
 
 
+def test_steps_of_a_cut_and_changes_of_its_transition_are_undone_in_their_order(
+    client: TestClient, edit: dict
+) -> None:
+    """On the bench there is one undo: what was done last goes back first, whatever it was."""
+    edit = trimmed(client, edit)
+    cut, other = (each["id"] for each in edit["cuts"])
+
+    def now() -> dict:
+        return client.get(f"/api/cuts/{cut}").json()
+
+    def step(by: int) -> None:
+        body = {"outgoing": by, "label": f"Step {by}"}
+        assert client.post(f"/api/edits/{edit['id']}/cuts/{cut}/step", json=body).status_code == 200
+
+    def change(name: str) -> None:
+        body = {"version": now()["version"], "before": 3, "after": 3, "label": name}
+        made = client.put(f"/api/cuts/{cut}", json={**body, "recipe": {"name": name}})
+        assert made.status_code == 200
+
+    def back(way: str = "undo") -> tuple[str, int]:
+        found = client.post(f"/api/cuts/{cut}/{way}", json={"version": now()["version"]}).json()
+        return found["recipe"]["name"], found["outgoing"]["out_frame"]
+
+    change("One")
+    step(-2)
+    change("Two")
+    step(-3)
+    assert now()["outgoing"]["out_frame"] == 45
+    assert [back() for _ in range(3)] == [("Two", 48), ("One", 48), ("One", 50)]
+    assert now()["undo_label"] == "One"
+    assert [back("redo") for _ in range(3)] == [("One", 48), ("Two", 48), ("Two", 45)]
+    assert (now()["undo_label"], now()["redo_label"]) == (now()["undo_label"], None)
+    stale = client.post(f"/api/cuts/{cut}/undo", json={"version": 1})
+    assert stale.status_code == 409
+    # Steps about another cut, or about the whole edit, are not undone here.
+    client.patch(f"/api/edits/{edit['id']}", json={"name": "Renamed"})
+    assert now()["undo_label"] == "Two"
+    assert client.get(f"/api/cuts/{other}").json()["undo_label"] is None
+
+
 def test_pairs_are_counted_from_the_frames_that_meet_now(client: TestClient, edit: dict) -> None:
     edit = trimmed(client, edit)
     path = f"/api/cuts/{edit['cuts'][0]['id']}/frame-pairs"

@@ -10,7 +10,7 @@ from idle_shimmer.api.downloads import json_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import CutOut
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store import cuts, edits
+from idle_shimmer.store import cuts, edit_history, edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Cut
@@ -73,9 +73,16 @@ def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
 def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
     with session_scope() as session:
         cut = edits.cut_for_change(session, cut_id)
-        cuts.step(cut, version, by)
-        edits.touch(session, cut.outgoing.edit)
-        return CutOut.from_row(cut)
+        if edit_history.label_about(session, cut, undone=by > 0) is None:
+            cuts.step(cut, version, by)
+            edits.touch(session, cut.outgoing.edit)
+            return CutOut.from_row(cut)
+        # The frames that meet at the cut were stepped last.
+        cuts.require_seen(cut, version)
+        edit = edits.edit_for_change(session, cut.outgoing.edit_id)
+        (edit_history.undo if by < 0 else edit_history.redo)(session, edit)
+        session.flush()
+        return CutOut.from_row(cuts.cut_by_id(session, cut_id))
 
 
 def require_room(cut: Cut, before: int, after: int) -> None:

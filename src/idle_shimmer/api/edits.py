@@ -172,11 +172,13 @@ class MovedOut(BaseModel):
 
 
 @contextmanager
-def changing(edit_id: uuid.UUID, seen_version: int | None, label: str) -> Iterator[Edit]:
-    """Return the edit, locked, to be changed inside as one step of its history."""
+def changing(
+    edit_id: uuid.UUID, seen_version: int | None, label: str, cut_id: uuid.UUID | None = None
+) -> Iterator[Edit]:
+    """Return the edit, locked, to be changed inside as one step of its history, about one cut if it is."""
     with session_scope() as session:
         edit = edits.edit_for_change(session, edit_id, seen_version)
-        with edit_history.recorded(session, edit, label):
+        with edit_history.recorded(session, edit, label, cut_id):
             yield edit
         edits.touch(session, edit)
 
@@ -392,7 +394,7 @@ def step_cut(
     edit_id: uuid.UUID, cut_id: uuid.UUID, wanted: StepAsked, version: Seen = None
 ) -> EditOut:
     """Step the frames that meet at a cut, in either clip or both; without ``slip`` lengths change."""
-    with changing(edit_id, version, wanted.label) as edit:
+    with changing(edit_id, version, wanted.label, cut_id) as edit:
         session = session_of(edit)
         cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
         step = placed_clips.CutStep(wanted.outgoing, wanted.incoming, wanted.slip)
@@ -409,7 +411,8 @@ def move_cuts(edit_id: uuid.UUID, wanted: CutMoves, version: Seen = None) -> Mov
     stayed: list[str] = []
     count = len(wanted.moves)
     label = f"Move {count} cuts" if count > 1 else f"Move cut by {wanted.moves[0].by:+d} frames"
-    with changing(edit_id, version, label) as edit:
+    about = wanted.moves[0].cut if count == 1 else None
+    with changing(edit_id, version, label, about) as edit:
         session = session_of(edit)
         for move in wanted.moves:
             cut = cuts.cut_by_id(session, _require_cut(edit, move.cut), for_change=True)

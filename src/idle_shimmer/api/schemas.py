@@ -331,8 +331,10 @@ class CutOut(BaseModel):
             most_after=room.after,
             version=cut.version,
             edit_version=edit.version,
-            undo_label=labels[cut.current] if cut.current > 1 else None,
-            redo_label=labels.get(cut.current + 1),
+            undo_label=edit_history.label_about(session_of(edit), cut, undone=False)
+            or (labels[cut.current] if cut.current > 1 else None),
+            redo_label=edit_history.label_about(session_of(edit), cut, undone=True)
+            or labels.get(cut.current + 1),
             before=window.before,
             after=window.after,
             recipe=recipe_to_json(recipe),

@@ -2,15 +2,17 @@
 
 import uuid
 
-from sqlalchemy import Update, exists, select, update
+from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up, has_job
+from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Clip, CutDetection, PlacedClip
+
+_ROWS = ClaimedRows(CutDetection, CutDetection.clip_id, "The detection")
 
 
 def detection_of(session: Session, clip_id: uuid.UUID) -> CutDetection:
@@ -60,40 +62,11 @@ def request(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:
 
 
 def begin(clip_id: uuid.UUID) -> Claim | None:
-    """Claim a detection and mark it as running; None where it was cancelled or is done.
-
-    The claim's subject is the clip's file. One that was started too often is marked as failed.
-    """
-    with session_scope() as session:
-        detection = session.get(CutDetection, clip_id, with_for_update=True)
-        if detection is None or detection.state in ("done", "cancelled"):
-            return None
-        if detection.starts >= MAX_STARTS:
-            detection.state, detection.message = "failed", given_up("The detection")
-            return None
-        detection.state, detection.done_frames = "running", 0
-        detection.claim += 1
-        detection.starts += 1
-        session.flush()
-        return Claim(clip_id, detection.claim, clip_by_id(session, clip_id).file)
+    """Claim a detection; the claim's subject is the clip's file. See ``ClaimedRows.begin``."""
+    return _ROWS.begin(clip_id, lambda session, _: clip_by_id(session, clip_id).file)
 
 
-def report_progress(claim: Claim, done_frames: int) -> bool:
-    """Store how many pictures are done; return whether to go on. Raises ClaimLost."""
-    with session_scope() as session:
-        cancelled = session.scalar(
-            _claimed(claim).values(done_frames=done_frames).returning(CutDetection.cancel_asked)
-        )
-    if cancelled is None:
-        raise ClaimLost
-    return not cancelled
-
-
-def release(claim: Claim) -> None:
-    """Put a detection that was interrupted back to waiting: nobody has cancelled it."""
-    with session_scope() as session:
-        waiting = {"state": "waiting", "done_frames": 0, "starts": CutDetection.starts - 1}
-        session.execute(_claimed(claim).values(**waiting))
+report_progress, release = _ROWS.report_progress, _ROWS.release
 
 
 def finish(
@@ -102,12 +75,7 @@ def finish(
     """Mark as ``done``, ``failed`` or ``cancelled``; nothing happens where the claim was lost."""
     with session_scope() as session:
         ended = {"state": state, "message": message, "scores": scores or []}
-        session.execute(_claimed(claim).values(**ended))
-
-
-def _claimed(claim: Claim) -> Update:
-    wanted = update(CutDetection).where(CutDetection.clip_id == claim.id)
-    return wanted.where(CutDetection.claim == claim.number, CutDetection.state == "running")
+        session.execute(_ROWS.claimed(claim).values(**ended))
 
 
 def cancel(session: Session, clip_id: uuid.UUID) -> CutDetection:

@@ -116,7 +116,7 @@ def readable_document(cut: Cut) -> CutDocument:
 
 def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, label: str) -> None:
     """Add a revision after the one in force; what had been undone is dropped."""
-    _require_version(cut, seen_version)
+    require_seen(cut, seen_version)
     for undone in [each for each in cut.revisions if each.number > cut.current]:
         cut.revisions.remove(undone)
     session.flush()
@@ -128,14 +128,14 @@ def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, l
 
 def step(cut: Cut, seen_version: int, by: int) -> None:
     """Undo (``by`` = -1) or redo (+1). At either end nothing happens."""
-    _require_version(cut, seen_version)
+    require_seen(cut, seen_version)
     if any(each.number == cut.current + by for each in cut.revisions):
         _go_to(cut, cut.current + by)
 
 
 def go_to(cut: Cut, seen_version: int, number: int) -> None:
     """Put revision ``number`` in force. Raises NotFound."""
-    _require_version(cut, seen_version)
+    require_seen(cut, seen_version)
     if not any(each.number == number for each in cut.revisions):
         raise NotFound(f"there is no step {number}: load the history again", field="number")
     _go_to(cut, number)
@@ -154,7 +154,8 @@ def _go_to(cut: Cut, number: int) -> None:
     cut.status = None
 
 
-def _require_version(cut: Cut, seen: int) -> None:
+def require_seen(cut: Cut, seen: int) -> None:
+    """Raise ChangedMeanwhile where ``seen`` is not the version of the cut."""
     if cut.version != seen:
         raise ChangedMeanwhile(
             "this cut was changed in another window after you opened it, so your change was not"

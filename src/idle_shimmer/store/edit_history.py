@@ -54,8 +54,12 @@ class _State(BaseModel):
 
 
 @contextmanager
-def recorded(session: Session, edit: Edit, label: str) -> Iterator[None]:
+def recorded(
+    session: Session, edit: Edit, label: str, cut_id: uuid.UUID | None = None
+) -> Iterator[None]:
     """Record the change made inside as one step, called ``label``. What had been undone is dropped.
+
+    ``cut_id`` is the cut that it is about, where that is one.
 
     The transitions that the change gave a new revision go back to their former one with the step.
     """
@@ -64,7 +68,7 @@ def recorded(session: Session, edit: Edit, label: str) -> Iterator[None]:
             EditHistoryStep.edit_id == edit.id, EditHistoryStep.undone.is_(True)
         )
     )
-    step = EditHistoryStep(edit_id=edit.id, label=label, before=_state_of(edit))
+    step = EditHistoryStep(edit_id=edit.id, label=label, cut_id=cut_id, before=_state_of(edit))
     current = {str(cut.id): cut.current for cut in cuts_of(edit)}
     session.add(step)
     session.flush()
@@ -96,6 +100,21 @@ def redo_label(session: Session, edit_id: uuid.UUID) -> str | None:
     """Return the label of the step that ``redo`` would redo."""
     step = _next_redo(edit_id).with_only_columns(EditHistoryStep.label)
     return session.scalar(step)
+
+
+def label_about(session: Session, cut: Cut, *, undone: bool) -> str | None:
+    """Return the label of the next step to undo, or redo, where it is about ``cut`` alone.
+
+    And where the transition has not changed since: its own changes go back first.
+    """
+    edit_id = cut.outgoing.edit_id
+    step = session.scalar(_next_redo(edit_id) if undone else _next_undo(edit_id))
+    if step is None or step.cut_id != cut.id:
+        return None
+    # Before it is undone the transition is as the step left it; a step changes no recipe.
+    state = _State.model_validate(step.before)
+    saved = next((each for each in state.placed if each.cut_id == cut.id), None)
+    return step.label if saved is not None and saved.cut_revision == cut.current else None
 
 
 def _next_undo(edit_id: uuid.UUID) -> Any:

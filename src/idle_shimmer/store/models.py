@@ -172,7 +172,8 @@ class EditHistoryStep(Base):
     """A step in the history of an edit; see ``edit_history``.
 
     ``before`` is the edit ahead of it; ``after``, set when it is undone, the edit that redoing it
-    restores. ``revisions`` has, by cut, the revisions ahead of it and after it.
+    restores. ``revisions`` has, by cut, the revisions ahead of it and after it. ``cut_id`` is the one cut that the step
+    is about, so that it can be undone on its bench.
     """
 
     __tablename__ = "edit_history_step"
@@ -182,6 +183,7 @@ class EditHistoryStep(Base):
         ForeignKey("edit.id", ondelete="CASCADE"), index=True
     )
     label: Mapped[str]
+    cut_id: Mapped[uuid.UUID | None]
     before: Mapped[dict[str, Any]]
     after: Mapped[dict[str, Any] | None]
     revisions: Mapped[dict[str, Any]] = mapped_column(default=dict)

@@ -4,15 +4,23 @@ import uuid
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Update, func, select, update
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.settings import settings
-from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up, has_job
+from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Render
+
+_ROWS = ClaimedRows(
+    Render,
+    Render.id,
+    "The render",
+    ended={"finished_at": func.now()},
+    waiting={"started_at": None},
+)
 
 
 def listed_renders(session: Session, limit: int, offset: int = 0) -> list[Render]:
@@ -62,43 +70,16 @@ def file_name(claim: Claim, suffix: str) -> str:
 
 
 def begin(render_id: uuid.UUID) -> Claim | None:
-    """Claim a render and mark it as running; None where it is cancelled, finished or gone.
+    """Claim a render; the claim's subject is its snapshot. See ``ClaimedRows.begin``."""
 
-    A render that was started too often without an end is marked as failed.
-    """
-    with session_scope() as session:
-        render = session.get(Render, render_id, with_for_update=True)
-        if render is None or render.state in ("done", "cancelled"):
-            return None
-        if render.starts >= MAX_STARTS:
-            render.state, render.finished_at = "failed", func.now()
-            render.message = given_up("The render")
-            return None
-        render.state, render.done_frames, render.message = "running", 0, ""
-        render.started_at, render.finished_at = func.now(), None
-        render.claim += 1
-        render.starts += 1
-        session.flush()
-        return Claim(render_id, render.claim, render.snapshot)
+    def claimed(_: Session, render: Render) -> Any:
+        render.started_at, render.finished_at, render.message = func.now(), None, ""
+        return render.snapshot
+
+    return _ROWS.begin(render_id, claimed)
 
 
-def report_progress(claim: Claim, done_frames: int) -> bool:
-    """Store how many frames are done; return whether to go on. Raises ClaimLost."""
-    with session_scope() as session:
-        cancelled = session.scalar(
-            _claimed(claim).values(done_frames=done_frames).returning(Render.cancel_asked)
-        )
-    if cancelled is None:
-        raise ClaimLost
-    return not cancelled
-
-
-def release(claim: Claim) -> None:
-    """Put a render that was interrupted back to waiting: nobody has cancelled it."""
-    with session_scope() as session:
-        waiting = {"state": "waiting", "done_frames": 0, "started_at": None}
-        # It was started, but did not fail.
-        session.execute(_claimed(claim).values(**waiting, starts=Render.starts - 1))
+report_progress, release = _ROWS.report_progress, _ROWS.release
 
 
 def finish(claim: Claim, state: str, *, message: str = "", file: str = "", size: int = 0) -> bool:
@@ -113,12 +94,7 @@ def finish(claim: Claim, state: str, *, message: str = "", file: str = "", size:
         if file:
             # What was done counts: handles may have been shorter than was asked for.
             ended |= {"bytes": size, "total_frames": Render.done_frames}
-        return session.scalar(_claimed(claim).values(**ended).returning(Render.id)) is not None
-
-
-def _claimed(claim: Claim) -> Update:
-    wanted = update(Render).where(Render.id == claim.id)
-    return wanted.where(Render.claim == claim.number, Render.state == "running")
+        return session.scalar(_ROWS.claimed(claim).values(**ended).returning(Render.id)) is not None
 
 
 def total_frames_of(claim: Claim) -> int:

@@ -6,12 +6,12 @@ import uuid
 from collections.abc import Sequence
 from pathlib import Path
 
-from sqlalchemy import Update, select, update
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.subject.strokes import Strokes, strokes_from_json
 from idle_shimmer.settings import settings
-from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost, given_up, has_job
+from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Clip, PlacedClip, SubjectMatte
 
@@ -21,6 +21,7 @@ _MAKING = 1
 _KEPT = 12
 # Mattes are made for so many pictures more on both sides, so that a window may grow a little.
 MARGIN = 12
+_ROWS = ClaimedRows(SubjectMatte, SubjectMatte.id, "The subject")
 
 
 def strokes_of(placed: PlacedClip) -> list[Strokes]:
@@ -124,41 +125,13 @@ def path_of(matte: SubjectMatte) -> Path:
 
 
 def begin(matte_id: uuid.UUID) -> Claim | None:
-    """Claim mattes and mark them as running; None where they were cancelled or are done.
-
-    The claim's subject is (file of the clip, strokes, first, last).
-    """
-    with session_scope() as session:
-        matte = session.get(SubjectMatte, matte_id, with_for_update=True)
-        if matte is None or matte.state in ("done", "cancelled"):
-            return None
-        if matte.starts >= MAX_STARTS:
-            matte.state, matte.message = "failed", given_up("The subject")
-            return None
-        matte.state, matte.done_frames = "running", 0
-        matte.claim += 1
-        matte.starts += 1
-        session.flush()
-        subject = (matte.clip.file, matte.strokes, matte.first, matte.last)
-        return Claim(matte_id, matte.claim, subject)
+    """Claim mattes; the claim's subject is (file of the clip, strokes, first, last). See ``ClaimedRows.begin``."""
+    return _ROWS.begin(
+        matte_id, lambda _, matte: (matte.clip.file, matte.strokes, matte.first, matte.last)
+    )
 
 
-def report_progress(claim: Claim, done_frames: int) -> bool:
-    """Store how many mattes are done; return whether to go on. Raises ClaimLost."""
-    with session_scope() as session:
-        cancelled = session.scalar(
-            _claimed(claim).values(done_frames=done_frames).returning(SubjectMatte.cancel_asked)
-        )
-    if cancelled is None:
-        raise ClaimLost
-    return not cancelled
-
-
-def release(claim: Claim) -> None:
-    """Put mattes that were interrupted back to waiting."""
-    with session_scope() as session:
-        waiting = {"state": "waiting", "done_frames": 0, "starts": SubjectMatte.starts - 1}
-        session.execute(_claimed(claim).values(**waiting))
+report_progress, release = _ROWS.report_progress, _ROWS.release
 
 
 def finish(
@@ -175,7 +148,7 @@ def finish(
     """
     with session_scope() as session:
         ended = {"state": state, "message": message, "file": file, "changes": changes or []}
-        done = session.execute(_claimed(claim).values(**ended).returning(SubjectMatte.clip_id))
+        done = session.execute(_ROWS.claimed(claim).values(**ended).returning(SubjectMatte.clip_id))
         clip_id = done.scalar()
         if clip_id is not None:
             _delete_old(session, clip_id)
@@ -194,8 +167,3 @@ def _delete_old(session: Session, clip_id: uuid.UUID) -> None:
     for matte in unused[_KEPT:]:
         path_of(matte).unlink(missing_ok=True)
         session.delete(matte)
-
-
-def _claimed(claim: Claim) -> Update:
-    wanted = update(SubjectMatte).where(SubjectMatte.id == claim.id)
-    return wanted.where(SubjectMatte.claim == claim.number, SubjectMatte.state == "running")

@@ -3,6 +3,7 @@
 	import { api, request, type FramePairs } from '$lib/api/client';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Button from '$lib/ui/Button.svelte';
+	import Switch from '$lib/ui/Switch.svelte';
 	import { fromCut } from '$lib/ui/numbers';
 	import { toast } from '$lib/ui/toast.svelte';
 
@@ -13,6 +14,8 @@
 	const ALIKE = 0.45;
 	let compared = $state.raw<{ at: string; pairs: FramePairs } | null>(null);
 	let busy = $state(false);
+	/** Whether the incoming clip is placed over the outgoing one as well. */
+	let placed = $state(true);
 	let canvas = $state<HTMLCanvasElement>();
 	let transition = $derived(bench.transition);
 	/** The frames that meet now: pairs are counted from them, and hold as long as they do. */
@@ -39,6 +42,7 @@
 
 	async function take(outgoing: number, incoming: number) {
 		await transition.stepCut({ outgoing, incoming, slip });
+		if (placed && alike) await transition.match('placement');
 		toast.info(
 			`The cut frames are ${fromCut(outgoing)} outgoing and ${fromCut(incoming)} incoming.`
 		);
@@ -68,6 +72,12 @@
 		>{busy ? 'Comparing frames…' : pairs ? 'Match again' : 'Match frames'}</Button
 	>
 	{#if pairs}
+		<Switch
+			label="Match position and scale as well"
+			tip="The incoming clip is moved and scaled so that details that both frames show meet"
+			on={placed}
+			onchange={(on) => (placed = on)}>Match position and scale</Switch
+		>
 		<div class="found">
 			<figure>
 				<canvas
@@ -93,7 +103,7 @@
 		</div>
 		<p class="small text-quiet">
 			{alike
-				? 'Frames from those that meet now. Then match position and scale under Framing.'
+				? 'Frames from those that meet now.'
 				: 'No pair stands out: the clips have little in common here.'}
 		</p>
 	{/if}
