@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from skimage import data
-from tests.core.composites import composite, drawn, overlap
+from tests.core.composites import composite, crossing, drawn, overlap
 
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.subject.propagate import mattes
@@ -56,6 +56,7 @@ SCENES = (
         "A cut-out that moves, turns and grows",
         lambda: composite("chelsea", "coffee", 4, 0.8, 0.004),
     ),
+    Scene("Passes in front of another", lambda: crossing("chelsea", "astronaut", "coffee")),
     Scene("Similar colours", lambda: composite("coffee", "coffee", 4, 0.8, 0.004)),
     Scene("Motion blur", _blurred),
     Scene("Comes into the frame", _cut_off),

@@ -23,19 +23,29 @@ def cut_out(height: int, width: int) -> np.ndarray:
     return cv2.GaussianBlur(mask, (0, 0), 1.2).astype(np.float32) / 255
 
 
-def composite(
-    subject: str, ground: str, step: float, turn_deg: float, grow: float, start: float = 0.3
+def ground(name: str) -> list[np.ndarray]:
+    """Return frames of a photograph that moves behind everything."""
+    width, height = SIZE
+    behind = cv2.resize(getattr(data, name)(), (width + 140, height + 80)).astype(np.float32)
+    places = ((20 + n // 3, 30 + n) for n in range(COUNT))
+    return [behind[down : down + height, right : right + width] for down, right in places]
+
+
+def laid(
+    subject: str,
+    below: list[np.ndarray],
+    step: float,
+    turn_deg: float,
+    grow: float,
+    start: float = 0.3,
 ) -> tuple[list[np.ndarray], list[np.ndarray]]:
-    """Return frames of a cut-out that moves over a moving photograph, and its true alpha."""
+    """Return frames with a cut-out that moves, turns and grows over ``below``, and its true alpha."""
     width, height = SIZE
     photo = getattr(data, subject)()
     own_height, own_width = photo.shape[:2]
     alpha = cut_out(own_height, own_width)
-    behind = cv2.resize(getattr(data, ground)(), (width + 140, height + 80))
     frames, truth = [], []
-    for n in range(COUNT):
-        right, down = round(30 + n), 20 + n // 3
-        shown = behind[down : down + height, right : right + width].astype(np.float32)
+    for n, shown in enumerate(below):
         scale = height * 0.6 / own_height * (1 + grow * n)
         angle = math.radians(turn_deg * n)
         linear = scale * np.array(
@@ -45,10 +55,28 @@ def composite(
         matrix = np.column_stack([linear, middle - linear @ [own_width / 2, own_height / 2]])
         moved = cv2.warpAffine(photo.astype(np.float32), matrix, SIZE, flags=cv2.INTER_AREA)
         over = cv2.warpAffine(alpha, matrix, SIZE)
-        mixed = moved * over[..., None] + shown * (1 - over[..., None])
-        frames.append(np.rint(mixed.clip(0, 255)).astype(np.uint8))
+        frames.append(moved * over[..., None] + shown * (1 - over[..., None]))
         truth.append(over)
     return frames, truth
+
+
+def coded(frames: list[np.ndarray]) -> list[np.ndarray]:
+    return [np.rint(each.clip(0, 255)).astype(np.uint8) for each in frames]
+
+
+def composite(
+    subject: str, behind: str, step: float, turn_deg: float, grow: float, start: float = 0.3
+) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """Return frames of a cut-out that moves over a moving photograph, and its true alpha."""
+    frames, truth = laid(subject, ground(behind), step, turn_deg, grow, start)
+    return coded(frames), truth
+
+
+def crossing(subject: str, other: str, behind: str) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """Return frames of a cut-out that moves in front of another one that comes towards it."""
+    below, _ = laid(other, ground(behind), -7, 0.5, 0.0, start=0.75)
+    frames, truth = laid(subject, below, 5, -0.5, 0.002, start=0.3)
+    return coded(frames), truth
 
 
 def drawn(truth: np.ndarray, frame: int = 0, remove: tuple = ()) -> Strokes:

@@ -18,7 +18,7 @@ from idle_shimmer.cli import app
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.subject.propagate import mattes
 from idle_shimmer.core.subject.strokes import strokes_from_json
-from tests.core.composites import COUNT, SIZE, composite, drawn, overlap
+from tests.core.composites import COUNT, SIZE, composite, crossing, drawn, overlap
 from tests.media.clips import write_clip
 
 MEAN, LEAST, CORRECTED, EDGE, FLICKER = 0.93, 0.85, 0.96, 0.12, 2.0
@@ -53,6 +53,14 @@ def test_strokes_on_one_frame_make_the_mattes_of_thirty(scene):
         for each in (found, truth)
     )
     assert changes <= FLICKER * true_changes
+
+
+def test_one_that_passes_in_front_of_another_stays_whole():
+    frames, truth = crossing("chelsea", "astronaut", "coffee")
+    found = dict(mattes(lambda n: frames[n], [drawn(truth[0])], 0, COUNT - 1))
+    quality = [overlap(found[n], truth[n]) for n in range(COUNT)]
+    assert np.mean(quality) >= MEAN
+    assert min(quality) >= LEAST
 
 
 def test_a_correction_holds_both_ways_until_the_next_strokes():
