@@ -95,10 +95,14 @@ class Frame:
         return shown if isinstance(source, Picture) else FramedPicture(shown, source.stage)
 
     def _looks_for_subject(self, side: Side) -> bool:
-        return any(
-            each.region is not None and each.region.needs_subject
-            for _, group in self._groups(side)
-            for each in group
+        looking = {
+            each.id
+            for each in self.recipe.filters
+            if each.side == side and each.region is not None and each.region.needs_subject
+        }
+        # Which filters are at work takes longer to say.
+        return bool(looking) and any(
+            each.id in looking for _, group in self._groups(side) for each in group
         )
 
     def _mixed(self, matte_of: MatteOf | None) -> Layer:

@@ -140,10 +140,13 @@ def spare_frames_needed(recipe: Recipe, window: Window) -> SpareFrames:
     """
 
     def read(side: ClipSide) -> list[range]:
+        is_outgoing = side == "outgoing"
+        # On its own side of the cut only a slip reaches past it.
+        reaches = getattr(recipe.retime, side).slips
         return [
             recipe.retime.read_frames(side, window, k)
             for k in window.offsets
-            if getattr(needs(recipe, window, k), side)
+            if (reaches or (k >= 0) == is_outgoing) and getattr(needs(recipe, window, k), side)
         ]
 
     last = max((frames[-1] for frames in read("outgoing")), default=-1)
