@@ -57,7 +57,7 @@ SCENES = (
         lambda: composite("chelsea", "coffee", 4, 0.8, 0.004),
     ),
     Scene("Passes in front of another", lambda: crossing("chelsea", "astronaut", "coffee")),
-    Scene("Similar colours", lambda: composite("coffee", "coffee", 4, 0.8, 0.004)),
+    Scene("Over the very same picture", lambda: composite("coffee", "coffee", 4, 0.8, 0.004)),
     Scene("Motion blur", _blurred),
     Scene("Comes into the frame", _cut_off),
 )
