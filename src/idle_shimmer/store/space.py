@@ -32,8 +32,9 @@ class Space:
 
 
 def space() -> Space:
-    """Return what media and renders take now."""
-    return Space(_size_of(settings().media), _size_of(settings().renders), free_bytes())
+    """Return what media, with the mattes that are made of them, and renders take now."""
+    media = _size_of(settings().media) + _size_of(settings().mattes)
+    return Space(media, _size_of(settings().renders), free_bytes())
 
 
 def free_bytes() -> int:
