@@ -20,11 +20,12 @@ from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.media.mattes import matte_reader
+from idle_shimmer.media.played_sound import HeardClip
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import VideoReader, is_read_deep
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.sound_files import sound_reader
-from idle_shimmer.output.window_sound import window_sound
+from idle_shimmer.output.window_sound import HeardSides, window_sound
 from idle_shimmer.transition import Transition
 
 
@@ -241,10 +242,11 @@ def _window_of(recipe: Recipe, window: tuple[int, int] | None, rate: Fraction) -
 def _sound_of(
     transition: Transition, offsets: range, outgoing: Source, incoming: Source
 ) -> Sound | None:
-    files = tuple(
-        each.path if isinstance(each, Clip) and each.has_sound else None
-        for each in (outgoing, incoming)
-    )
-    if not any(files) and transition.recipe.accent is None:
+    heard = HeardSides(_heard(outgoing), _heard(incoming))
+    if not (heard.outgoing.file or heard.incoming.file) and transition.recipe.accent is None:
         return None
-    return np.concatenate(list(window_sound(transition, offsets, (files[0], files[1]))))
+    return np.concatenate(list(window_sound(transition, offsets, heard)))
+
+
+def _heard(source: Source) -> HeardClip:
+    return HeardClip(source.path if isinstance(source, Clip) and source.has_sound else None)

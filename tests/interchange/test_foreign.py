@@ -118,4 +118,7 @@ def test_frames_beyond_a_clip_count_from_the_full_hour() -> None:
     assert short.notes == ["dusk has 30 frames fewer than the timeline shows of it."]
     beyond = placed_range("dusk", Shot("dusk.mp4", 400, 430), 100, rate)
     assert (beyond.first, beyond.end) == (0, 30)
+    counted = Shot("dusk.mp4", hour + 520, hour + 560, is_timecode=True)
+    own = placed_range("dusk", counted, 100, rate, start=hour + 500)
+    assert (own.first, own.end, own.notes) == (20, 60, [])
     assert placed_range("board", Shot("board.png", 400, 430), None, rate).first == 400

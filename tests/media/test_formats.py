@@ -107,6 +107,9 @@ def test_a_file_says_what_is_in_it(output: OutputFormat, tmp_path: Path) -> None
         tags = {**container.metadata, **stream.metadata}
         code = next(value for name, value in tags.items() if name.lower() == "timecode")
         assert code == "01:00:00;02"
+    with VideoReader(path) as reader:
+        # Drop-frame: 107 892 frames in an hour (SMPTE ST 12-1, from memory).
+        assert reader.facts.start_frame == 107_892 + 2
     assert not list(tmp_path.glob(".*"))
 
 

@@ -22,6 +22,8 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
+from idle_shimmer.core.sound.accent import HIGHEST_GAIN_DB, LOWEST_GAIN_DB
+from idle_shimmer.core.sound.crossfade import MAX_CROSSFADE_FRAMES
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
     MAX_NAME_LENGTH,
@@ -80,13 +82,20 @@ class AddedClip(BaseModel):
 
 
 class PlacedChange(BaseModel):
-    """Changes of a placed clip; frames count the clip at the edit's rate."""
+    """Changes of a placed clip; frames count the clip at the edit's rate.
+
+    ``crossfade`` is how many frames its sound crossfades with the next clip's.
+    """
 
     in_frame: Annotated[int | None, Field(ge=0)] = None
     out_frame: Annotated[int | None, Field(ge=1)] = None
     position: Annotated[int | None, Field(ge=0)] = None
     framing: Framing | None = None
     muted: bool | None = None
+    gain_db: Annotated[
+        float | None, Field(ge=LOWEST_GAIN_DB, le=HIGHEST_GAIN_DB, allow_inf_nan=False)
+    ] = None
+    crossfade: Annotated[int | None, Field(ge=0, le=MAX_CROSSFADE_FRAMES)] = None
 
 
 class SplitAt(BaseModel):
@@ -287,6 +296,12 @@ def change_placed(
         edit_history.rename_latest(session, edit, _step_name(change, placed))
         if change.muted is not None:
             placed.muted = change.muted
+        if change.gain_db is not None:
+            placed.gain_db = change.gain_db
+        if change.crossfade is not None:
+            placed.crossfade = change.crossfade
+        if {"muted", "gain_db", "crossfade"} & change.model_fields_set:
+            edits.touch(session, edit)
         if change.in_frame is not None or change.out_frame is not None:
             first = placed.in_frame if change.in_frame is None else change.in_frame
             end = placed.out_frame if change.out_frame is None else change.out_frame
@@ -349,6 +364,10 @@ def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
         return f"Reframe {placed.clip.name}"
     if change.muted is not None:
         return f"{'Mute' if change.muted else 'Unmute'} {placed.clip.name}"
+    if change.gain_db is not None:
+        return f"Level of {placed.clip.name}"
+    if change.crossfade is not None:
+        return f"Crossfade after {placed.clip.name}"
     return f"Trim {placed.clip.name}"
 
 

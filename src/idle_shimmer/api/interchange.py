@@ -7,6 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Literal
 
+import opentimelineio as otio
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
@@ -15,21 +16,27 @@ from sqlalchemy.orm import Session
 from idle_shimmer.api.downloads import text_file
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.curves import curves_of
+from idle_shimmer.interchange.accent_tracks import AccentClip
+from idle_shimmer.interchange.accent_tracks import described as described_accent
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
 from idle_shimmer.interchange.guarded import MAX_BYTES, check_text, read_edit
+from idle_shimmer.interchange.kept_clips import KeptClip
 from idle_shimmer.interchange.list_rates import rate_fits
 from idle_shimmer.interchange.placing import placed_range
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
-from idle_shimmer.store import clips, cuts, edits
+from idle_shimmer.store import clips, cuts, edits, placed_clips, subject_mattes
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import Placement
 from idle_shimmer.store.heard import music_of
-from idle_shimmer.store.models import Clip, Edit
+from idle_shimmer.store.models import Clip, Edit, PlacedClip
+from idle_shimmer.store.played import played_of
 
 router = APIRouter(prefix="/api", tags=["interchange"], responses=REFUSALS)
 Format = Literal["otio", "edl"]
@@ -150,24 +157,69 @@ def _file_name(clip: Clip) -> str:
 def _document(edit_id: uuid.UUID) -> EditDocument:
     with session_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
-        rate = parse_rate(edit.rate)
+        rate, played = parse_rate(edit.rate), played_of(session, edit)
         return EditDocument(
             edit.name,
             rate,
             (edit.width, edit.height),
-            [_shot(edit, n, rate) for n in range(len(edit.placed))],
+            [_shot(*each, rate) for each in zip(edit.placed, played, strict=True)],
             [
                 Join(document.before, document.after, document.recipe)
                 for document in map(cuts.readable_document, edits.cuts_of(edit))
             ],
             music=None if (music := music_of(edit)) is None else music.soundtrack(),
+            accents=_accents(session, edit, played),
         )
 
 
-def _shot(edit: Edit, place: int, rate: Fraction) -> Shot:
-    placed = edit.placed[place]
-    count = edits.conformed_count(placed.clip, rate)
-    return Shot(_file_name(placed.clip), placed.in_frame, placed.out_frame, count)
+def _shot(placed: PlacedClip, played: PlayedRange, rate: Fraction) -> Shot:
+    """Return what is shown of a placed clip; with a ramp that ripples, as many frames as the edit has."""
+    clip = placed.clip
+    frames, shown = (
+        (placed.in_frame, placed.out_frame),
+        (played.first, played.first + played.frames),
+    )
+    if played.first < 0:
+        # Before the clip's start its first frame is held, which a timeline cannot say.
+        shown = (0, played.frames)
+    kept = KeptClip(
+        placed=frames if frames != shown else None,
+        shown=shown if frames != shown else None,
+        framing=placed_clips.framing_of(placed),
+        muted=placed.muted,
+        gain_db=placed.gain_db,
+        crossfade=placed.crossfade,
+        strokes=subject_mattes.strokes_of(placed),
+    )
+    count, start = edits.conformed_count(clip, rate), edits.start_frame(clip, rate)
+    return Shot(_file_name(clip), *shown, count, start, kept=kept)
+
+
+def _accents(session: Session, edit: Edit, played: list[PlayedRange]) -> list[AccentClip]:
+    """Return the accents of all cuts: a synthesised one is described, one of the user's is its file."""
+    found, rate = [], parse_rate(edit.rate)
+    length = sample_at(sum(each.frames for each in played), rate)
+    at_frame = 0
+    for cut, shown in zip(edits.cuts_of(edit), played, strict=False):
+        at_frame += shown.frames
+        document = cuts.readable_document(cut)
+        accent = document.recipe.accent
+        if accent is None:
+            continue
+        first, end = (
+            sample_at(at_frame, rate) + each
+            for each in accent.span(Window(document.before, document.after), rate)
+        )
+        if isinstance(accent.sound, str):
+            name, media = described_accent(accent)
+        elif (clip := clips.clip_by_text(session, accent.sound.clip)) is not None:
+            name, media = clip.name, otio.schema.ExternalReference(target_url=_file_name(clip))
+        else:
+            continue
+        first, end = max(0, first), min(length, end)
+        if end > first:
+            found.append(AccentClip(name, first, end, media))
+    return found
 
 
 def _make(document: EditDocument) -> ImportOut:
@@ -213,6 +265,18 @@ def _clips_by_name(session: Session) -> dict[str, Clip]:
 def _placement(clip: Clip, shot: Shot, rate: Fraction, notes: list[str]) -> Placement:
     """Return what is shown of a clip; what had to be changed is added to ``notes``."""
     count = edits.conformed_count(clip, rate)
-    placed = placed_range(clip.name, shot, count, rate)
+    placed = placed_range(clip.name, shot, count, rate, edits.start_frame(clip, rate))
     notes += placed.notes
-    return Placement(clip, placed.first, placed.end)
+    kept = shot.kept
+    as_placed = {
+        "framing": kept.framing.model_dump(mode="json", exclude_defaults=True),
+        "muted": kept.muted,
+        "gain_db": kept.gain_db,
+        "crossfade": kept.crossfade,
+        "strokes": [
+            each.model_dump(mode="json", exclude_defaults=True)
+            for each in kept.strokes
+            if each.frame < clip.frame_count
+        ],
+    }
+    return Placement(clip, placed.first, placed.end, as_placed)

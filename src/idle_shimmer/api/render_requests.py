@@ -43,6 +43,7 @@ class RenderChoice(BaseModel):
     size: SizeChoice = "full"
     handles: int = Field(12, ge=0, le=MAX_HANDLES)
     sound: bool = True
+    accents_apart: bool = False
     window_name: str = Field(WINDOW_PATTERN, max_length=MAX_NAME_LENGTH)
     edit_name: str = Field(EDIT_PATTERN, max_length=MAX_NAME_LENGTH)
 
@@ -52,7 +53,8 @@ class NewRender(BaseModel):
 
     ``what`` is ``window`` (of ``cut``), ``windows`` (every treated window as a file of its own),
     ``edit`` or ``round_trip``. ``handles`` are the untreated frames on each side of a window, as far as
-    the clips have them. ``name`` is a pattern: of each window where windows are rendered, else of the file.
+    the clips have them. With ``accents_apart`` accents are a sound track of their own where the format
+    holds several. ``name`` is a pattern: of each window where windows are rendered, else of the file.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -65,6 +67,7 @@ class NewRender(BaseModel):
     size: SizeChoice | None = None
     handles: int | None = Field(None, ge=0, le=MAX_HANDLES)
     sound: bool | None = None
+    accents_apart: bool | None = None
     name: str | None = Field(None, min_length=1, max_length=MAX_NAME_LENGTH)
 
     def completed(self, session: Session) -> RenderChoice:
@@ -136,6 +139,7 @@ class Prepared:
             size=choice.size,
             handles=0 if choice.what == "edit" else choice.handles,
             sound=choice.sound,
+            accents_apart=choice.accents_apart,
             music=_music(edit),
             window_name=choice.window_name,
         )
@@ -191,6 +195,7 @@ class Prepared:
         clip, framing = placed.clip, placed_clips.framing_of(placed)
         return (
             not (framing.moves or framing.grades or clip.still)
+            and not (clip.has_sound and self.plan.is_sound_changed(place))
             and (clip.width, clip.height) == (self.edit.width, self.edit.height)
             and clip.constant_rate
             and parse_rate(clip.rate) == parse_rate(self.edit.rate)
@@ -260,6 +265,8 @@ def _placed(placed: PlacedClip) -> PlacedSnapshot:
         out_frame=placed.out_frame,
         framing=placed_clips.framing_of(placed),
         muted=placed.muted,
+        gain_db=placed.gain_db,
+        crossfade=placed.crossfade,
         subject=_subject(placed),
     )
 

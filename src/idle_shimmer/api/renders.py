@@ -31,6 +31,7 @@ class FormatOut(BaseModel):
     name: str
     suffix: str
     is_video: bool
+    holds_sound_tracks: bool
     qualities: list[str]
 
 
@@ -85,6 +86,7 @@ def render_choices() -> ChoicesOut:
             name=each.name,
             suffix=each.suffix,
             is_video=each.video is not None,
+            holds_sound_tracks=each.holds_sound_tracks,
             qualities=list(each.qualities),
         )
         for each in FORMATS.values()

@@ -71,6 +71,8 @@ class PlacedOut(BaseModel):
     spare_after: int | None
     framing: Framing
     muted: bool
+    gain_db: float
+    crossfade: int
 
     @classmethod
     def of(cls, placed: PlacedClip, rate: Fraction, name: str, played: PlayedRange) -> "PlacedOut":
@@ -90,6 +92,8 @@ class PlacedOut(BaseModel):
             spare_after=None if count is None else count - placed.out_frame,
             framing=placed_clips.framing_of(placed),
             muted=placed.muted,
+            gain_db=placed.gain_db,
+            crossfade=placed.crossfade,
         )
 
 

@@ -1,7 +1,6 @@
 """The sound around a cut, for the loop; an accent alone, for its lane."""
 
 import uuid
-from pathlib import Path
 from typing import Annotated
 
 import numpy as np
@@ -17,12 +16,12 @@ from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
 from idle_shimmer.output.accents import accents_between
-from idle_shimmer.output.window_sound import window_sound
+from idle_shimmer.output.window_sound import HeardSides, window_sound
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import sound_of_clip
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.described import ClipLength
-from idle_shimmer.store.heard import heard_cuts, heard_file, music_of
+from idle_shimmer.store.heard import heard_cuts, heard_sides, music_of
 from idle_shimmer.store.played import played_of
 from idle_shimmer.transition import Transition, accent_of
 
@@ -53,7 +52,7 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
             rate=parse_rate(edit.rate),
         )
         cut_frame = sum(each.frames for each in played[: place + 1])
-        files = heard_file(sides[0]), heard_file(sides[1])
+        heard = heard_sides(*sides)
         around, music = list(heard_cuts(edit, place, played)), music_of(edit)
     laid: list[Laid] = list(
         accents_between(
@@ -62,7 +61,7 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
     )
     if music is not None:
         laid = [*laid, music.laid(remote_sound_parts)]
-    data = _wav(transition, before, after, files, cut_frame, laid)
+    data = _wav(transition, before, after, heard, cut_frame, laid)
     return Response(data, media_type="audio/wav", headers={"Cache-Control": "no-cache"})
 
 
@@ -98,11 +97,11 @@ def _wav(
     transition: Transition,
     before: int,
     after: int,
-    files: tuple[Path | None, Path | None],
+    heard: HeardSides,
     cut_frame: int,
     laid: list[Laid],
 ) -> bytes:
     offsets = range(-before, after)
-    parts = window_sound(transition, offsets, files, remote_sound_parts, cut_frame, laid)
+    parts = window_sound(transition, offsets, heard, remote_sound_parts, cut_frame, laid)
     whole: list[Sound] = [np.zeros((0, 2), np.float32), *parts]
     return wave_bytes(np.concatenate(whole))

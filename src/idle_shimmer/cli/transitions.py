@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from idle_shimmer.core.recipe import Recipe
     from idle_shimmer.media.rate_conversion import RateConvertedClip
     from idle_shimmer.media.sound import Sound
+    from idle_shimmer.output.window_sound import HeardSides
     from idle_shimmer.transition import Subjects, Transition
 
 _MAX_SIDE_PX = 16384
@@ -198,7 +199,7 @@ def check(
                 frame_size,
                 partial(frame_or_none, small),
                 source_scale=scale,
-                sound=partial(heard_around, transition, (options.outgoing, options.incoming)),
+                sound=partial(heard_around, transition, _heard_sides(options)),
                 morphs=small.morphs,
             )
     if as_json:
@@ -221,6 +222,13 @@ def _converted(clip: object) -> "RateConvertedClip":
     return clip
 
 
+def _heard_sides(options: _Options) -> "HeardSides":
+    from idle_shimmer.media.played_sound import HeardClip
+    from idle_shimmer.output.window_sound import HeardSides
+
+    return HeardSides(HeardClip(options.outgoing), HeardClip(options.incoming))
+
+
 def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterator[Sound] | None":
     from idle_shimmer.output.window_sound import window_sound
 
@@ -230,7 +238,7 @@ def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterato
         return None
     window = transition.window
     offsets = range(-window.before - margin, window.after + margin)
-    return window_sound(transition, offsets, (options.outgoing, options.incoming))
+    return window_sound(transition, offsets, _heard_sides(options))
 
 
 @contextmanager

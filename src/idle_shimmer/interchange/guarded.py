@@ -18,6 +18,7 @@ from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, parse_rate, rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
 from idle_shimmer.interchange.decision_lists import read_edl
+from idle_shimmer.interchange.kept_clips import kept_clip
 from idle_shimmer.interchange.timelines import KEY, EditDocument, Join, Shot, read_timeline
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
@@ -141,7 +142,16 @@ def _document_of(found: dict[str, Any], name: str) -> EditDocument:
             f"{name} has {len(found['shots'])} clips: an edit has at most {MAX_CLIPS_IN_EDIT}",
             field="file",
         )
-    shots = [Shot(str(file), int(first), int(end)) for file, first, end in found["shots"]]
+    shots = [
+        Shot(
+            str(file),
+            int(first),
+            int(end),
+            is_timecode=bool(is_timecode),
+            kept=kept_clip(kept, str(file)),
+        )
+        for file, first, end, is_timecode, kept in found["shots"]
+    ]
     if any(not 0 <= shot.in_frame < shot.out_frame <= MAX_FRAME for shot in shots):
         raise InvalidValue(f"{name} has a clip without frames, or before its start", field="file")
     joins = [
@@ -184,7 +194,10 @@ def _answer(request: dict[str, str]) -> dict[str, Any]:
             "rate": rate_text(edit.rate),
             "size": edit.size,
             "notes": edit.notes,
-            "shots": [(each.file, each.in_frame, each.out_frame) for each in edit.shots],
+            "shots": [
+                (each.file, each.in_frame, each.out_frame, each.is_timecode, each.kept.as_json())
+                for each in edit.shots
+            ],
             "joins": [
                 (each.before, each.after, recipe_to_json(each.recipe)) for each in edit.joins
             ],

@@ -5,6 +5,7 @@ Windows and recipes, which the schema does not have, are stored under our own me
 round trip through OpenTimelineIO loses nothing.
 """
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -15,6 +16,8 @@ import opentimelineio as otio
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.interchange.accent_tracks import AccentClip, accent_tracks
+from idle_shimmer.interchange.kept_clips import AS_PLACED, KeptClip, kept_clip
 from idle_shimmer.interchange.timeline_notes import timeline_notes
 
 KEY = "idle_shimmer"
@@ -23,12 +26,19 @@ DISSOLVE = "SMPTE_Dissolve"
 
 @dataclass(frozen=True)
 class Shot:
-    """A placed clip: its media's file name, and the frames shown (``out_frame`` is exclusive)."""
+    """A placed clip: its media's file name, and the frames shown (``out_frame`` is exclusive).
+
+    Frames count from the media's first one; its own timecode calls that ``start``. Where the file does not
+    say where its media begins, they count as the timecode does (``is_timecode``).
+    """
 
     file: str
     in_frame: int
     out_frame: int
     count: int | None = None
+    start: int = 0
+    is_timecode: bool = field(default=False, compare=False)
+    kept: KeptClip = AS_PLACED
 
 
 @dataclass(frozen=True)
@@ -82,6 +92,7 @@ class EditDocument:
     joins: list[Join]
     notes: list[str] = field(default_factory=list)
     music: Soundtrack | None = None
+    accents: list[AccentClip] = field(default_factory=list)
 
 
 def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> Any:
@@ -100,10 +111,12 @@ def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> An
     for place, shot in enumerate(edit.shots):
         clip = _clip(shot, rate)
         track.append(clip)
+        kept: dict[str, Any] = {"placed": shot.kept.as_json()}
+        clip.metadata[KEY] = kept
         if place == len(edit.joins):
             break
         join = edit.joins[place]
-        clip.metadata[KEY] = {"cut": _join_json(join)}
+        clip.metadata[KEY] = {**kept, "cut": _join_json(join)}
         if (transition := _transition(join, rate)) is not None:
             track.append(transition)
     return timeline
@@ -120,12 +133,13 @@ def range_of(first: int, end: int, rate: Fraction) -> Any:
 
 
 def _clip(shot: Shot, rate: Fraction) -> Any:
-    available = None if shot.count is None else range_of(0, shot.count, rate)
+    start = shot.start
+    available = None if shot.count is None else range_of(start, start + shot.count, rate)
     media = otio.schema.ExternalReference(target_url=shot.file, available_range=available)
     return otio.schema.Clip(
         name=shot.file,
         media_reference=media,
-        source_range=range_of(shot.in_frame, shot.out_frame, rate),
+        source_range=range_of(start + shot.in_frame, start + shot.out_frame, rate),
     )
 
 
@@ -204,7 +218,12 @@ def _shot(clip: Any, rate: Fraction) -> Shot:
         # Media may start at a timecode of its own: our frame numbers start at its first frame.
         begun = round(available.start_time.rescaled_to(float(rate)).value)
     name = str(url).replace("\\", "/").rsplit("/", 1)[-1]
-    return Shot(name, first - begun, first - begun + length)
+    stored = clip.metadata.get(KEY, {}).get("placed")
+    kept = AS_PLACED
+    if stored is not None:
+        kept = kept_clip(json.loads(otio.core.serialize_json_to_string(stored)), name)
+    shown = kept.frames((first - begun, first - begun + length))
+    return Shot(name, *shown, is_timecode=available is None, kept=kept)
 
 
 def _join(
@@ -227,11 +246,12 @@ def _join(
 
 
 def otio_text(edit: EditDocument) -> str:
-    """Return the edit as OpenTimelineIO JSON, its music as a track of its own."""
+    """Return the edit as OpenTimelineIO JSON, its music and its accents as tracks of their own."""
     timeline = to_timeline(edit)
     if edit.music is not None:
         frames = sum(each.out_frame - each.in_frame for each in edit.shots)
         timeline.tracks.append(edit.music.track(frames, edit.rate))
+    timeline.tracks.extend(accent_tracks(edit.accents))
     return str(otio.adapters.write_to_string(timeline, "otio_json"))
 
 

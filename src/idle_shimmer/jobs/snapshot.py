@@ -34,6 +34,8 @@ class PlacedSnapshot(BaseModel):
     out_frame: int
     framing: Framing = UNFRAMED
     muted: bool = False
+    gain_db: float = 0.0
+    crossfade: int = 0
     subject: "SubjectSnapshot | None" = None
 
 
@@ -91,6 +93,7 @@ class Snapshot(BaseModel):
     size: SizeChoice = "full"
     handles: int = 0
     sound: bool = True
+    accents_apart: bool = False
     music: MusicSnapshot | None = None
     name: str = "render"
     window_name: str = "{edit} cut {cut} {recipe}"
@@ -125,6 +128,8 @@ class Snapshot(BaseModel):
                     each.out_frame,
                     each.framing,
                     each.muted,
+                    each.gain_db,
+                    each.crossfade,
                     None if each.subject is None else each.subject.marked(),
                 )
                 for each in self.placed
@@ -145,6 +150,7 @@ class Snapshot(BaseModel):
             self.size,
             self.handles,
             self.sound,
+            self.accents_apart,
             self.name,
             self.window_name,
         )

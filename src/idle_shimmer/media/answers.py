@@ -71,6 +71,8 @@ def checked_facts(stored: Any, index: FrameIndex, name: str) -> MediaFacts:
         consistent = (
             all(isinstance(n, int) for n in (facts.width, facts.height, facts.rotation_deg))
             and isinstance(facts.bit_depth, int)
+            and isinstance(facts.start_frame, int)
+            and 0 <= facts.start_frame <= MAX_FRAME
             and facts.colour in TAGS
             and facts.frame_count == index.count
             and all(

@@ -17,6 +17,7 @@ import numpy as np
 from av.container import InputContainer
 from av.video.stream import VideoStream
 
+from idle_shimmer.core.animation.timecode import frame_at
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.media.colour_tags import colour_of
 from idle_shimmer.media.dynamic_range import TRANSFERS
@@ -76,7 +77,7 @@ class FrameIndex:
 class MediaFacts:
     """The facts of a file. ``rate`` is in frames per second, ``bit_depth`` that of a component.
 
-    ``colour`` is a name of ``colour_tags``.
+    ``colour`` is a name of ``colour_tags``; ``start_frame`` is what its timecode gives the first frame.
     """
 
     width: int
@@ -94,6 +95,7 @@ class MediaFacts:
     colour: str
     has_sound: bool
     notes: tuple[str, ...]
+    start_frame: int = 0
 
 
 @contextmanager
@@ -135,7 +137,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         still = container.format.name in STILL_DEMUXERS
         has_sound = bool(container.streams.audio)
         aspect, codec = stream.sample_aspect_ratio or Fraction(1), stream.codec_context.name
-        told_rate = stream.average_rate
+        told_rate, code = stream.average_rate, _start_timecode(container)
         index = _index_from_packets(container, stream)
     if index is None:
         index = _index_by_decoding(path)
@@ -158,7 +160,15 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         colour=colour_of(first),
         has_sound=has_sound,
         notes=_notes(first),
+        start_frame=(frame_at(code, rate) or 0) if constant else 0,
     ), index
+
+
+def _start_timecode(container: InputContainer) -> str:
+    """Return the timecode of the first frame as the file or one of its tracks states it; empty without one."""
+    stated = [container.metadata, *(stream.metadata for stream in container.streams)]
+    codes = (code for each in stated for name, code in each.items() if name.lower() == "timecode")
+    return next(codes, "")
 
 
 def _index_from_packets(container: InputContainer, stream: VideoStream) -> FrameIndex | None:

@@ -36,6 +36,11 @@ class OutputFormat:
     qualities: Mapping[Quality, _Options] = field(default_factory=dict)
     sound_rate: int = 192_000
 
+    @property
+    def holds_sound_tracks(self) -> bool:
+        """Whether a file holds several sound tracks that editing programs read."""
+        return self.sound is not None and self.suffix != ".webm"
+
     def depth(self, *, source_is_deep: bool) -> Depth:
         """Return how many bits its pictures have: the source's, where the format has both."""
         if self.deep_pixels is None:

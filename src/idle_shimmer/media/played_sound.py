@@ -12,11 +12,20 @@ import numpy as np
 
 from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.retime import Ramp
+from idle_shimmer.core.sound.levels import gain_of_db
 from idle_shimmer.core.sound.time_stretch import GRAIN, time_stretched
 from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound, faded_ends, sound_parts
 
 # Yields a part of a file, from and for so many seconds; silence without a file.
 ReadParts = Callable[[Path | None, Fraction, Fraction], Iterator[Sound]]
+
+
+@dataclass(frozen=True, slots=True)
+class HeardClip:
+    """The sound of a placed clip: its file, None where it is muted, and its gain."""
+
+    file: Path | None
+    gain_db: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -90,6 +99,15 @@ def clip_stretches(
     if end > begin:
         found.append(Stretch(begin, end, source, rate))
     return found + tail
+
+
+def heard_sound(
+    clip: HeardClip, stretches: list[Stretch], read: ReadParts = sound_parts
+) -> Iterator[Sound]:
+    """Yield the sound of ``stretches`` of a placed clip in parts, at its gain."""
+    gain = np.float32(gain_of_db(clip.gain_db))
+    for part in played_sound(clip.file, stretches, read):
+        yield part if clip.gain_db == 0 else part * gain
 
 
 def played_sound(

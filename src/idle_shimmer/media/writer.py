@@ -3,9 +3,10 @@
 import itertools
 import os
 from collections import deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing, contextmanager
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -28,13 +29,21 @@ _SOUND_BLOCK = 4800
 AHEAD = 3
 
 
+@dataclass(frozen=True)
+class SoundTrack:
+    """One sound track of a file: its parts, which start with the first picture, and its name."""
+
+    parts: Iterable[Sound]
+    title: str = ""
+
+
 _FASTER = {"libx264": {"preset": "ultrafast", "crf": "16"}}
 
 
 class VideoWriter:
     """An open file; ``write`` each picture in order.
 
-    The parts of ``sound`` are read as the pictures reach them, so that both are interleaved in the
+    The parts of ``sounds`` are read as the pictures reach them, so that all are interleaved in the
     file as players expect, and only one part is in memory. Pictures are coded in a thread of their own,
     while the next ones are made: at most ``AHEAD`` wait there.
     """
@@ -47,7 +56,7 @@ class VideoWriter:
         size: tuple[int, int],
         rate: Fraction,
         depth: Depth,
-        sound: Iterable[Sound] | None,
+        sounds: Sequence[SoundTrack],
         colour: ColourTags,
     ) -> None:
         self._colour = colour
@@ -77,9 +86,7 @@ class VideoWriter:
             context.colorspace, context.color_primaries = colour.matrix, colour.primaries
             context.color_trc = colour.transfer
             context.color_range = _LIMITED_RANGE
-        self._sound: _SoundTrack | None = None
-        if sound is not None:
-            self._sound = _SoundTrack(container, output, sound)
+        self._sounds = [_CodedSound(container, output, each) for each in sounds]
         if self._form is None:
             self._graph = _rgb_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
@@ -111,8 +118,8 @@ class VideoWriter:
         coded.pts, coded.time_base = self._count, self._time_base
         self._count += 1
         self._container.mux(self._video.encode(coded))
-        if self._sound is not None:
-            self._sound.write_until(self._count * self._time_base)
+        for sound in self._sounds:
+            sound.write_until(self._count * self._time_base)
 
     def _in_rgb(self, codes: Any) -> av.VideoFrame:
         self._graph.push(av.VideoFrame.from_ndarray(codes, format=self._format))
@@ -142,8 +149,8 @@ class VideoWriter:
         """Write the pictures that wait and the rest of the sound, and flush the encoders."""
         while self._waiting:
             self._waiting.popleft().result()
-        if self._sound is not None:
-            self._sound.finish()
+        for sound in self._sounds:
+            sound.finish()
         self._container.mux(self._video.encode(None))
 
 
@@ -152,13 +159,16 @@ def frame_of(codes: Codes | DeepCodes, number: int = 0) -> OutputFrame:
     return OutputFrame(Picture.of_codes(codes), number)
 
 
-class _SoundTrack:
-    """The sound of an open file."""
+class _CodedSound:
+    """A sound track of an open file."""
 
-    def __init__(self, container: Any, output: OutputFormat, parts: Iterable[Sound]) -> None:
+    def __init__(self, container: Any, output: OutputFormat, track: SoundTrack) -> None:
         self._container = container
         self._stream = container.add_stream(output.sound, rate=SAMPLES_PER_SECOND, layout="stereo")
         self._stream.bit_rate = output.sound_rate
+        if track.title:
+            # MP4 and MOV call it the name of the handler, Matroska the title.
+            self._stream.metadata["title"] = self._stream.metadata["handler_name"] = track.title
         self._resampler = av.AudioResampler(
             format=self._stream.codec_context.format,
             layout="stereo",
@@ -167,7 +177,7 @@ class _SoundTrack:
         )
         self._blocks = (
             part[start : start + _SOUND_BLOCK]
-            for part in parts
+            for part in track.parts
             for start in range(0, len(part), _SOUND_BLOCK)
         )
         self._written = 0
@@ -230,6 +240,7 @@ def writing(
     quality: Quality = "standard",
     depth: Depth | None = None,
     sound: Iterable[Sound] | None = None,
+    sounds: Sequence[SoundTrack] = (),
     timecode: str | None = None,
     colour: str = USUAL,
     fast: bool = False,
@@ -237,7 +248,8 @@ def writing(
     """Open a writer of ``path``; the file appears only when it is complete.
 
     ``output`` is by default the format of the file's extension, ``depth`` the least that the format
-    has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2). ``timecode`` is
+    has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2); ``sounds`` are
+    several tracks instead. ``timecode`` is
     that of the first picture, ``colour`` the encoding of YUV by its name in ``colour_tags``. ``fast`` codes H.264 in a fraction of the time, in larger files.
     """
     output = output or format_of_file(path)
@@ -250,8 +262,9 @@ def writing(
         with av.open(str(unfinished), mode="w", options=muxing) as container:
             if timecode is not None:
                 container.metadata["timecode"] = timecode
+            tracks = [SoundTrack(sound)] if sound is not None else sounds
             bits = depth or output.depth(source_is_deep=False)
-            writer = VideoWriter(container, output, options, size, rate, bits, sound, TAGS[colour])
+            writer = VideoWriter(container, output, options, size, rate, bits, tracks, TAGS[colour])
             with closing(writer):
                 yield writer
                 writer.finish()

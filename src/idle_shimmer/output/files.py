@@ -19,7 +19,7 @@ from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.core.picture.yuv import Planes
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.wave_files import wave_bytes
-from idle_shimmer.media.writer import writing
+from idle_shimmer.media.writer import SoundTrack, writing
 from idle_shimmer.output.names import distinct, window_name
 from idle_shimmer.output.opened import Coded, Frame, OpenedEdit
 from idle_shimmer.output.plan import OutputSettings
@@ -35,7 +35,8 @@ class Sequence:
     """Frames and sound to be written, of one size and rate; ``first`` numbers the first one.
 
     ``first_offset`` is that of a window's first frame from its cut, ``count`` the number of frames,
-    ``colour`` the encoding that the sources share, see ``colour_tags``.
+    ``colour`` the encoding that the sources share, see ``colour_tags``. ``accents`` are a sound track of
+    their own, where they are not in ``sound``.
     """
 
     frames: Iterable[Frame]
@@ -47,6 +48,7 @@ class Sequence:
     first: int
     colour: str
     first_offset: int = 0
+    accents: Iterable[Sound] | None = None
 
 
 def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -> Sequence:
@@ -54,10 +56,12 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
     offsets = edit.window_offsets(place, settings.handles)
     sides = [place, place + 1]
     depth = settings.output.depth(source_is_deep=edit.is_deep(sides))
-    has_sound = settings.sound and edit.is_window_heard(place)
+    sound, accents = _sounds(
+        edit, range(place, place + 1), settings, lambda part: part.window_sound(place, offsets)
+    )
     return Sequence(
         edit.window_pictures(place, offsets, _coded(edit, settings, depth, sides)),
-        edit.window_sound(place, offsets) if has_sound else None,
+        sound,
         edit.size,
         edit.plan.rate,
         depth,
@@ -65,6 +69,7 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
         edit.plan.cut_frame(place) + offsets.start,
         edit.colour(sides),
         offsets.start,
+        accents,
     )
 
 
@@ -72,17 +77,35 @@ def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
     """Return the whole edit."""
     everything = list(range(len(edit.plan.placed)))
     depth = settings.output.depth(source_is_deep=edit.is_deep(everything))
-    has_sound = settings.sound and edit.is_edit_heard()
+    cuts = range(len(edit.plan.cuts))
+    sound, accents = _sounds(edit, cuts, settings, OpenedEdit.edit_sound)
     return Sequence(
         edit.edit_pictures(_coded(edit, settings, depth, everything)),
-        edit.edit_sound() if has_sound else None,
+        sound,
         edit.size,
         edit.plan.rate,
         depth,
         edit.plan.frame_count,
         edit.plan.first_frame,
         edit.colour(everything),
+        accents=accents,
     )
+
+
+def _sounds(
+    edit: OpenedEdit,
+    cuts: range,
+    settings: OutputSettings,
+    sound_of: Callable[[OpenedEdit], Iterator[Sound]],
+) -> tuple[Iterator[Sound] | None, Iterator[Sound] | None]:
+    """Return the sound, and that of accents where they are a track of their own; None where it is silent."""
+    if not settings.sound or not edit.is_heard(cuts):
+        return None, None
+    others, accents = edit.hearing("clips", "music"), edit.hearing("accents")
+    is_apart = settings.accents_apart and settings.output.holds_sound_tracks
+    if is_apart and others.is_heard(cuts) and accents.is_heard(cuts):
+        return sound_of(others), sound_of(accents)
+    return sound_of(edit), None
 
 
 def _coded(
@@ -103,7 +126,7 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
         output=settings.output,
         quality=settings.quality,
         depth=sequence.depth,
-        sound=sequence.sound if settings.output.sound else None,
+        sounds=_tracks(sequence) if settings.output.sound else (),
         timecode=timecode(max(0, sequence.first), sequence.rate),
         colour=sequence.colour,
     ) as writer:
@@ -112,6 +135,15 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
             # It is rounded by now: while the next one is made, its memory is wanted.
             del frame
             advance()
+
+
+def _tracks(sequence: Sequence) -> list[SoundTrack]:
+    if sequence.accents is None:
+        return [] if sequence.sound is None else [SoundTrack(sequence.sound)]
+    return [
+        SoundTrack(sequence.sound or (), "Clips and music"),
+        SoundTrack(sequence.accents, "Accents"),
+    ]
 
 
 def write_pictures(

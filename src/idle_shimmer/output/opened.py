@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from copy import copy
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Literal, get_args
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Ramp
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
@@ -12,16 +13,18 @@ from idle_shimmer.core.needs import uses_subjects
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
-from idle_shimmer.core.sound.accent import SoundOf
+from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
+from idle_shimmer.core.sound.crossfade import with_fades
 from idle_shimmer.core.sound.mixing import Laid, mixed
 from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.played_sound import (
+    HeardClip,
     ReadParts,
     Stretch,
     clip_stretches,
-    played_sound,
+    heard_sound,
 )
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import Reader, Size, VideoReader, is_read_deep
@@ -29,14 +32,17 @@ from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound, faded_ends, sound_parts
 from idle_shimmer.media.sound_files import sound_reader
 from idle_shimmer.output.accents import accents_between
-from idle_shimmer.output.plan import EditPlan
+from idle_shimmer.output.joins import Join
+from idle_shimmer.output.plan import EditPlan, Run
 from idle_shimmer.output.subjects import OpenedSubject
-from idle_shimmer.output.window_sound import window_sound
-from idle_shimmer.transition import SlipRoom, SubjectOf, Subjects, Transition
+from idle_shimmer.output.window_sound import HeardSides, window_sound
+from idle_shimmer.transition import SlipRoom, SubjectOf, Subjects, Transition, accent_of
 
 OpenReader = Callable[[Path, Size], Reader]
 MatteOfSize = Callable[[Size], MatteOf]
 Frame = OutputFrame | Planes
+Heard = Literal["clips", "accents", "music"]
+EVERYTHING: frozenset[Heard] = frozenset(get_args(Heard))
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +68,7 @@ class OpenedEdit:
         self.plan, self.size = plan, size
         self._open_reader, self._matte_of = open_reader, matte_of(size)
         self._read_sound, self._sound_of = read_sound, sound_of
+        self._hears = EVERYTHING
         self._readers: dict[int, Reader] = {}
         self._subjects: dict[tuple[int, ClipSide], OpenedSubject] = {}
 
@@ -101,8 +108,13 @@ class OpenedEdit:
         return common_colour([self._reader(place).facts.colour for place in places])
 
     def is_conformed(self, place: int) -> bool:
-        """Whether the clip's own frames are the edit's: no framing, the same frame size and rate."""
+        """Whether the clip's own frames and sound are the edit's.
+
+        That is: no framing, the same frame size and rate, no gain and no crossfade.
+        """
         facts, placed = self._reader(place).facts, self.plan.placed[place]
+        if facts.has_sound and self.plan.is_sound_changed(place):
+            return False
         if placed.framing.moves or placed.framing.grades or facts.still:
             return False
         same_size = (facts.width, facts.height) == self.plan.size
@@ -112,28 +124,25 @@ class OpenedEdit:
         """Return how many frames a placed clip has in all; None for a still."""
         return self._clip(place).count
 
-    def without_music(self) -> "OpenedEdit":
-        """Return the same edit, heard without its music; its clips stay open here."""
+    def hearing(self, *heard: Heard) -> "OpenedEdit":
+        """Return the same edit with only a part of its sound; its clips stay open here."""
         made = copy(self)
-        made.plan = replace(self.plan, music=None)
+        made._hears = frozenset(heard)
         return made
 
-    def is_window_heard(self, place: int) -> bool:
-        """Whether there is sound around cut ``place``: of its clips, its accent or the music."""
-        if self.plan.music is not None or self.plan.cuts[place].recipe.accent is not None:
-            return True
-        return self.has_sound([place, place + 1])
-
-    def is_edit_heard(self) -> bool:
-        """Whether there is any sound in the edit."""
-        accents = any(cut.recipe.accent is not None for cut in self.plan.cuts)
-        if accents or self.plan.music is not None:
-            return True
-        return self.has_sound(list(range(len(self.plan.placed))))
+    def is_heard(self, places: range) -> bool:
+        """Whether there is sound around the cuts ``places``: of their clips, their accents or the music."""
+        cuts = self.plan.cuts[places.start : places.stop]
+        has_accent = any(cut.recipe.accent is not None for cut in cuts)
+        return (
+            ("accents" in self._hears and has_accent)
+            or ("music" in self._hears and self.plan.music is not None)
+            or self.has_sound(list(range(places.start, places.stop + 1)))
+        )
 
     def has_sound(self, places: list[int]) -> bool:
         """Whether one of the placed clips is heard."""
-        return any(
+        return "clips" in self._hears and any(
             self._reader(place).facts.has_sound and not self.plan.placed[place].muted
             for place in places
         )
@@ -265,48 +274,92 @@ class OpenedEdit:
         """Yield the sound of the edit in parts: clips, the accents of its cuts, music."""
         first, plan = self.plan.first_frame, self.plan
         laid = self._laid(range(first, first + plan.frame_count))
-        yield from mixed(self._clips_sound(), sample_at(first, plan.rate), laid)
+        beyond = [each for join in self._joins() for each in join.beyond(self._read_sound)]
+        yield from mixed(self._clips_sound(), sample_at(first, plan.rate), [*beyond, *laid])
 
     def _clips_sound(self) -> Iterator[Sound]:
-        """Yield the sound of the clips, each faded shortly where it meets another."""
-        first, last = self.plan.first_frame, len(self.plan.placed) - 1
+        """Yield the sound of the clips, one after another, each faded where it meets another."""
+        first = self.plan.first_frame
         for place, played in enumerate(self.plan.played):
-            parts = played_sound(
-                self._heard(place),
-                clip_stretches(
-                    played,
-                    first,
-                    self.plan.rate,
-                    *(self._ramps_of(place)),
-                ),
-                self._read_sound,
-            )
-            yield from faded_ends(parts, at_start=place > 0, at_end=place < last)
+            stretches = clip_stretches(played, first, self.plan.rate, *self._ramps_of(place))
+            yield from self._clip_sound(place, stretches)
             first += played.frames
 
-    def source_sound(self, place: int, first: int, end: int, at_frame: int) -> Iterator[Sound]:
-        """Yield the sound of source frames ``first`` … ``end`` of a clip, at a frame of the edit."""
-        stretch = Stretch(at_frame, at_frame + end - first, first, self.plan.rate)
-        yield from played_sound(self._heard(place), [stretch], self._read_sound)
+    def _clip_sound(self, place: int, stretches: list[Stretch]) -> Iterator[Sound]:
+        """Yield stretches of a placed clip, which end where it meets its neighbours."""
+        ahead = self._join(place - 1) if place > 0 else None
+        behind = self._join(place) if place < len(self.plan.cuts) else None
+        parts = faded_ends(
+            heard_sound(self._heard(place), stretches, self._read_sound),
+            at_start=ahead is not None and ahead.is_hard,
+            at_end=behind is not None and behind.is_hard,
+        )
+        fades = [*(ahead.rise() if ahead else ()), *(behind.fall() if behind else ())]
+        return with_fades(parts, sample_at(stretches[0].first, self.plan.rate), fades)
+
+    def run_sound(self, run: Run) -> Iterator[Sound]:
+        """Yield the sound of a stretch that no treated window covers, without accents and music."""
+        plan, frames = self.plan, run.end - run.first
+        stretch = Stretch(run.first_frame, run.first_frame + frames, run.first, plan.rate)
+        parts = heard_sound(self._heard(run.place), [stretch], self._read_sound)
+        joins = self._joins()[max(0, run.place - 1) : run.place + 1]
+        fades = [
+            fade
+            for join in joins
+            for fade in (join.fall() if join.cut_frame > run.first_frame else join.rise())
+        ]
+        first = sample_at(run.first_frame, plan.rate)
+        beyond = [each for join in joins for each in join.beyond(self._read_sound)]
+        yield from mixed(with_fades(parts, first, fades), first, beyond)
 
     def window_sound(self, place: int, offsets: range) -> Iterator[Sound]:
         """Yield the sound of frames ``offsets`` from cut ``place``."""
-        files = self._heard(place), self._heard(place + 1)
+        crossfade = self.plan.placed[place].crossfade
+        sides = HeardSides(self._heard(place), self._heard(place + 1), crossfade)
         cut_frame = self.plan.cut_frame(place)
         laid = self._laid(range(cut_frame + offsets.start, cut_frame + offsets.stop))
         transition = self.transition(place)
-        return window_sound(transition, offsets, files, self._read_sound, cut_frame, laid)
+        return window_sound(transition, offsets, sides, self._read_sound, cut_frame, laid)
 
     def _laid(self, frames: range) -> list[Laid]:
         """Return what is heard besides the clips in ``frames`` of the edit: accents, and the music."""
         plan = self.plan
-        accents = accents_between(plan.heard_cuts(), frames, plan.rate, self._sound_of)
-        music = [] if plan.music is None else [plan.music.laid(self._read_sound)]
-        return [*accents, *music]
+        laid: list[Laid] = []
+        if "accents" in self._hears:
+            laid += accents_between(plan.heard_cuts(), frames, plan.rate, self._sound_of)
+        if "music" in self._hears and plan.music is not None:
+            laid.append(plan.music.laid(self._read_sound))
+        return laid
 
-    def _heard(self, place: int) -> Path | None:
+    def accents(self) -> list[PlacedSound | None]:
+        """Return the accent of each cut, counted from the first sample of the whole edit."""
+        plan, found = self.plan, []
+        for cut in plan.heard_cuts():
+            made = accent_of(cut.recipe, cut.window, plan.rate, self._sound_of)
+            at = sample_at(cut.frame, plan.rate)
+            found.append(None if made is None else made.moved(at))
+        return found
+
+    def _heard(self, place: int) -> HeardClip:
         placed = self.plan.placed[place]
-        return None if placed.muted else placed.file
+        is_heard = "clips" in self._hears and not placed.muted
+        return HeardClip(placed.file if is_heard else None, placed.gain_db)
+
+    def _join(self, place: int) -> Join:
+        """Return how the sound of placed clip ``place`` meets that of the next one."""
+        plan = self.plan
+        return Join(
+            self._heard(place),
+            self._heard(place + 1),
+            plan.placed[place].crossfade,
+            plan.cut_frame(place),
+            plan.rate,
+            plan.played[place].end,
+            plan.played[place + 1].first,
+        )
+
+    def _joins(self) -> list[Join]:
+        return [self._join(place) for place in range(len(self.plan.cuts))]
 
     def _ramps_of(self, place: int) -> tuple[Ramp | None, Ramp | None]:
         cuts = self.plan.cuts

@@ -24,7 +24,10 @@ _DIVISORS: dict[SizeChoice, int] = {"full": 1, "half": 2, "quarter": 4}
 
 @dataclass(frozen=True)
 class PlannedClip:
-    """A placed clip: its file, and the frames ``in_frame`` … ``out_frame`` (exclusive) at the edit's rate."""
+    """A placed clip: its file, and the frames ``in_frame`` … ``out_frame`` (exclusive) at the edit's rate.
+
+    ``gain_db`` is that of its sound; ``crossfade`` is how many frames it crossfades with the next clip's.
+    """
 
     name: str
     file: Path
@@ -32,6 +35,8 @@ class PlannedClip:
     out_frame: int
     framing: Framing = UNFRAMED
     muted: bool = False
+    gain_db: float = 0.0
+    crossfade: int = 0
     subject: MarkedSubject | None = None
 
     @property
@@ -102,6 +107,13 @@ class EditPlan:
         """Return the frame of the whole edit at which cut ``place`` lies."""
         return self.first_frame + sum(each.frames for each in self.played[: place + 1])
 
+    def is_sound_changed(self, place: int) -> bool:
+        """Whether a placed clip has a gain, or a crossfade at one of its ends."""
+        placed = self.placed[place]
+        return bool(
+            placed.gain_db or placed.crossfade or (place and self.placed[place - 1].crossfade)
+        )
+
     def heard_cuts(self) -> list[HeardCut]:
         """Return every cut with its frame in the whole edit, for its accent."""
         return [
@@ -149,6 +161,7 @@ class EditPlan:
 class OutputSettings:
     """How something is written. ``handles`` are the untreated frames on each side of a window.
 
+    With ``accents_apart`` accents are a sound track of their own, where the format holds several.
     ``name`` is that of the file without its suffix; in a file with several windows ``window_name`` is
     the pattern of theirs, see ``names``.
     """
@@ -158,6 +171,7 @@ class OutputSettings:
     size: SizeChoice = "full"
     handles: int = 0
     sound: bool = True
+    accents_apart: bool = False
     name: str = "render"
     window_name: str = "{edit} cut {cut} {recipe}"
 

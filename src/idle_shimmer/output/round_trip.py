@@ -6,6 +6,7 @@ of a clip (its framing, or another frame size or rate), that part is rendered as
 count their frames from their timecode, which is that of the edit.
 """
 
+import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -18,8 +19,11 @@ from idle_shimmer.core import checks  # noqa: F401  (importing the package regis
 from idle_shimmer.core.animation.timing import drops_frames
 from idle_shimmer.core.checks.base import registered
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.sound.samples import sample_at
+from idle_shimmer.interchange.accent_tracks import AccentClip, accent_tracks, sample_range
 from idle_shimmer.interchange.decision_lists import timeline_as_edl
 from idle_shimmer.interchange.timelines import KEY, range_of
+from idle_shimmer.media.wave_files import wave_bytes
 from idle_shimmer.output.files import (
     Advance,
     Sequence,
@@ -61,8 +65,8 @@ def write_round_trip(
         )
     pieces: list[Piece] = []
     with archive_at(path) as archive:
-        # The music is a track of its own.
-        for name, part in _parts(edit.without_music(), settings):
+        # The music and the accents are tracks of their own.
+        for name, part in _parts(edit.hearing("clips"), settings):
             if isinstance(part, Piece):
                 pieces.append(part)
                 continue
@@ -71,13 +75,14 @@ def write_round_trip(
             pieces.append(part.piece(url, name))
         plan = edit.plan
         stem = named("{edit}", {"edit": plan.name})
-        timeline = timeline_of(plan, edit.size, pieces)
+        accents = _write_accents(archive, edit, settings) if settings.sound else []
+        timeline = timeline_of(plan, edit.size, pieces, accents)
         text = str(otio.adapters.write_to_string(timeline, "otio_json"))
         archive.writestr(f"{stem}.otio", text)
-        listed = timeline_of(plan, edit.size, pieces, is_list=True)
+        listed = timeline_of(plan, edit.size, pieces, [], is_list=True)
         drop = drops_frames(plan.rate)
         archive.writestr(f"{stem}.edl", timeline_as_edl(listed, plan.rate, drop_frame=drop))
-        archive.writestr("Contents.txt", _contents(stem, pieces, plan))
+        archive.writestr("Contents.txt", _contents(stem, pieces, accents, plan))
 
 
 @dataclass(frozen=True)
@@ -134,7 +139,7 @@ def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _
         heard = settings.sound and edit.has_sound([run.place])
         sequence = Sequence(
             edit.source_pictures(run.place, run.first, run.end),
-            edit.source_sound(run.place, run.first, run.end, run.first_frame) if heard else None,
+            edit.run_sound(run) if heard else None,
             edit.size,
             plan.rate,
             depth,
@@ -154,10 +159,38 @@ def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _
     )
 
 
+def _write_accents(
+    archive: zipfile.ZipFile, edit: OpenedEdit, settings: OutputSettings
+) -> list[AccentClip]:
+    """Write the accent of each cut as a WAV file of its own."""
+    plan, found = edit.plan, []
+    end = sample_at(plan.first_frame + plan.frame_count, plan.rate)
+    names = distinct(
+        [window_name(settings.window_name, plan, place) for place in range(len(plan.cuts))]
+    )
+    for name, accent in zip(names, edit.accents(), strict=True):
+        if accent is None:
+            continue
+        first, last = max(0, accent.first), min(end, accent.end)
+        if last > first:
+            url = f"{MEDIA_FOLDER}/{name} accent.wav"
+            archive.writestr(url, wave_bytes(accent.part(first, last)))
+            media = otio.schema.ExternalReference(
+                target_url=url, available_range=sample_range(0, last - first)
+            )
+            found.append(AccentClip(f"{name} accent", first, last, media))
+    return found
+
+
 def timeline_of(
-    plan: EditPlan, size: tuple[int, int], pieces: list[Piece], *, is_list: bool = False
+    plan: EditPlan,
+    size: tuple[int, int],
+    pieces: list[Piece],
+    accents: list[AccentClip],
+    *,
+    is_list: bool = False,
 ) -> Any:
-    """Return the OpenTimelineIO timeline of the pieces: a video track and, unless ``is_list``, a sound track."""
+    """Return the OpenTimelineIO timeline of the pieces: a video track and, unless ``is_list``, sound tracks."""
     rate = plan.rate
     if is_list and not drops_frames(rate):
         # Non-drop timecode counts at the next whole rate.
@@ -178,6 +211,7 @@ def timeline_of(
         timeline.tracks.append(track)
     if not is_list and plan.music is not None:
         timeline.tracks.append(plan.music.soundtrack().track(plan.frame_count, rate))
+    timeline.tracks.extend(accent_tracks(accents))
     return timeline
 
 
@@ -198,7 +232,7 @@ def _accepted(plan: EditPlan) -> list[str]:
     ]
 
 
-def _contents(stem: str, pieces: list[Piece], plan: EditPlan) -> str:
+def _contents(stem: str, pieces: list[Piece], accents: list[AccentClip], plan: EditPlan) -> str:
     rendered = [piece.url for piece in pieces if piece.url.startswith(f"{MEDIA_FOLDER}/")]
     originals = sorted({piece.url for piece in pieces} - set(rendered))
     lines = [
@@ -212,6 +246,9 @@ def _contents(stem: str, pieces: list[Piece], plan: EditPlan) -> str:
         "",
         "The EDL has the pictures alone; the OpenTimelineIO file has the sound as well.",
     ]
+    if accents:
+        lines += ["", "Accents, on tracks of their own:"]
+        lines += [f"  {each.media.target_url}" for each in accents]
     if (music := plan.music) is not None:
         lines += [
             "",

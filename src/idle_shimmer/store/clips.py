@@ -87,9 +87,12 @@ def _facts_of(file: Path) -> dict[str, Any]:
             "has_sound": True,
             "still": False,
             "constant_rate": True,
+            "start_frame": 0,
             "notes": [],
         }
-    names = ("width", "height", "frame_count", "has_sound", "still", "constant_rate")
+    names = (
+        *("width", "height", "frame_count", "has_sound", "still", "constant_rate", "start_frame"),
+    )
     return {
         **{name: getattr(facts, name) for name in names},
         "rate": rate_text(facts.rate),
@@ -192,6 +195,14 @@ def listed_clips(
 
 def _newest() -> Select[Clip]:
     return select(Clip).order_by(Clip.created_at.desc(), Clip.name, Clip.id)
+
+
+def clip_by_text(session: Session, clip_id: str) -> Clip | None:
+    """Return the clip whose id is written so; None where there is none."""
+    try:
+        return session.get(Clip, uuid.UUID(clip_id))
+    except ValueError:
+        return None
 
 
 def clip_by_id(session: Session, clip_id: uuid.UUID) -> Clip:

@@ -28,6 +28,8 @@ class _Placed(BaseModel):
     in_frame: int
     out_frame: int
     muted: bool
+    gain_db: float = 0.0
+    crossfade: int = 0
     framing: dict[str, Any]
     strokes: list[Any] = []
     cut_id: uuid.UUID | None = None
@@ -166,6 +168,8 @@ def _placed_state(placed: PlacedClip) -> _Placed:
         in_frame=placed.in_frame,
         out_frame=placed.out_frame,
         muted=placed.muted,
+        gain_db=placed.gain_db,
+        crossfade=placed.crossfade,
         framing=placed.framing,
         strokes=placed.strokes,
         cut_id=placed.cut.id if placed.cut else None,
@@ -200,6 +204,7 @@ def _restored(
     placed.position = position
     placed.in_frame, placed.out_frame = saved.in_frame, saved.out_frame
     placed.muted = saved.muted
+    placed.gain_db, placed.crossfade = saved.gain_db, saved.crossfade
     placed.framing = saved.framing
     placed.cut = _cut(saved, cuts)
     return placed

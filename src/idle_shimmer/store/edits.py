@@ -1,9 +1,11 @@
 """Edits: ordered runs of placed clips, and the cuts between them."""
 
 import uuid
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import timedelta
 from fractions import Fraction
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
@@ -31,11 +33,15 @@ _MIN_FRAMES_TO_SPARE = 4 * SPARE_FRAMES
 
 @dataclass(frozen=True)
 class Placement:
-    """A clip and the part of it that is shown, in frames at the edit's rate."""
+    """A clip and the part of it that is shown, in frames at the edit's rate.
+
+    ``as_placed`` are further columns of the placed clip.
+    """
 
     clip: Clip
     in_frame: int
     out_frame: int
+    as_placed: Mapping[str, Any] = field(default_factory=dict)
 
 
 def conformed_count(clip: Clip, rate: Fraction) -> int | None:
@@ -46,6 +52,11 @@ def conformed_count(clip: Clip, rate: Fraction) -> int | None:
     if clip.constant_rate and own == rate:
         return clip.frame_count
     return max(1, round(Fraction(clip.duration_s).limit_denominator(10**6) * rate))
+
+
+def start_frame(clip: Clip, rate: Fraction) -> int:
+    """Return the frame at ``rate`` at which the timecode of the clip's own file begins."""
+    return round(clip.start_frame * rate / parse_rate(clip.rate))
 
 
 def first_placement(clip: Clip, rate: Fraction) -> Placement:
@@ -104,6 +115,8 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
                 framing=each.framing,
                 strokes=each.strokes,
                 muted=each.muted,
+                gain_db=each.gain_db,
+                crossfade=each.crossfade,
                 cut=None if each.cut is None else copied_cut(each.cut),
             )
         )
@@ -176,6 +189,7 @@ def _append(edit: Edit, placement: Placement, document: CutDocument | None = Non
             clip=placement.clip,
             in_frame=placement.in_frame,
             out_frame=placement.out_frame,
+            **placement.as_placed,
         )
     )
 

@@ -1,20 +1,25 @@
 """What is heard of an edit around one of its cuts: files, and the cuts whose accents may reach there, music."""
 
 from collections.abc import Iterator
-from pathlib import Path
 
 from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.media.played_sound import HeardClip
 from idle_shimmer.output.accents import HeardCut
 from idle_shimmer.output.music import Music
+from idle_shimmer.output.window_sound import HeardSides
 from idle_shimmer.store import cuts, edits
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.models import Edit, PlacedClip
 
 
-def heard_file(placed: PlacedClip) -> Path | None:
-    """Return the file of a placed clip; None where it is muted."""
-    return None if placed.muted else path_of(placed.clip.file)
+def heard_sides(outgoing: PlacedClip, incoming: PlacedClip) -> HeardSides:
+    """Return what is heard of the two clips of a cut."""
+    return HeardSides(_heard(outgoing), _heard(incoming), outgoing.crossfade)
+
+
+def _heard(placed: PlacedClip) -> HeardClip:
+    return HeardClip(None if placed.muted else path_of(placed.clip.file), placed.gain_db)
 
 
 def heard_cuts(edit: Edit, place: int, played: list[PlayedRange]) -> Iterator[HeardCut]:

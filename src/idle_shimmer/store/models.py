@@ -35,6 +35,8 @@ class Base(DeclarativeBase):
 class Clip(Base):
     """An imported video, still or sound. ``file`` is relative to the media folder; ``rate`` is text.
 
+    ``start_frame`` is the number that the file's own timecode gives its first frame, at its rate.
+
     A sound has no pictures: its size and frame count are 0.
     """
 
@@ -52,6 +54,7 @@ class Clip(Base):
     has_sound: Mapped[bool]
     still: Mapped[bool]
     constant_rate: Mapped[bool]
+    start_frame: Mapped[int] = mapped_column(default=0)
     notes: Mapped[list[str]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -96,7 +99,7 @@ class PlacedClip(Base):
     """A clip in an edit, from ``in_frame`` up to ``out_frame`` (exclusive), at the edit's rate.
 
     ``framing`` has the fields of ``Framing`` that were set; ``strokes`` mark its subject, by the pictures of
-    the clip.
+    the clip. ``crossfade`` is how many frames its sound crossfades with the next clip's: 0 is a hard cut.
     """
 
     __tablename__ = "placed_clip"
@@ -115,6 +118,8 @@ class PlacedClip(Base):
     out_frame: Mapped[int]
     framing: Mapped[dict[str, Any]] = mapped_column(default=dict)
     muted: Mapped[bool] = mapped_column(default=False)
+    gain_db: Mapped[float] = mapped_column(default=0.0)
+    crossfade: Mapped[int] = mapped_column(default=0)
     strokes: Mapped[list[Any]] = mapped_column(JSONB, default=list)
 
     edit: Mapped[Edit] = relationship(back_populates="placed")

@@ -88,12 +88,14 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
         framing=placed.framing,
         strokes=placed.strokes,
         muted=placed.muted,
+        gain_db=placed.gain_db,
+        crossfade=placed.crossfade,
         in_frame=at_frame,
         out_frame=placed.out_frame,
         position=len(edit.placed),
     )
     edit.placed.append(second)
-    placed.out_frame = at_frame
+    placed.out_frame, placed.crossfade = at_frame, 0
     second.cut, placed.cut = placed.cut, None
     order = [each for each in edit.placed if each is not second]
     order.insert(order.index(placed) + 1, second)

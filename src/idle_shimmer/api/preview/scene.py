@@ -28,7 +28,7 @@ from idle_shimmer.store import cuts, edits, placed_clips
 from idle_shimmer.store.clips import matte_of_clip, path_of, sound_of_clip
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.heard import heard_cuts, heard_file, music_of
+from idle_shimmer.store.heard import heard_cuts, heard_sides, music_of
 from idle_shimmer.store.models import PlacedClip
 from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import Transition
@@ -129,7 +129,7 @@ class Scene:
             laid.append(self._music.laid(remote_sound_parts))
         return heard_around(
             transition,
-            (heard_file(self.sides[0]), heard_file(self.sides[1])),
+            heard_sides(*self.sides),
             remote_sound_parts,
             self._cut_frame,
             laid,

@@ -4,6 +4,7 @@ Drop-frame skips the frame numbers 0 and 1 (0 to 3 at 59.94) of each minute, exc
 (from memory).
 """
 
+import re
 from fractions import Fraction
 
 from idle_shimmer.core.animation.timing import drops_frames
@@ -24,3 +25,25 @@ def timecode(frame: int, rate: Fraction) -> str:
     minutes, seconds = divmod(seconds, 60)
     hours, minutes = divmod(minutes, 60)
     return f"{hours % 24:02}:{minutes:02}:{seconds:02}{separator}{frames:02}"
+
+
+_TIMECODE = re.compile(r"(\d{2}):(\d{2}):(\d{2})[:;.](\d{2,3})")
+
+
+def frame_at(text: str, rate: Fraction) -> int | None:
+    """Return the frame that has a timecode, counted from 00:00:00:00; None where it is none at ``rate``.
+
+    It is drop-frame where the last separator is ``;`` and the rate has such a count.
+    """
+    found = _TIMECODE.fullmatch(text.strip())
+    if found is None:
+        return None
+    hours, minutes, seconds, frames = map(int, found.groups())
+    nominal = round(rate)
+    if minutes >= 60 or seconds >= 60 or frames >= nominal:
+        return None
+    minutes += 60 * hours
+    frame = (minutes * 60 + seconds) * nominal + frames
+    if ";" in text and drops_frames(rate):
+        frame -= nominal // 15 * (minutes - minutes // 10)
+    return frame

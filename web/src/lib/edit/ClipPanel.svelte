@@ -1,5 +1,5 @@
 <script lang="ts">
-	// The panel of a placed clip: trim, move, split, mute, remove.
+	// The panel of a placed clip: trim, move, split, its sound, remove.
 	import type { Placed } from '$lib/api/client';
 	import { pictureAddress } from '$lib/frames';
 	import Button from '$lib/ui/Button.svelte';
@@ -18,6 +18,7 @@
 	};
 	let { placed, place, of, rate, onchange, onsplit, onremove }: Props = $props();
 
+	const MAX_CROSSFADE_FRAMES = 200;
 	let middle = $derived(Math.round((placed.in_frame + placed.out_frame) / 2));
 	let chosen = $state<number | null>(null);
 	let at = $derived(
@@ -88,6 +89,33 @@
 	{#if placed.clip.has_sound}
 		<Button pressed={placed.muted} onclick={() => onchange({ muted: !placed.muted })}
 			>{placed.muted ? 'Unmute' : 'Mute'}</Button
+		>
+		<span class="field small"
+			>Level <NumberField
+				label="Level of the clip's sound"
+				live={false}
+				value={placed.gain_db}
+				unit="dB"
+				low={-60}
+				high={12}
+				step={0.5}
+				rest={0}
+				onchange={(gain_db) => onchange({ gain_db })}
+			/></span
+		>
+	{/if}
+	{#if place < of - 1}
+		<span class="field small"
+			>Crossfade to next <NumberField
+				label="Crossfade of the sound to the next clip"
+				live={false}
+				value={placed.crossfade}
+				unit="frames"
+				low={0}
+				high={MAX_CROSSFADE_FRAMES}
+				rest={0}
+				onchange={(crossfade) => onchange({ crossfade })}
+			/></span
 		>
 	{/if}
 	<Button disabled={of === 1} onclick={onremove}>Remove</Button>

@@ -7,6 +7,8 @@ export type PlacedChange = {
 	out_frame?: number;
 	position?: number;
 	muted?: boolean;
+	gain_db?: number;
+	crossfade?: number;
 };
 
 export function withFacts(edit: Edit, change: EditChange): Edit {
@@ -26,7 +28,8 @@ export function withPlaced(edit: Edit, id: string, change: PlacedChange): Edit {
 }
 
 function trimmed(placed: Placed, change: PlacedChange): Placed {
-	const { in_frame = placed.in_frame, out_frame = placed.out_frame, muted = placed.muted } = change;
+	const { in_frame = placed.in_frame, out_frame = placed.out_frame } = change;
+	const { muted = placed.muted, gain_db = placed.gain_db, crossfade = placed.crossfade } = change;
 	const { spare_before, spare_after } = placed;
 	const [later, longer] = [in_frame - placed.in_frame, out_frame - placed.out_frame];
 	return {
@@ -37,6 +40,8 @@ function trimmed(placed: Placed, change: PlacedChange): Placed {
 		end_shown: placed.end_shown + longer,
 		edit_frames: placed.edit_frames + longer - later,
 		muted,
+		gain_db,
+		crossfade,
 		spare_before: spare_before === null ? null : spare_before + later,
 		spare_after: spare_after === null ? null : spare_after - longer
 	};
@@ -64,8 +69,8 @@ function whole(edit: Edit, placed: Placed[]): Edit {
 }
 
 /** What trims of a clip are about. */
-export function trimOf({ id, in_frame, out_frame, muted }: Placed) {
-	return { id, in_frame, out_frame, muted };
+export function trimOf({ id, in_frame, out_frame, muted, gain_db, crossfade }: Placed) {
+	return { id, in_frame, out_frame, muted, gain_db, crossfade };
 }
 
 /** What changes of a clip are about; null where it has gone. */

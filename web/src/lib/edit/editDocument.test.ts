@@ -48,6 +48,8 @@ class Server {
 			spare_before: 30,
 			spare_after: 70,
 			muted: false,
+			gain_db: 0,
+			crossfade: 0,
 			clip: { frame_count: 200 }
 		}));
 		return {

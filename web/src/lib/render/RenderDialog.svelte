@@ -196,6 +196,19 @@
 				{/if}
 				<span class="text-quiet">Sound</span>
 				<Switch label="Sound" on={choice.sound} onchange={(sound) => set({ sound })} />
+				{#if choice.sound && format?.holds_sound_tracks && choice.what !== 'round_trip'}
+					<span class="text-quiet">Accents</span>
+					<Select
+						label="Accents"
+						wide
+						value={choice.accents_apart ? 'apart' : 'mixed'}
+						items={[
+							{ value: 'mixed', name: 'Mixed with the rest' },
+							{ value: 'apart', name: 'A sound track of their own' }
+						]}
+						onchange={(next) => set({ accents_apart: next === 'apart' })}
+					/>
+				{/if}
 				<span class="text-quiet">File name</span>
 				<span class="flex min-w-0 flex-col gap-1">
 					<TextField

@@ -15,6 +15,7 @@ const CHOICE: Choice = {
 	size: 'half',
 	handles: 8,
 	sound: true,
+	accents_apart: false,
 	window_name: '{edit} {cut}',
 	edit_name: '{edit} final'
 };

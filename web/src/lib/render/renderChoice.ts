@@ -66,9 +66,10 @@ export function nameParts(what: What): string[] {
 
 /** The request for a choice. A round trip needs a video. */
 export function newRender(subject: Subject, choice: Choice): NewRender {
-	const { what, format, quality, size, handles, sound } = choice;
+	const { what, format, quality, size, handles, sound, accents_apart } = choice;
 	const from = what === 'window' ? { cut: subject.cut } : { edit: subject.edit };
-	return { ...from, what, format, quality, size, handles, sound, name: choice[nameField(what)] };
+	const name = choice[nameField(what)];
+	return { ...from, what, format, quality, size, handles, sound, accents_apart, name };
 }
 
 /** How long something takes, roughly. */

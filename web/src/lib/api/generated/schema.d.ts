@@ -2875,6 +2875,8 @@ export interface components {
             suffix: string;
             /** Is Video */
             is_video: boolean;
+            /** Holds Sound Tracks */
+            holds_sound_tracks: boolean;
             /** Qualities */
             qualities: string[];
         };
@@ -3570,7 +3572,8 @@ export interface components {
          *
          *     ``what`` is ``window`` (of ``cut``), ``windows`` (every treated window as a file of its own),
          *     ``edit`` or ``round_trip``. ``handles`` are the untreated frames on each side of a window, as far as
-         *     the clips have them. ``name`` is a pattern: of each window where windows are rendered, else of the file.
+         *     the clips have them. With ``accents_apart`` accents are a sound track of their own where the format
+         *     holds several. ``name`` is a pattern: of each window where windows are rendered, else of the file.
          */
         NewRender: {
             /** Edit */
@@ -3589,6 +3592,8 @@ export interface components {
             handles?: number | null;
             /** Sound */
             sound?: boolean | null;
+            /** Accents Apart */
+            accents_apart?: boolean | null;
             /** Name */
             name?: string | null;
         };
@@ -3692,6 +3697,8 @@ export interface components {
         /**
          * PlacedChange
          * @description Changes of a placed clip; frames count the clip at the edit's rate.
+         *
+         *     ``crossfade`` is how many frames its sound crossfades with the next clip's.
          */
         PlacedChange: {
             /** In Frame */
@@ -3703,6 +3710,10 @@ export interface components {
             framing?: components["schemas"]["Framing"] | null;
             /** Muted */
             muted?: boolean | null;
+            /** Gain Db */
+            gain_db?: number | null;
+            /** Crossfade */
+            crossfade?: number | null;
         };
         /**
          * PlacedOut
@@ -3739,6 +3750,10 @@ export interface components {
             framing: components["schemas"]["Framing"];
             /** Muted */
             muted: boolean;
+            /** Gain Db */
+            gain_db: number;
+            /** Crossfade */
+            crossfade: number;
         };
         /**
          * Problem
@@ -4077,6 +4092,11 @@ export interface components {
              * @default true
              */
             sound: boolean;
+            /**
+             * Accents Apart
+             * @default false
+             */
+            accents_apart: boolean;
             /**
              * Window Name
              * @default {edit} cut {cut} {recipe}
