@@ -4,11 +4,12 @@ import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from itertools import pairwise
 from typing import Annotated, Literal
 
 import structlog
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, field_validator
 from sqlalchemy.orm import Session
 
 from idle_shimmer.api.cut_status import CutStatusOut, run_checks
@@ -31,6 +32,7 @@ from idle_shimmer.limits import (
     MIN_SIDE_PX,
 )
 from idle_shimmer.store import clips, cuts, edit_history, edit_list, edits, placed_clips
+from idle_shimmer.store.beat_layout import cut_every
 from idle_shimmer.store.cut_rows import cut_rows
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of, session_scope
@@ -67,12 +69,24 @@ class NewEdit(BaseModel):
     rate: str | None = None
 
 
+MAX_BEATS = 20_000
+_BeatTime = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+
+
 class EditChange(BaseModel):
     """Changes of an edit; ``beats_per_minute`` 0 removes its beats."""
 
     name: Name | None = None
     beats_per_minute: Annotated[float | None, Field(ge=0, le=400, allow_inf_nan=False)] = None
     beat_offset_s: Annotated[float | None, Field(ge=-60, le=60, allow_inf_nan=False)] = None
+    beat_times_s: Annotated[list[_BeatTime] | None, Field(max_length=MAX_BEATS)] = None
+
+    @field_validator("beat_times_s")
+    @classmethod
+    def _ascending(cls, value: list[float] | None) -> list[float] | None:
+        if value and any(one >= other for one, other in pairwise(value)):
+            raise ValueError("each beat must be later than the one before it")
+        return value
 
 
 class AddedClip(BaseModel):
@@ -171,6 +185,12 @@ class CutMoves(BaseModel):
     """Cuts to move."""
 
     moves: Annotated[list[CutMove], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
+
+
+class CutsOnBeats(BaseModel):
+    """Where cuts are to lie: on every ``every``-th beat."""
+
+    every: Annotated[int, Field(ge=1, le=64)]
 
 
 class MovedOut(BaseModel):
@@ -274,6 +294,9 @@ def change_edit(edit_id: uuid.UUID, change: EditChange, version: Seen = None) ->
             edit.beats_per_minute = change.beats_per_minute or None
         if change.beat_offset_s is not None:
             edit.beat_offset_s = change.beat_offset_s
+        if {"beats_per_minute", "beat_offset_s", "beat_times_s"} & change.model_fields_set:
+            # A tempo that is typed or tapped takes the place of the beats that were heard.
+            edit.beat_times_s = change.beat_times_s or None
     return EditOut.by_id(edit_id)
 
 
@@ -419,6 +442,18 @@ def step_cut(
         step = placed_clips.CutStep(wanted.outgoing, wanted.incoming, wanted.slip)
         placed_clips.step_cut(session, edit, cut, step)
     return EditOut.by_id(edit_id)
+
+
+@router.post("/{edit_id}/cuts/on-beats")
+def cut_on_beats(edit_id: uuid.UUID, wanted: CutsOnBeats, version: Seen = None) -> MovedOut:
+    """Trim clips so that the cuts lie on every ``every``-th beat, in one step.
+
+    ``stayed`` says which cuts do not, as their clips are too short.
+    """
+    label = f"Cut every {wanted.every} beats" if wanted.every > 1 else "Cut every beat"
+    with changing(edit_id, version, label) as edit:
+        stayed = cut_every(session_of(edit), edit, wanted.every)
+    return MovedOut(edit=EditOut.by_id(edit_id), stayed=stayed)
 
 
 @router.post("/{edit_id}/cuts/move")

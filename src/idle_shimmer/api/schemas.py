@@ -153,6 +153,7 @@ class EditOut(BaseModel):
     frame_count: int
     beats_per_minute: float | None
     beat_offset_s: float
+    beat_times_s: list[float] | None
     music: MusicOut | None
     undo_label: str | None
     redo_label: str | None
@@ -184,6 +185,7 @@ class EditOut(BaseModel):
             frame_count=sum(each.frames for each in played),
             beats_per_minute=edit.beats_per_minute,
             beat_offset_s=edit.beat_offset_s,
+            beat_times_s=edit.beat_times_s,
             music=_music(edit),
             undo_label=edit_history.undo_label(session, edit.id),
             redo_label=edit_history.redo_label(session, edit.id),

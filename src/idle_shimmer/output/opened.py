@@ -15,7 +15,7 @@ from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
 from idle_shimmer.core.render import picture_of
 from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
 from idle_shimmer.core.sound.crossfade import with_fades
-from idle_shimmer.core.sound.mixing import Laid, mixed
+from idle_shimmer.core.sound.mixing import Laid, between, mixed
 from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.mattes import matte_reader
@@ -270,20 +270,43 @@ class OpenedEdit:
                 yield from self.window_pictures(place, offsets, coded)
             self.close_before(place + 1)
 
-    def edit_sound(self) -> Iterator[Sound]:
-        """Yield the sound of the edit in parts: clips, the accents of its cuts, music."""
-        first, plan = self.plan.first_frame, self.plan
-        laid = self._laid(range(first, first + plan.frame_count))
-        beyond = [each for join in self._joins() for each in join.beyond(self._read_sound)]
-        yield from mixed(self._clips_sound(), sample_at(first, plan.rate), [*beyond, *laid])
+    def edit_sound(self, frames: range | None = None) -> Iterator[Sound]:
+        """Yield the sound of the edit in parts: clips, the accents of its cuts, music.
 
-    def _clips_sound(self) -> Iterator[Sound]:
-        """Yield the sound of the clips, one after another, each faded where it meets another."""
-        first = self.plan.first_frame
-        for place, played in enumerate(self.plan.played):
+        ``frames`` are those of the edit, counted from its first; by default all of them.
+        """
+        plan = self.plan
+        begin = plan.first_frame
+        wanted = range(plan.frame_count) if frames is None else frames
+        heard = range(begin + wanted.start, begin + wanted.stop)
+        places = self._places_in(heard)
+        first = sample_at(plan.cut_frame(places.start - 1), plan.rate)
+        joins = [
+            self._join(place)
+            for place in range(max(0, places.start - 1), min(places.stop, len(plan.cuts)))
+        ]
+        beyond = [each for join in joins for each in join.beyond(self._read_sound)]
+        whole = mixed(self._clips_sound(places), first, [*beyond, *self._laid(heard)])
+        if frames is None:
+            return whole
+        start, end = (sample_at(each, plan.rate) - first for each in (heard.start, heard.stop))
+        return between(whole, start, end)
+
+    def _places_in(self, frames: range) -> range:
+        """Return the placed clips that are shown in ``frames`` of the whole edit."""
+        plan, found, at = self.plan, [], self.plan.first_frame
+        for place, played in enumerate(plan.played):
+            if at < frames.stop and at + played.frames > frames.start:
+                found.append(place)
+            at += played.frames
+        return range(found[0], found[-1] + 1) if found else range(0)
+
+    def _clips_sound(self, places: range) -> Iterator[Sound]:
+        """Yield the sound of placed clips, one after another, each faded where it meets another."""
+        for place in places:
+            first, played = self.plan.cut_frame(place - 1), self.plan.played[place]
             stretches = clip_stretches(played, first, self.plan.rate, *self._ramps_of(place))
             yield from self._clip_sound(place, stretches)
-            first += played.frames
 
     def _clip_sound(self, place: int, stretches: list[Stretch]) -> Iterator[Sound]:
         """Yield stretches of a placed clip, which end where it meets its neighbours."""
@@ -302,7 +325,8 @@ class OpenedEdit:
         plan, frames = self.plan, run.end - run.first
         stretch = Stretch(run.first_frame, run.first_frame + frames, run.first, plan.rate)
         parts = heard_sound(self._heard(run.place), [stretch], self._read_sound)
-        joins = self._joins()[max(0, run.place - 1) : run.place + 1]
+        places = range(max(0, run.place - 1), min(run.place + 1, len(plan.cuts)))
+        joins = [self._join(place) for place in places]
         fades = [
             fade
             for join in joins
@@ -357,9 +381,6 @@ class OpenedEdit:
             plan.played[place].end,
             plan.played[place + 1].first,
         )
-
-    def _joins(self) -> list[Join]:
-        return [self._join(place) for place in range(len(self.plan.cuts))]
 
     def _ramps_of(self, place: int) -> tuple[Ramp | None, Ramp | None]:
         cuts = self.plan.cuts

@@ -104,7 +104,7 @@ class EditPlan:
         return sum(each.frames for each in self.played)
 
     def cut_frame(self, place: int) -> int:
-        """Return the frame of the whole edit at which cut ``place`` lies."""
+        """Return the frame of the whole edit at which cut ``place`` lies; -1 is its start."""
         return self.first_frame + sum(each.frames for each in self.played[: place + 1])
 
     def is_sound_changed(self, place: int) -> bool:

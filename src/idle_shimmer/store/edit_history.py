@@ -43,6 +43,7 @@ class _Facts(BaseModel):
     name: str
     beats_per_minute: float | None
     beat_offset_s: float
+    beat_times_s: list[float] | None = None
     music_clip_id: uuid.UUID | None = None
     music_offset_s: float = 0.0
     music_gain_db: float = 0.0

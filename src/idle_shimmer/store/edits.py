@@ -100,6 +100,7 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
         rate=edit.rate,
         beats_per_minute=edit.beats_per_minute,
         beat_offset_s=edit.beat_offset_s,
+        beat_times_s=edit.beat_times_s,
         music_clip_id=edit.music_clip_id,
         music_offset_s=edit.music_offset_s,
         music_gain_db=edit.music_gain_db,

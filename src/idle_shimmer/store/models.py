@@ -69,7 +69,7 @@ class Edit(Base):
 
     ``version`` grows with every change of the edit itself, undo and redo included; transitions have
     versions of their own. Its music begins ``music_offset_s`` after its start, its first beat lies
-    ``beat_offset_s`` after it. A deleted edit is kept for a while and can be restored.
+    ``beat_offset_s`` after it; ``beat_times_s`` are all of them in seconds, where they were heard. A deleted edit is kept for a while and can be restored.
     """
 
     __tablename__ = "edit"
@@ -84,6 +84,7 @@ class Edit(Base):
     version: Mapped[int] = mapped_column(default=1)
     beats_per_minute: Mapped[float | None]
     beat_offset_s: Mapped[float] = mapped_column(default=0.0)
+    beat_times_s: Mapped[list[float] | None] = mapped_column(JSONB(none_as_null=True))
     music_clip_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("clip.id"))
     music_offset_s: Mapped[float] = mapped_column(default=0.0)
     music_gain_db: Mapped[float] = mapped_column(default=0.0)

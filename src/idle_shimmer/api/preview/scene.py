@@ -118,6 +118,11 @@ class Scene:
         """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
         return self._transition(True, self.saved_framing, recipe, window)
 
+    def saved_transition(self) -> Transition:
+        """Return what is saved on the cut; a missing spare frame shows the nearest one."""
+        window = Window(self._saved.before, self._saved.after)
+        return self._transition(False, self.saved_framing, self._saved.recipe, window)
+
     def heard(self, transition: Transition) -> HeardAround | None:
         """Return what is heard around the window of ``transition``, a state of this cut."""
         others = [each for each in self._heard_cuts if each.frame != self._cut_frame]

@@ -36,3 +36,14 @@ def mixed(parts: Iterable[Sound], first: int, laid: Sequence[Laid]) -> Iterator[
             part[start - first : stop - first] += each.part(start, stop)
         yield part
         first = end
+
+
+def between(parts: Iterable[Sound], start: int, end: int) -> Iterator[Sound]:
+    """Yield samples ``start`` … ``end`` (exclusive) of sound in parts, of which no more is read."""
+    at = 0
+    for part in parts:
+        if at + len(part) > start:
+            yield part[max(0, start - at) : end - at]
+        at += len(part)
+        if at >= end:
+            return

@@ -11,6 +11,8 @@
 	const USUAL_BPM = 100;
 	const MOST_BPM = 400;
 	const FORGOTTEN_MS = 2500;
+	const USUAL_EVERY = 4;
+	let every = $state(USUAL_EVERY);
 	let taps: number[] = [];
 
 	function tap() {
@@ -56,6 +58,22 @@
 			>{run.offBeat.length
 				? `Snap ${counted(run.offBeat.length, 'cut')} to beats`
 				: 'All cuts are on the beat'}</Button
+		>
+		<NumberField
+			label="Beats from cut to cut"
+			value={every}
+			unit={every === 1 ? 'beat' : 'beats'}
+			low={1}
+			high={64}
+			onchange={(next) => (every = next)}
+		/>
+		<Button
+			disabled={!run.edit.cuts.length}
+			tip="Trim the end of each clip so that a cut lies on every {every === 1
+				? ''
+				: `${every}th `}beat"
+			onclick={() => run.cutEvery(every)}
+			>Cut every {every === 1 ? 'beat' : `${every} beats`}</Button
 		>
 		<Button kind="bare" onclick={() => run.change({ beats_per_minute: 0 })}>Remove beat grid</Button
 		>

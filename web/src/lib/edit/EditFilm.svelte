@@ -7,6 +7,7 @@
 	import { beatsIn } from './beats';
 	import EditCut from './EditCut.svelte';
 	import type { EditDocument } from './editDocument.svelte';
+	import type { FilmPlayer } from './filmPlayer.svelte';
 	import { spareAfter, spareBefore } from './shown';
 	import type { MusicPlayer } from './musicPlayer.svelte';
 	import MusicTrack from './MusicTrack.svelte';
@@ -16,10 +17,12 @@
 		run: EditDocument;
 		zoom: number;
 		player: MusicPlayer;
+		/** The player of the whole edit, where it is open. */
+		film: FilmPlayer | null;
 		shown: string;
 		onshow: (placedId: string) => void;
 	};
-	let { run, zoom, player, shown, onshow }: Props = $props();
+	let { run, zoom, player, film, shown, onshow }: Props = $props();
 
 	const FILM_PX = 72;
 	const SOUND_PX = 34;
@@ -85,7 +88,7 @@
 	}
 
 	/** Addresses of the pictures that fill a clip's film, one for each picture's width. */
-	function film(placed: Placed): string[] {
+	function addresses(placed: Placed): string[] {
 		const count = Math.max(1, Math.ceil(length(placed) / pictureWidth));
 		const frames = placed.end_shown - placed.first_shown;
 		return Array.from({ length: count }, (_, n) => {
@@ -110,7 +113,7 @@
 		<div class="film" style:height="{FILM_PX}px">
 			{#each pictured as { placed, left, width: wide } (placed.id)}
 				<div class="footage" style:left="{left}px" style:width="{wide}px">
-					{#each film(placed) as address, n (n)}<img
+					{#each addresses(placed) as address, n (n)}<img
 							src={address}
 							alt=""
 							loading="lazy"
@@ -149,7 +152,9 @@
 		{#if run.edit.music}
 			<MusicTrack music={run.edit.music} rate={run.rate} {scale} {width} height={SOUND_PX} />
 		{/if}
-		{#if player.playing}
+		{#if film}
+			<i class="playhead" style:left="{film.frame * scale}px"></i>
+		{:else if player.playing}
 			<i class="playhead" style:left="{player.positionS * run.rate * scale}px"></i>
 		{/if}
 		<div class="names small">

@@ -10,6 +10,7 @@
 	import UploadList from '$lib/edits/UploadList.svelte';
 	import { Uploads } from '$lib/edits/uploads.svelte';
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
+	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import BeatBar from './BeatBar.svelte';
@@ -18,6 +19,8 @@
 	import EditBar from './EditBar.svelte';
 	import { EditDocument, type Alternate } from './editDocument.svelte';
 	import EditFilm from './EditFilm.svelte';
+	import FilmPlayerPanel from './FilmPlayer.svelte';
+	import { FilmPlayer } from './filmPlayer.svelte';
 	import MusicBar from './MusicBar.svelte';
 	import { MusicPlayer } from './musicPlayer.svelte';
 
@@ -29,6 +32,8 @@
 	const run = untrack(() => new EditDocument(given));
 	const added = new Uploads();
 	const player = new MusicPlayer();
+	let film = $state.raw<FilmPlayer | null>(null);
+	let filmFrame = 0;
 	let alternate = $state<Alternate>('');
 	let choosing = $state(false);
 	let shownClip = $state('');
@@ -44,11 +49,55 @@
 		};
 		return tinykeys(window, {
 			'$mod+z': unless(() => edit.undo_label && run.undo()),
-			'$mod+Shift+z': unless(() => edit.redo_label && run.redo())
+			'$mod+Shift+z': unless(() => edit.redo_label && run.redo()),
+			Space: unless(() => void playFilm())
 		});
 	});
 
-	onDestroy(() => player.stop());
+	onDestroy(() => {
+		player.stop();
+		film?.close();
+	});
+
+	/** Open the player once everything is saved: it plays what is saved. */
+	async function openFilm(): Promise<FilmPlayer | null> {
+		player.stop();
+		const opened = await run.saver.afterSaving(() => {
+			const { id, frame_count } = run.edit;
+			return Promise.resolve(new FilmPlayer(id, run.rate, frame_count));
+		});
+		if (opened) opened.frame = Math.min(filmFrame, Math.max(0, opened.count - 1));
+		film = opened;
+		return opened;
+	}
+
+	function closeFilm() {
+		filmFrame = film?.frame ?? filmFrame;
+		film?.close();
+		film = null;
+	}
+
+	async function playFilm() {
+		if (film) film.toggle();
+		else void (await openFilm())?.play();
+	}
+
+	// What is arranged anew is played anew.
+	let arranged = $derived(`${edit.version} ${edit.cuts.map((cut) => cut.version).join()}`);
+	let playedOf = '';
+	$effect(() => {
+		const now = arranged;
+		untrack(() => {
+			if (film && playedOf && playedOf !== now) {
+				const wasPlaying = film.playing;
+				closeFilm();
+				void openFilm().then((opened) => {
+					if (wasPlaying) void opened?.play();
+				});
+			}
+			playedOf = now;
+		});
+	});
 
 	// Checks that have not run yet follow, some at a time.
 	const CHECKS_AFTER_MS = 250;
@@ -75,7 +124,17 @@
 <EditBar {run} />
 <main class="screen">
 	<h1 class="sr-only">{edit.name}</h1>
+	{#if film}
+		{#key film}
+			<FilmPlayerPanel player={film} width={edit.width} height={edit.height} onclose={closeFilm} />
+		{/key}
+	{/if}
 	<div class="tools">
+		{#if !film}
+			<Button tip="Play the edit with its transitions (Space)" onclick={() => void playFilm()}
+				>Play edit</Button
+			>
+		{/if}
 		<BeatBar {run} />
 		<MusicBar {run} {player} />
 		<span class="flex items-center gap-2 text-quiet">
@@ -92,7 +151,7 @@
 			/>
 		</span>
 	</div>
-	<EditFilm {run} {zoom} {player} shown={shownClip} onshow={(id) => (shownClip = id)} />
+	<EditFilm {run} {zoom} {player} {film} shown={shownClip} onshow={(id) => (shownClip = id)} />
 	{#if panelled}
 		{@const placed = panelled}
 		<ClipPanel

@@ -54,7 +54,12 @@
 			const step = 60 / found.bpm;
 			const first = (music?.offset_s ?? 0) + (found.offset_s ?? 0);
 			const offset = Number((first - Math.floor(first / step) * step).toFixed(3));
-			run.change({ beats_per_minute: Number(found.bpm.toFixed(1)), beat_offset_s: offset });
+			const begins = music?.offset_s ?? 0;
+			run.change({
+				beats_per_minute: Number(found.bpm.toFixed(1)),
+				beat_offset_s: offset,
+				beat_times_s: found.beats_s.map((time) => Number((begins + time).toFixed(3)))
+			});
 			toast.info(`Found ${found.beats_s.length} beats, ${found.bpm.toFixed(1)} BPM`);
 		} catch (error) {
 			toast.error(error);

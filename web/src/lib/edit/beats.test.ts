@@ -15,6 +15,11 @@ describe('beats', () => {
 	it('give the distance to the nearest', () => {
 		expect([0, 7, 8, 14, 22].map((frame) => toNearestBeat(demo, frame))).toEqual([0, -7, 7, 1, -7]);
 	});
+	it('that drift are those that were heard', () => {
+		const drifting = { ...demo, timesS: [0.1, 0.72, 1.36] };
+		expect(beatsIn(drifting, 60).map(Math.round)).toEqual([3, 18, 34]);
+		expect([0, 12, 25, 40].map((frame) => toNearestBeat(drifting, frame))).toEqual([3, 6, -7, -6]);
+	});
 	it('are counted from taps', () => {
 		expect(tapped([0])).toBeNull();
 		expect(tapped([0, 600, 1200])).toBe(100);

@@ -1,7 +1,12 @@
 // What a change makes of an edit, before the server has answered: pure functions.
 import type { Edit, Placed } from '$lib/api/client';
 
-export type EditChange = { name?: string; beats_per_minute?: number; beat_offset_s?: number };
+export type EditChange = {
+	name?: string;
+	beats_per_minute?: number;
+	beat_offset_s?: number;
+	beat_times_s?: number[];
+};
 export type PlacedChange = {
 	in_frame?: number;
 	out_frame?: number;
@@ -13,7 +18,9 @@ export type PlacedChange = {
 
 export function withFacts(edit: Edit, change: EditChange): Edit {
 	const { beats_per_minute = edit.beats_per_minute, ...rest } = change;
-	return { ...edit, ...rest, beats_per_minute: beats_per_minute || null };
+	const isTempo = 'beats_per_minute' in change || 'beat_offset_s' in change;
+	const beat_times_s = change.beat_times_s ?? (isTempo ? null : edit.beat_times_s);
+	return { ...edit, ...rest, beats_per_minute: beats_per_minute || null, beat_times_s };
 }
 
 /** The edit with a clip trimmed, muted or at another place. */

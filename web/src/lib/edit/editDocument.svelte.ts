@@ -79,9 +79,14 @@ export class EditDocument {
 	});
 
 	get beats(): Beats | null {
-		const { beats_per_minute, beat_offset_s } = this.edit;
+		const { beats_per_minute, beat_offset_s, beat_times_s } = this.edit;
 		return beats_per_minute
-			? { perMinute: beats_per_minute, offsetS: beat_offset_s, rate: this.rate }
+			? {
+					perMinute: beats_per_minute,
+					offsetS: beat_offset_s,
+					rate: this.rate,
+					timesS: beat_times_s
+				}
 			: null;
 	}
 
@@ -252,6 +257,17 @@ export class EditDocument {
 			this.#take(edit);
 			const moved = counted(moves.length - stayed.length, 'cut');
 			toast.info([`Moved ${moved} to the nearest beat.`, ...stayed].join(' '));
+		});
+	}
+
+	/** Trim the clips so that cuts lie on every nth beat, in one step of the history. */
+	async cutEvery(every: number) {
+		await this.#saved(async () => {
+			const params = this.#path({ version: this.#base.version });
+			const asked = api.POST('/api/edits/{edit_id}/cuts/on-beats', { params, body: { every } });
+			const { edit, stayed } = await request(asked);
+			this.#take(edit);
+			toast.info([`Cut every ${counted(every, 'beat')}.`, ...stayed].join(' '));
 		});
 	}
 

@@ -669,6 +669,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/cuts/on-beats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut On Beats
+         * @description Trim clips so that the cuts lie on every ``every``-th beat, in one step.
+         *
+         *     ``stayed`` says which cuts do not, as their clips are too short.
+         */
+        post: operations["cut_on_beats_api_edits__edit_id__cuts_on_beats_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}/cuts/move": {
         parameters: {
             query?: never;
@@ -745,6 +767,49 @@ export interface paths {
          * @description Create another edit with the same clips and transitions.
          */
         post: operations["duplicate_edit_api_edits__edit_id__duplicate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/film/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Film Frames
+         * @description Return frames ``first``, ``first`` + ``step``, … of the edit as JPEG files, at most ``count`` of them.
+         *
+         *     They follow each other, each after its length in bytes (32 bits, big-endian). Frames beyond the end
+         *     are left out.
+         */
+        get: operations["film_frames_api_edits__edit_id__film_frames_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/film/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Film Sound
+         * @description Return the sound of ``frames`` frames from frame ``first`` on, as a WAV file: that of a render.
+         */
+        get: operations["film_sound_api_edits__edit_id__film_sound_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2306,6 +2371,14 @@ export interface components {
             problem: string | null;
         };
         /**
+         * CutsOnBeats
+         * @description Where cuts are to lie: on every ``every``-th beat.
+         */
+        CutsOnBeats: {
+            /** Every */
+            every: number;
+        };
+        /**
          * DeletedEditOut
          * @description A deleted edit that can still be restored, until ``kept_until``.
          */
@@ -2510,6 +2583,8 @@ export interface components {
             beats_per_minute?: number | null;
             /** Beat Offset S */
             beat_offset_s?: number | null;
+            /** Beat Times S */
+            beat_times_s?: number[] | null;
         };
         /**
          * EditOut
@@ -2544,6 +2619,8 @@ export interface components {
             beats_per_minute: number | null;
             /** Beat Offset S */
             beat_offset_s: number;
+            /** Beat Times S */
+            beat_times_s: number[] | null;
             music: components["schemas"]["MusicOut"] | null;
             /** Undo Label */
             undo_label: string | null;
@@ -7480,6 +7557,71 @@ export interface operations {
             };
         };
     };
+    cut_on_beats_api_edits__edit_id__cuts_on_beats_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutsOnBeats"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     move_cuts_api_edits__edit_id__cuts_move_post: {
         parameters: {
             query?: {
@@ -7678,6 +7820,125 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["EditOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    film_frames_api_edits__edit_id__film_frames_get: {
+        parameters: {
+            query: {
+                first: number;
+                count: number;
+                step?: number;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    film_sound_api_edits__edit_id__film_sound_get: {
+        parameters: {
+            query: {
+                first: number;
+                frames: number;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

@@ -1,0 +1,97 @@
+<script lang="ts">
+	// The player of a whole edit: its picture, where it is, and how many pictures a second are shown.
+	import { onDestroy, untrack } from 'svelte';
+	import Button from '$lib/ui/Button.svelte';
+	import { timecode } from '$lib/ui/numbers';
+	import { FilmPlayer } from './filmPlayer.svelte';
+
+	type Props = {
+		player: FilmPlayer;
+		width: number;
+		height: number;
+		onclose: () => void;
+	};
+	let { player, width, height, onclose }: Props = $props();
+
+	const PICTURE_PX = 270;
+	/** Fewer pictures than this share of the edit's rate are worth a word. */
+	const FEW = 0.8;
+	let canvas: HTMLCanvasElement;
+	let isSlow = $derived(player.playing && player.shown < FEW * player.rate);
+
+	$effect(() => {
+		const { picture } = player;
+		const context = canvas.getContext('2d');
+		if (!picture || !context) return;
+		if (canvas.width !== picture.width || canvas.height !== picture.height) {
+			canvas.width = picture.width;
+			canvas.height = picture.height;
+		}
+		context.drawImage(picture, 0, 0);
+	});
+
+	untrack(() => void player.seek(player.frame));
+	onDestroy(() => player.pause());
+</script>
+
+<section class="player" aria-label="Player">
+	<canvas
+		bind:this={canvas}
+		data-testid="film"
+		data-frame={player.frame}
+		style:width="{(PICTURE_PX * width) / height}px"
+		style:height="{PICTURE_PX}px"
+		aria-label="Frame {player.frame} of the edit"
+	></canvas>
+	<div class="controls">
+		<Button
+			tip={player.playing ? 'Pause (Space)' : 'Play the edit (Space)'}
+			onclick={() => player.toggle()}>{player.playing ? 'Pause' : 'Play'}</Button
+		>
+		<input
+			type="range"
+			aria-label="Position"
+			aria-valuetext={timecode(player.frame, player.rate)}
+			min="0"
+			max={Math.max(0, player.count - 1)}
+			value={player.frame}
+			oninput={(event) => void player.seek(Number(event.currentTarget.value))}
+		/>
+		<span class="figures">{timecode(player.frame, player.rate)}</span>
+		<span class="figures small rate text-quiet"
+			>{#if isSlow}{player.shown} of {Math.round(player.rate)} fps{/if}</span
+		>
+		<Button kind="bare" onclick={onclose}>Close</Button>
+	</div>
+</section>
+
+<style>
+	.player {
+		display: flex;
+		flex: none;
+		flex-direction: column;
+		align-items: center;
+		gap: 6px;
+		padding: 8px;
+		border-radius: 6px;
+		background: var(--color-surround);
+	}
+	canvas {
+		background: var(--color-page);
+	}
+	.controls {
+		display: flex;
+		align-items: center;
+		width: min(100%, 720px);
+		gap: 10px;
+	}
+	input {
+		flex: 1;
+		min-width: 80px;
+		height: 24px;
+		accent-color: var(--color-seam);
+	}
+	.rate {
+		min-width: 84px;
+	}
+</style>

@@ -1,0 +1,104 @@
+// The frames of an edit as it plays: asked for ahead of where it is, as many as the machine makes.
+
+/** Frames that are made at once: longer requests are late, shorter ones cost more of their time. */
+const SECONDS_AT_ONCE = 0.6;
+const AHEAD = 3;
+const KEPT = 240;
+
+/** The JPEG files in an answer, each after its length. */
+export function filesIn(data: ArrayBuffer): Blob[] {
+	const view = new DataView(data);
+	const found: Blob[] = [];
+	for (let at = 0; at + 4 <= data.byteLength;) {
+		const length = view.getUint32(at);
+		found.push(new Blob([data.slice(at + 4, at + 4 + length)], { type: 'image/jpeg' }));
+		at += 4 + length;
+	}
+	return found;
+}
+
+/** Every how many frames one is made, so that making them keeps up with playing. */
+export function stepFor(secondsAFrame: number, rate: number): number {
+	return Math.max(1, Math.ceil(secondsAFrame * rate * 1.1));
+}
+
+export class FilmFrames {
+	readonly #pictures = new Map<number, ImageBitmap>();
+	#turn = 0;
+	#asking = false;
+	/** The first frame that was not asked for yet. */
+	#next = 0;
+	/** Seconds that one frame took, smoothed. */
+	#secondsAFrame = 0;
+
+	constructor(
+		readonly editId: string,
+		readonly rate: number,
+		readonly count: number
+	) {}
+
+	/** Begin to load from a frame on; what was loaded before stays as long as there is room. */
+	begin(frame: number) {
+		this.#turn += 1;
+		this.#asking = false;
+		this.#next = frame;
+	}
+
+	/** Load what comes after a frame; resolves once something new is there. */
+	async loadAfter(frame: number): Promise<boolean> {
+		const together = Math.max(2, Math.round(SECONDS_AT_ONCE * this.rate));
+		// What could not be made in time is left out.
+		if (this.#next < frame) this.#next = frame;
+		if (this.#asking || this.#next >= Math.min(this.count, frame + AHEAD * together)) return false;
+		const turn = this.#turn;
+		const step = stepFor(this.#secondsAFrame, this.rate);
+		const first = this.#next;
+		const count = Math.max(1, Math.floor(together / step));
+		this.#asking = true;
+		this.#next = first + count * step;
+		const began = performance.now();
+		try {
+			const query = `first=${first}&count=${count}&step=${step}`;
+			const answer = await fetch(`/api/edits/${this.editId}/film/frames?${query}`);
+			if (!answer.ok) throw new Error('The frames of this edit cannot be shown.');
+			const files = filesIn(await answer.arrayBuffer());
+			const pictures = await Promise.all(files.map((file) => createImageBitmap(file)));
+			const took = (performance.now() - began) / 1000 / Math.max(1, pictures.length);
+			this.#secondsAFrame = this.#secondsAFrame ? (this.#secondsAFrame + took) / 2 : took;
+			pictures.forEach((picture, n) => this.#keep(first + n * step, picture));
+			return true;
+		} finally {
+			if (turn === this.#turn) this.#asking = false;
+		}
+	}
+
+	/** The newest picture at a frame or before it, within half a second. */
+	at(frame: number): { frame: number; picture: ImageBitmap } | null {
+		for (let number = frame; number > frame - this.rate / 2; number -= 1) {
+			const picture = this.#pictures.get(number);
+			if (picture) return { frame: number, picture };
+		}
+		return null;
+	}
+
+	has(frame: number): boolean {
+		return this.at(frame) !== null;
+	}
+
+	close() {
+		this.begin(0);
+		for (const picture of this.#pictures.values()) picture.close();
+		this.#pictures.clear();
+	}
+
+	#keep(frame: number, picture: ImageBitmap) {
+		this.#pictures.get(frame)?.close();
+		this.#pictures.delete(frame);
+		this.#pictures.set(frame, picture);
+		for (const [oldest, old] of this.#pictures) {
+			if (this.#pictures.size <= KEPT) break;
+			old.close();
+			this.#pictures.delete(oldest);
+		}
+	}
+}

@@ -1,0 +1,116 @@
+// Plays a whole edit with its transitions: the sound is the clock, the pictures follow it.
+import { toast } from '$lib/ui/toast.svelte';
+import { FilmFrames } from './filmFrames';
+import { FilmSound } from './filmSound';
+
+export class FilmPlayer {
+	playing = $state(false);
+	/** The frame of the edit that is shown. */
+	frame = $state(0);
+	/** The picture that is shown; null before the first. */
+	picture = $state.raw<ImageBitmap | null>(null);
+	/** Pictures in the last second, of those that the edit has. */
+	shown = $state(0);
+	readonly #frames: FilmFrames;
+	readonly #sound: FilmSound;
+	#request = 0;
+	/** Where the sound cannot be read, the clock of the page. */
+	#silentSince: number | null = null;
+	#silentFrom = 0;
+	#drawn: { at: number; frame: number }[] = [];
+
+	constructor(
+		editId: string,
+		readonly rate: number,
+		readonly count: number
+	) {
+		this.#frames = new FilmFrames(editId, rate, count);
+		this.#sound = new FilmSound(editId, rate, count);
+	}
+
+	toggle() {
+		if (this.playing) this.pause();
+		else void this.play();
+	}
+
+	async play() {
+		const from = this.frame >= this.count - 1 ? 0 : this.frame;
+		this.playing = true;
+		this.#frames.begin(from);
+		try {
+			await this.#frames.loadAfter(from);
+			this.#silentSince = null;
+			if (!(await this.#sound.start(from))) return;
+		} catch (error) {
+			toast.error(error);
+			this.#silentSince = performance.now();
+			this.#silentFrom = from;
+		}
+		if (this.playing) this.#tick();
+	}
+
+	pause() {
+		cancelAnimationFrame(this.#request);
+		this.playing = false;
+		this.#sound.stop();
+	}
+
+	/** Show a frame; while it plays, play on from there. */
+	async seek(frame: number) {
+		const wanted = Math.min(Math.max(0, Math.round(frame)), Math.max(0, this.count - 1));
+		const wasPlaying = this.playing;
+		this.pause();
+		this.frame = wanted;
+		if (wasPlaying) {
+			await this.play();
+			return;
+		}
+		this.#frames.begin(wanted);
+		try {
+			if (!this.#frames.has(wanted)) await this.#frames.loadAfter(wanted);
+		} catch (error) {
+			toast.error(error);
+		}
+		if (this.frame === wanted) this.#show(wanted);
+	}
+
+	close() {
+		this.pause();
+		this.#sound.close();
+		this.#frames.close();
+		this.picture = null;
+	}
+
+	readonly #tick = () => {
+		if (!this.playing) return;
+		const place = Math.floor(this.#now());
+		if (place >= this.count) {
+			this.frame = this.count - 1;
+			this.pause();
+			return;
+		}
+		this.frame = place;
+		this.#show(place);
+		this.#frames.loadAfter(place).catch((error: unknown) => {
+			this.pause();
+			toast.error(error);
+		});
+		this.#request = requestAnimationFrame(this.#tick);
+	};
+
+	#now(): number {
+		if (this.#silentSince === null) return this.#sound.frame;
+		return this.#silentFrom + ((performance.now() - this.#silentSince) / 1000) * this.rate;
+	}
+
+	#show(place: number) {
+		const found = this.#frames.at(place);
+		if (!found) return;
+		this.picture = found.picture;
+		const now = performance.now();
+		if (this.#drawn.at(-1)?.frame !== found.frame)
+			this.#drawn.push({ at: now, frame: found.frame });
+		while ((this.#drawn[0]?.at ?? now) < now - 1000) this.#drawn.shift();
+		this.shown = this.#drawn.length;
+	}
+}

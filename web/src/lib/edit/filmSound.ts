@@ -1,0 +1,92 @@
+// The sound of an edit as it plays, in parts one after another. Its clock is the clock of the player.
+const PART_S = 6;
+/** A part is asked for so long before it is heard. */
+const AHEAD_S = 8;
+/** The first part begins so much later, so that it is not cut off. */
+const START_S = 0.06;
+
+export class FilmSound {
+	#context: AudioContext | null = null;
+	#sources: AudioBufferSourceNode[] = [];
+	#turn = 0;
+	#startedAt = 0;
+	#startedFrom = 0;
+
+	constructor(
+		readonly editId: string,
+		readonly rate: number,
+		readonly count: number
+	) {}
+
+	/** Load the first part from a frame on and start it; false where something else was begun. */
+	async start(frame: number): Promise<boolean> {
+		this.stop();
+		const turn = this.#turn;
+		this.#context ??= new AudioContext();
+		const context = this.#context;
+		const partFrames = Math.round(PART_S * this.rate);
+		const first = await this.#part(context, frame, partFrames);
+		await context.resume();
+		if (turn !== this.#turn) return false;
+		this.#startedAt = context.currentTime + START_S;
+		this.#startedFrom = frame;
+		this.#play(context, first, frame);
+		void this.#follow(context, turn, frame + partFrames, partFrames);
+		return true;
+	}
+
+	/** The frame that is heard now, with its fraction. */
+	get frame(): number {
+		const gone = (this.#context?.currentTime ?? 0) - this.#startedAt;
+		return this.#startedFrom + Math.max(0, gone) * this.rate;
+	}
+
+	stop() {
+		this.#turn += 1;
+		for (const source of this.#sources) source.disconnect();
+		this.#sources = [];
+	}
+
+	close() {
+		this.stop();
+		void this.#context?.close();
+		this.#context = null;
+	}
+
+	async #follow(context: AudioContext, turn: number, from: number, partFrames: number) {
+		for (let frame = from; frame < this.count && turn === this.#turn;) {
+			if (frame - this.frame > AHEAD_S * this.rate) {
+				await new Promise((done) => setTimeout(done, 500));
+				continue;
+			}
+			try {
+				const part = await this.#part(context, frame, partFrames);
+				if (turn === this.#turn) this.#play(context, part, frame);
+			} catch {
+				// The pictures go on, silently: the next part may come.
+			}
+			frame += partFrames;
+		}
+	}
+
+	#play(context: AudioContext, buffer: AudioBuffer, frame: number) {
+		const source = context.createBufferSource();
+		source.buffer = buffer;
+		source.connect(context.destination);
+		const at = this.#startedAt + (frame - this.#startedFrom) / this.rate;
+		const late = context.currentTime - at;
+		if (late > 0) source.start(0, late);
+		else source.start(at);
+		this.#sources.push(source);
+	}
+
+	async #part(context: AudioContext, first: number, frames: number): Promise<AudioBuffer> {
+		const query = `first=${first}&frames=${frames}`;
+		const answer = await fetch(`/api/edits/${this.editId}/film/sound?${query}`);
+		if (!answer.ok) {
+			const said = (await answer.json().catch(() => null)) as { errors?: { message: string }[] };
+			throw new Error(said?.errors?.[0]?.message ?? 'The sound of this edit cannot be read.');
+		}
+		return context.decodeAudioData(await answer.arrayBuffer());
+	}
+}
