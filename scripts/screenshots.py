@@ -19,6 +19,7 @@ from idle_shimmer.store.database import session_scope
 FOLDER = ROOT / "docs" / "screenshots"
 LONGEST_MS = 30_000
 SETTLED_MS = 600
+FAST_FRAME = 181
 # Pictures further down load only when they come into view.
 _PICTURES_LOADED = """() => [...document.images]
     .filter((each) => each.getBoundingClientRect().top < innerHeight)
@@ -156,6 +157,12 @@ def music(page: Page, client: httpx.Client, address: str, edit_id: str) -> None:
     client.put(f"/api/edits/{edit_id}/music", json={"clip": sent.json()["id"]}).raise_for_status()
     page.goto(f"{address}/edits/{edit_id}")
     page.get_by_text("Music: Quay song").wait_for()
+    page.get_by_role("button", name="Play edit").click()
+    page.wait_for_function("() => Number(document.querySelector('[data-testid=film]').dataset.frame) > 3")
+    page.get_by_role("button", name="Pause").click()
+    # Just after the second cut, where its movement is fast.
+    page.get_by_role("slider", name="Position", exact=True).fill(str(FAST_FRAME))
+    page.wait_for_timeout(SETTLED_MS)
     take(page, "music")
     client.delete(f"/api/edits/{edit_id}/music").raise_for_status()
 

@@ -127,7 +127,7 @@
 		flex: none;
 		flex-wrap: wrap;
 		align-items: center;
-		gap: 8px 12px;
+		gap: 8px;
 		padding: 8px 12px;
 		border: 1px solid var(--color-line);
 		border-radius: 6px;
@@ -141,7 +141,7 @@
 		display: flex;
 		flex: 1;
 		flex-direction: column;
-		min-width: 180px;
+		min-width: 140px;
 	}
 	.field {
 		display: inline-flex;
