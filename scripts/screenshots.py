@@ -158,7 +158,9 @@ def music(page: Page, client: httpx.Client, address: str, edit_id: str) -> None:
     page.goto(f"{address}/edits/{edit_id}")
     page.get_by_text("Music: Quay song").wait_for()
     page.get_by_role("button", name="Play edit").click()
-    page.wait_for_function("() => Number(document.querySelector('[data-testid=film]').dataset.frame) > 3")
+    page.wait_for_function(
+        "() => Number(document.querySelector('[data-testid=film]').dataset.frame) > 3"
+    )
     page.get_by_role("button", name="Pause").click()
     # Just after the second cut, where its movement is fast.
     page.get_by_role("slider", name="Position", exact=True).fill(str(FAST_FRAME))

@@ -15,7 +15,7 @@ from idle_shimmer.media.reader import Size
 
 PREVIEW_BOX = (640, 360)
 _MAX_BYTES = 800_000_000
-_MAX_OPEN = 12
+_MAX_OPEN = 18
 _MAX_INDEXES = 64
 _Key = tuple[Path, Size, int]
 

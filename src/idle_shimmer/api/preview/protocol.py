@@ -20,11 +20,19 @@ from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames
 
-Kind = Literal["frame", "thumb", "source"]
+Kind = Literal["frame", "thumb", "source", "sharp", "sharp_source"]
 # As far as a number of the page is exact in JavaScript, and as far from the cut as a frame can lie.
 RequestId = Annotated[int, Field(ge=0, le=2**53)]
 Offset = Annotated[int, Field(ge=-20_000, le=20_000)]
-_QUALITY: dict[Kind, int] = {"frame": 90, "thumb": 82, "source": 90}
+# The area of the page that shows the picture, in its own pixels.
+Area = tuple[Annotated[int, Field(ge=1, le=20_000)], Annotated[int, Field(ge=1, le=20_000)]]
+_QUALITY: dict[Kind, int] = {
+    "frame": 90,
+    "thumb": 82,
+    "source": 90,
+    "sharp": 92,
+    "sharp_source": 92,
+}
 
 
 class Framings(BaseModel):
@@ -38,6 +46,9 @@ class Framings(BaseModel):
 
 class PreviewRequest(BaseModel):
     """A state of the bench to be shown; ``sources`` are frames whose original is requested as well.
+
+    Once nothing changes for a moment the shown frame comes again, as large as ``area``; with ``large`` so
+    does every frame of the loop.
 
     Without ``framing`` the clips have the framing that is saved. ``subjects`` are the mattes, outgoing and incoming,
     that the page knows of; without them those of the strokes as they were when the preview was opened.
@@ -53,6 +64,8 @@ class PreviewRequest(BaseModel):
     run_up: Annotated[int, Field(ge=0, le=500)] = 0
     sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
     rest: bool = True
+    area: Area | None = None
+    large: bool = False
     framing: Framings | None = None
     subjects: tuple[uuid.UUID | None, uuid.UUID | None] | None = None
 
@@ -65,6 +78,8 @@ class Focus(BaseModel):
     id: RequestId
     shown: Offset
     sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
+    area: Area | None = None
+    large: bool = False
 
 
 @dataclass(frozen=True)

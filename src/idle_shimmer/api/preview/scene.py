@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
+from typing import Literal
 
 from cachetools import LRUCache
 
@@ -21,6 +22,7 @@ from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.core.sound.mixing import Laid
 from idle_shimmer.media.decoder_client import remote_sound_parts
 from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
+from idle_shimmer.media.reader import Size
 from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.output.accents import accents_between
 from idle_shimmer.output.window_sound import heard_around
@@ -34,9 +36,18 @@ from idle_shimmer.store.played import played_of, slip_rooms
 from idle_shimmer.transition import Transition
 
 THUMB_BOX = (160, 90)
+# The sizes of pictures: of the strip, while something changes, and of two that are sharp.
+PictureSize = Literal["thumb", "frame", "sharp", "full"]
+_BOXES: dict[PictureSize, Size] = {
+    "thumb": THUMB_BOX,
+    "frame": PREVIEW_BOX,
+    "sharp": (960, 540),
+    "full": (1280, 720),
+}
+_SHARP: tuple[PictureSize, ...] = ("sharp", "full")
 Sides = tuple[PlacedClip, PlacedClip]
 Clips = tuple[ReframedClip, ReframedClip]
-_KEPT_FRAMINGS = 4
+_KEPT_FRAMINGS = 8
 _PREFETCHED_FRAMES = 24
 
 
@@ -91,7 +102,7 @@ class Scene:
         self.left = False
         self._subjects = PreviewSubjects(cut_id)
         self._saved, self._around = saved, around
-        self._clips: LRUCache[tuple[bool, Framings], Clips] = LRUCache(_KEPT_FRAMINGS)
+        self._clips: LRUCache[tuple[PictureSize, Framings], Clips] = LRUCache(_KEPT_FRAMINGS)
 
     @cached_property
     def neighbours(self) -> list[Neighbour]:
@@ -108,20 +119,32 @@ class Scene:
             for offset in sorted(window.offsets, key=abs)[:_PREFETCHED_FRAMES]:
                 yield partial(neighbour.transition.fetch, offset)
 
-    def transition(self, request: PreviewRequest, *, small: bool) -> Transition:
+    def size_of(self, size: PictureSize) -> Size:
+        """Return the (W, H) of pictures of a size."""
+        return fitted(self.edit_size, _BOXES[size])
+
+    def sharp_size(self, area: Size) -> PictureSize | None:
+        """Return the size that fills an area of the page; None where the usual pictures do, or have it all."""
+        wanted = fitted(self.edit_size, area)[1]
+        larger = [each for each in _SHARP if self.size_of(each)[1] > self.frame_size[1]]
+        if not larger or wanted <= self.frame_size[1]:
+            return None
+        return next((each for each in larger if self.size_of(each)[1] >= wanted), larger[-1])
+
+    def transition(self, request: PreviewRequest, size: PictureSize) -> Transition:
         """Return what ``request`` asks for; a missing spare frame shows the nearest one."""
         framing = request.framing or self.saved_framing
         window = Window(request.before, request.after)
-        return self._transition(small, framing, request.recipe, window, request.subjects)
+        return self._transition(size, framing, request.recipe, window, request.subjects)
 
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
         """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
-        return self._transition(True, self.saved_framing, recipe, window)
+        return self._transition("thumb", self.saved_framing, recipe, window)
 
     def saved_transition(self) -> Transition:
         """Return what is saved on the cut; a missing spare frame shows the nearest one."""
         window = Window(self._saved.before, self._saved.after)
-        return self._transition(False, self.saved_framing, self._saved.recipe, window)
+        return self._transition("frame", self.saved_framing, self._saved.recipe, window)
 
     def heard(self, transition: Transition) -> HeardAround | None:
         """Return what is heard around the window of ``transition``, a state of this cut."""
@@ -149,7 +172,7 @@ class Scene:
 
     def cut_frames(self) -> tuple[Codes, Codes]:
         """Return the two frames that meet at the cut, without framing, at the preview's size."""
-        outgoing, incoming = self._open(self.sides, small=False)
+        outgoing, incoming = self._open(self.sides, "frame")
         return (
             outgoing.frame(self._played[self._place].end - 1),
             incoming.frame(self._played[self._place + 1].first),
@@ -160,7 +183,7 @@ class Scene:
 
         Of the outgoing clip that is the frame after its last shown one.
         """
-        clips = self._open(self.sides, small=True)
+        clips = self._open(self.sides, "thumb")
         middles = self._played[self._place].end, self._played[self._place + 1].first
         return _around(clips[0], middles[0], reach), _around(clips[1], middles[1], reach)
 
@@ -176,35 +199,34 @@ class Scene:
 
     def _transition(
         self,
-        small: bool,
+        size: PictureSize,
         framing: Framings,
         recipe: Recipe,
         window: Window,
         subjects: Ids | None = None,
     ) -> Transition:
-        if (small, framing) not in self._clips:
-            self._clips[small, framing] = self._reframed(self.sides, framing, small=small)
-        clips = self._clips[small, framing]
-        made = self._between(clips, self._place, recipe, window, small=small)
+        if (size, framing) not in self._clips:
+            self._clips[size, framing] = self._reframed(self.sides, framing, size)
+        clips = self._clips[size, framing]
+        made = self._between(clips, self._place, recipe, window, size)
         made = replace(made, slip_room=self._slip_room)
         if not uses_subjects(recipe):
             return made
-        opened = self._open(self.sides, small=small)
-        size = self.thumb_size if small else self.frame_size
-        return replace(made, subjects=self._subjects.of(opened, size, subjects))
+        opened = self._open(self.sides, size)
+        return replace(made, subjects=self._subjects.of(opened, self.size_of(size), subjects))
 
     def _neighbour(self, place: int, sides: Sides, document: CutDocument) -> Neighbour:
         """Return the transition ``place``, next to this cut: the checks of this one may reach it."""
-        clips = self._reframed(sides, _framings_of(sides), small=True)
+        clips = self._reframed(sides, _framings_of(sides), "thumb")
         window = Window(document.before, document.after)
-        made = self._between(clips, place, document.recipe, window, small=True)
+        made = self._between(clips, place, document.recipe, window, "thumb")
         ahead = place < self._place
         return Neighbour(
             made, -self._played[place + 1].frames if ahead else self._played[place].frames
         )
 
     def _between(
-        self, clips: Clips, place: int, recipe: Recipe, window: Window, *, small: bool
+        self, clips: Clips, place: int, recipe: Recipe, window: Window, size: PictureSize
     ) -> Transition:
         return Transition(
             *clips,
@@ -214,26 +236,28 @@ class Scene:
             recipe,
             hold=True,
             rate=self.rate,
-            matte_of=matte_of_clip(self.thumb_size if small else self.frame_size),
+            matte_of=matte_of_clip(self.size_of(size)),
             sound_of=sound_of_clip,
         )
 
-    def _reframed(self, sides: Sides, framing: Framings, *, small: bool) -> Clips:
-        outgoing, incoming = self._open(sides, small=small)
+    def _reframed(self, sides: Sides, framing: Framings, size: PictureSize) -> Clips:
+        outgoing, incoming = self._open(sides, size)
         return (
             ReframedClip(outgoing, framing.outgoing),
             ReframedClip(incoming, framing.incoming),
         )
 
-    def _open(self, sides: Sides, *, small: bool) -> tuple[CachedClip, CachedClip]:
+    def _open(self, sides: Sides, size: PictureSize) -> tuple[CachedClip, CachedClip]:
+        # Small pictures are averaged from the usual ones, which are read anyway.
+        read = self.frame_size if size == "thumb" else self.size_of(size)
         one, other = (
             CachedClip(
                 picture_cache(),
                 path_of(side.clip.file),
                 side.clip.name,
-                self.frame_size,
+                read,
                 self.rate,
-                self.thumb_size if small else None,
+                self.thumb_size if size == "thumb" else None,
             )
             for side in sides
         )

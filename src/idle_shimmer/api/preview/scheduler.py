@@ -65,7 +65,7 @@ class Scheduler:
         """Show another frame of the same state."""
         if self._requested is not None:
             if self._requested.id == focus.id:
-                seen = {"shown": focus.shown, "sources": focus.sources}
+                seen = focus.model_dump(exclude={"id"})
                 self._requested = self._requested.model_copy(update=seen)
         elif self._work is not None and self._work.request.id == focus.id:
             self._work.focus(focus)
@@ -89,6 +89,8 @@ class Scheduler:
                 await self._wake.wait()
             elif tasks := work.next_tasks(2):
                 await self._make(work, tasks)
+            elif pause_s := work.sharpens_in():
+                await self._is_quiet(pause_s)
             elif work.request.rest and self._checked is not work:
                 # These checks take long: while values are dragged nobody waits for them.
                 if await self._is_quiet():
@@ -160,10 +162,10 @@ class Scheduler:
             if self._is_newest(work):
                 await self._connection.send_json(findings)
 
-    async def _is_quiet(self) -> bool:
+    async def _is_quiet(self, seconds: float = _QUIET_S) -> bool:
         """Whether nothing new is asked for a moment."""
         with suppress(TimeoutError):
-            await asyncio.wait_for(self._wake.wait(), _QUIET_S)
+            await asyncio.wait_for(self._wake.wait(), seconds)
             return False
         return True
 

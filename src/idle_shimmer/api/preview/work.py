@@ -1,6 +1,7 @@
 """The work of one request: which pictures are wanted next, and everything else that is answered."""
 
 import itertools
+import time
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import asdict
@@ -10,7 +11,7 @@ import cv2
 import numpy as np
 
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, picture_message
-from idle_shimmer.api.preview.scene import Scene
+from idle_shimmer.api.preview.scene import PictureSize, Scene
 from idle_shimmer.checking import check_transition, frame_or_none
 from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.checks.base import ids_on_frames
@@ -19,6 +20,12 @@ from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.render import picture_of
 from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.curves import curves_of
+from idle_shimmer.transition import Transition
+
+# A picture is made sharp once nothing has changed for so long.
+REST_S = 0.06
+# The page keeps the sharp pictures of a loop of so many frames.
+MAX_SHARP_LOOP = 80
 
 
 class Dropped(Exception):
@@ -30,17 +37,21 @@ class Work:
 
     def __init__(self, scene: Scene, request: PreviewRequest) -> None:
         self.request = request
-        self.large = scene.transition(request, small=False)
-        self.small = scene.transition(request, small=True)
+        self.large = scene.transition(request, "frame")
+        self.small = scene.transition(request, "thumb")
         self.dropped = False
         self._scene = scene
         self._shown, self._sources = request.shown, request.sources
+        self._area, self._loops_large = request.area, request.large
+        self._since = time.monotonic()
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
 
     def focus(self, focus: Focus) -> None:
         """Make another frame first."""
         self._shown, self._sources = focus.shown, focus.sources
+        self._area, self._loops_large = focus.area, focus.large
+        self._since = time.monotonic()
 
     def next_tasks(self, most: int) -> list[Task]:
         """Return the most wanted pictures that are not made yet, in order."""
@@ -53,19 +64,51 @@ class Work:
         yield Task("frame", self._shown)
         if not request.rest:
             return
+        if not self.sharpens_in():
+            yield from self._sharpened()
         window = range(-request.before, request.after)
         yield from (Task("thumb", k) for k in sorted(window, key=lambda k: abs(k - self._shown)))
         first, end = -request.before - request.run_up, request.after + request.run_up
         start = min(max(self._shown, first), end - 1)
-        yield from (Task("frame", k) for k in (*range(start, end), *range(first, start)))
+        loop = (*range(start, end), *range(first, start))
+        yield from (Task("frame", k) for k in loop)
+        if self._loops_large and self._sharp is not None and len(loop) <= MAX_SHARP_LOOP:
+            yield from (Task("sharp", k) for k in loop)
+
+    def _sharpened(self) -> Iterator[Task]:
+        """Yield the shown pictures once more, as large as they are seen."""
+        if self._sharp is not None:
+            yield from (Task("sharp_source", k) for k in self._sources)
+            yield Task("sharp", self._shown)
+
+    @property
+    def _sharp(self) -> PictureSize | None:
+        return None if self._area is None else self._scene.sharp_size(self._area)
+
+    def sharpens_in(self) -> float:
+        """Return in how many seconds the shown picture is to be made sharp: 0 where it is due, or was made."""
+        if self._sharp is None or not self.request.rest:
+            return 0.0
+        if all(task in self._made for task in self._sharpened()):
+            return 0.0
+        return max(0.0, self._since + REST_S - time.monotonic())
+
+    def _at(self, task: Task) -> Transition:
+        """Return the transition at the size of a picture."""
+        if task.kind == "thumb":
+            return self.small
+        sharp = self._sharp
+        if not task.kind.startswith("sharp") or sharp is None:
+            return self.large
+        return self._scene.transition(self.request, sharp)
 
     def fetch(self, task: Task) -> None:
         """Read the clips' pictures that ``task`` needs; ``make`` reports what fails."""
         with suppress(ShimmerError):
-            if task.kind == "source":
-                self._source(task.offset)
+            if task.kind in ("source", "sharp_source"):
+                self._source(task)
             else:
-                (self.small if task.kind == "thumb" else self.large).fetch(task.offset)
+                self._at(task).fetch(task.offset)
 
     def begin(self, task: Task) -> None:
         """Count a picture as made: one that fails is not tried again."""
@@ -76,18 +119,19 @@ class Work:
         return picture_message(self.request.id, task, self._picture(task))
 
     def _picture(self, task: Task) -> Codes:
-        if task.kind == "frame":
-            return self.large.frame(task.offset)
+        if task.kind in ("source", "sharp_source"):
+            return self._source(task)
+        picture = self._at(task).frame(task.offset)
         if task.kind == "thumb":
-            self._thumbs[task.offset] = self.small.frame(task.offset)
-            return self._thumbs[task.offset]
-        return self._source(task.offset)
+            self._thumbs[task.offset] = picture
+        return picture
 
-    def _source(self, offset: int) -> Codes:
+    def _source(self, task: Task) -> Codes:
+        transition, offset = self._at(task), task.offset
         shown = (
-            self.large.outgoing.frame(self.large.outgoing_out + offset)
+            transition.outgoing.frame(transition.outgoing_out + offset)
             if offset < 0
-            else self.large.incoming.frame(self.large.incoming_in + offset)
+            else transition.incoming.frame(transition.incoming_in + offset)
         )
         return picture_of(shown).to("codes").pixels
 

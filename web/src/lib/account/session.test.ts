@@ -11,6 +11,12 @@ describe('after signing in', () => {
 		);
 	});
 
+	it('still does where a second request is refused meanwhile', () => {
+		const once = signInAddress({ pathname: '/renders', search: '' });
+		const { pathname, search } = new URL(once, 'http://localhost');
+		expect(signInAddress({ pathname, search })).toBe(once);
+	});
+
 	it('never leads to another website, nor to itself', () => {
 		for (const foreign of ['https://a.example', '//a.example', '/\\a.example', 'javascript:1', ''])
 			expect(to(foreign)).toBe('/');

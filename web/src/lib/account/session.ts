@@ -14,8 +14,10 @@ export function sessionQuery() {
 	}));
 }
 
-/** The address of the sign-in page that returns to where the reader is. */
+/** The address of the sign-in page that returns to where the reader is; from that page itself, its own. */
 export function signInAddress(from: { pathname: string; search: string }): string {
+	// Several requests of one page may be refused, the last of them when the reader is there already.
+	if (from.pathname === SIGN_IN) return SIGN_IN + from.search;
 	return `${SIGN_IN}?to=${encodeURIComponent(from.pathname + from.search)}`;
 }
 

@@ -65,6 +65,14 @@ export class View {
 		return this.transition.after + this.runUp - 1;
 	}
 
+	/** Whether the whole loop is there as large as the picture is seen. */
+	get playsLarge(): boolean {
+		void this.preview.frameTick;
+		for (let offset = this.firstShown; offset <= this.lastShown; offset += 1)
+			if (!this.preview.sharp(offset)) return false;
+		return true;
+	}
+
 	/** The mattes of outgoing and incoming that the preview shows. */
 	subjects: [string | null, string | null] = [null, null];
 

@@ -3,7 +3,7 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import BesidePicture from './BesidePicture.svelte';
-	import { drawPicture, needed } from './drawPicture';
+	import { drawPicture, needed, type Pictures } from './drawPicture';
 	import PictureHandles from './PictureHandles.svelte';
 	import SplitLine from './SplitLine.svelte';
 
@@ -11,6 +11,7 @@
 
 	let canvas = $state<HTMLCanvasElement>() as HTMLCanvasElement;
 	let shownId = $state(0);
+	let drawnWidth = $state(0);
 	let waiting = $state(true);
 	let { preview, view, transition } = $derived(bench);
 
@@ -20,12 +21,11 @@
 	$effect(() => {
 		void preview.frameTick;
 		const mode = view.comparing;
-		const { frame, source } = preview.pictures;
-		const pictures = {
-			result: frame.get(view.shown),
-			one: source.get(mode.startsWith('cut') ? -1 : view.shown),
-			other: source.get(0)
-		};
+		const quick = picturesOf(mode, false);
+		// While it plays, pictures of one size: two would flicker.
+		const isSharp = !bench.player.playing || (view.large && view.playsLarge);
+		const sharp = isSharp ? picturesOf(mode, true) : quick;
+		const pictures = needed(mode, sharp).every(Boolean) ? sharp : quick;
 		const all = needed(mode, pictures);
 		waiting = all.some((each) => !each);
 		if (waiting) return;
@@ -33,8 +33,43 @@
 		if (drawing.length === drawn.length && drawing.every((each, n) => each === drawn[n])) return;
 		drawn = drawing;
 		drawPicture(canvas, mode, pictures, view.splitAt);
+		drawnWidth = all[0]?.image.width ?? 0;
 		shownId = (pictures.result ?? all[0])?.id ?? 0;
 	});
+
+	/** The pictures of a view, quick or as large as they are seen. */
+	function picturesOf(mode: string, sharp: boolean): Pictures {
+		const { frame, source, sharp_source } = preview.pictures;
+		const sources = sharp ? sharp_source : source;
+		return {
+			result: sharp ? preview.sharp(view.shown) : frame.get(view.shown),
+			one: sources.get(mode.startsWith('cut') ? -1 : view.shown),
+			other: sources.get(0)
+		};
+	}
+
+	// Pictures as large as they are seen are asked for where the quick ones would be enlarged.
+	const MAX_QUICK = [640, 360] as const;
+	const MAX_SHARP = [1280, 720] as const;
+	let quick = $derived.by(() => {
+		const { width, height } = transition.cut;
+		const scale = Math.min(1, MAX_QUICK[0] / width, MAX_QUICK[1] / height);
+		return { width: Math.round(width * scale), height: Math.round(height * scale) };
+	});
+	$effect(() => {
+		const { large } = view;
+		const { height: enough } = quick;
+		const measure = () => {
+			const wide = Math.min(Math.round(canvas.clientWidth * devicePixelRatio), MAX_SHARP[0]);
+			const high = Math.min(Math.round(canvas.clientHeight * devicePixelRatio), MAX_SHARP[1]);
+			preview.showIn({ area: wide && high > enough ? [wide, high] : null, large });
+		};
+		const observer = new ResizeObserver(measure);
+		observer.observe(canvas);
+		measure();
+		return () => observer.disconnect();
+	});
+	let playsSmall = $derived(view.large && bench.player.playing && !view.playsLarge);
 
 	const NOTES: Record<string, string> = {
 		original: 'Original',
@@ -58,6 +93,7 @@
 		data-shown-id={shownId}
 		data-asked-id={preview.id}
 		data-shown={view.shown}
+		data-width={drawnWidth}
 		aria-label="Frame {view.shown} of the transition{view.comparing === 'result'
 			? ''
 			: `, ${view.comparing}`}"
@@ -76,6 +112,8 @@
 		</div>
 	{:else if waiting}
 		<p class="note">{preview.connected ? 'Loading frames…' : 'Connecting to the server…'}</p>
+	{:else if playsSmall}
+		<p class="note">Plays at {quick.width}×{quick.height} until every frame is ready</p>
 	{:else if NOTES[view.comparing]}
 		<p class="note">{NOTES[view.comparing]}</p>
 	{/if}

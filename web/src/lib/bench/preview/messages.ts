@@ -27,7 +27,11 @@ export type Finding = {
 	accepted: string | null;
 };
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
-export type PictureKind = 'frame' | 'thumb' | 'source';
+/** A sharp picture is as large as it is seen; the others are quick. */
+export type PictureKind = 'frame' | 'thumb' | 'source' | 'sharp' | 'sharp_source';
+
+/** Where the picture is seen: its pixels, and whether it fills the screen and plays there. */
+export type Seen = { area: [number, number] | null; large: boolean };
 export type PictureHead = { id: number; kind: PictureKind; offset: number };
 
 /** A state of the bench to show. */

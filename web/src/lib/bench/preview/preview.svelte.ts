@@ -8,6 +8,7 @@ import {
 	type Finding,
 	type PictureKind,
 	type ProblemMessage,
+	type Seen,
 	type ShownState,
 	type Shortage
 } from './messages';
@@ -43,7 +44,9 @@ export class Preview {
 	readonly pictures: Record<PictureKind, Map<number, Picture>> = {
 		frame: new Map(),
 		thumb: new Map(),
-		source: new Map()
+		source: new Map(),
+		sharp: new Map(),
+		sharp_source: new Map()
 	};
 
 	readonly #socket: ReconnectingSocket;
@@ -51,6 +54,7 @@ export class Preview {
 	#state: ShownState | null = null;
 	#shown = 0;
 	#sources: number[] = [];
+	#seen: Seen = { area: null, large: false };
 	#scheduled = 0;
 	/** The id of the last state that was sent, and of the one that is not answered yet. */
 	#sent = 0;
@@ -101,6 +105,29 @@ export class Preview {
 		this.#schedule();
 	}
 
+	/** The picture is seen in another size. */
+	showIn(seen: Seen) {
+		if (JSON.stringify(seen) === JSON.stringify(this.#seen)) return;
+		this.#seen = seen;
+		if (!seen.large) this.#forgetSharp((offset) => offset === this.#shown);
+		if (this.#state) this.#schedule();
+	}
+
+	/** The sharp picture of a frame, unless a newer state is shown by a smaller one. */
+	sharp(offset: number): Picture | undefined {
+		const found = this.pictures.sharp.get(offset);
+		const quick = this.pictures.frame.get(offset);
+		return found && (!quick || found.id >= quick.id) ? found : undefined;
+	}
+
+	#forgetSharp(isKept: (offset: number, id: number) => boolean) {
+		for (const [offset, { id, image }] of this.pictures.sharp) {
+			if (isKept(offset, id)) continue;
+			image.close();
+			this.pictures.sharp.delete(offset);
+		}
+	}
+
 	/** The clips changed: the server must open them anew. */
 	reopen() {
 		this.forgetSources();
@@ -109,8 +136,10 @@ export class Preview {
 
 	/** Original frames must be read again: those that are still on their way are not taken. */
 	forgetSources() {
-		for (const { image } of this.pictures.source.values()) image.close();
-		this.pictures.source.clear();
+		for (const kind of ['source', 'sharp_source'] as const) {
+			for (const { image } of this.pictures[kind].values()) image.close();
+			this.pictures[kind].clear();
+		}
 		this.#sourcesSince = this.id + 1;
 	}
 
@@ -150,15 +179,21 @@ export class Preview {
 	#send() {
 		if (this.#socket.readyState !== WebSocket.OPEN || !this.#state) return;
 		// Original frames do not depend on the recipe: one that has arrived is not requested again.
-		const sources = this.#sources.filter((offset) => !this.pictures.source.has(offset));
+		const sources = this.#sources.filter((offset) => !this.#hasSource(offset));
 		if (this.#sent === this.id) {
-			this.#socket.send(JSON.stringify({ id: this.id, shown: this.#shown, sources }));
+			const focus = { id: this.id, shown: this.#shown, sources, ...this.#seen };
+			this.#socket.send(JSON.stringify(focus));
 		} else if (!this.#unanswered) {
 			this.#sent = this.#unanswered = this.id;
 			this.#overdue = setTimeout(() => this.#answered(this.#unanswered), ANSWER_WITHIN_MS);
-			const request = { id: this.id, shown: this.#shown, sources, ...this.#state };
+			const request = { id: this.id, shown: this.#shown, sources, ...this.#state, ...this.#seen };
 			this.#socket.send(JSON.stringify(request));
 		}
+	}
+
+	#hasSource(offset: number): boolean {
+		const { source, sharp_source } = this.pictures;
+		return this.#seen.area ? sharp_source.has(offset) : source.has(offset);
 	}
 
 	/** A state is answered: the newest one may go. */
@@ -223,7 +258,7 @@ export class Preview {
 		}
 		const kept = this.pictures[head.kind];
 		const old = kept.get(head.offset);
-		const outdated = head.kind === 'source' && head.id < this.#sourcesSince;
+		const outdated = head.kind.endsWith('source') && head.id < this.#sourcesSince;
 		// While a value is dragged every answer is a little late: show any that is newer.
 		if (this.#closed || outdated || (old && old.id > head.id)) {
 			image.close();
@@ -231,6 +266,10 @@ export class Preview {
 		}
 		kept.set(head.offset, { id: head.id, image });
 		old?.image.close();
+		if (head.kind === 'sharp')
+			this.#forgetSharp(
+				(offset, id) => id === head.id && (this.#seen.large || offset === head.offset)
+			);
 		if (head.kind === 'thumb') this.thumbTick += 1;
 		else this.frameTick += 1;
 	}

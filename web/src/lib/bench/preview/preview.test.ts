@@ -165,7 +165,9 @@ describe('asking', () => {
 		preview.showFrame(3, []);
 		preview.showFrame(3, []);
 		await refresh();
-		expect(socket().sent.slice(1)).toEqual([{ id: 1, shown: 3, sources: [] }]);
+		expect(socket().sent.slice(1)).toEqual([
+			{ id: 1, shown: 3, sources: [], area: null, large: false }
+		]);
 	});
 
 	it('asks for an original frame once, until the framing changes', async () => {
@@ -194,6 +196,24 @@ describe('what arrives', () => {
 		await socket().picture({ id: 3, kind: 'frame', offset: 0 });
 		expect(preview.pictures.frame.get(0)).toMatchObject({ id: 3 });
 		expect(closed).toEqual(['picture 2', 'picture 1']);
+	});
+
+	it('is sharp until a newer state is shown by a quick picture', async () => {
+		const preview = connected();
+		await socket().picture({ id: 1, kind: 'frame', offset: 0 });
+		expect(preview.sharp(0)).toBeUndefined();
+		await socket().picture({ id: 1, kind: 'sharp', offset: 0 });
+		expect(preview.sharp(0)).toMatchObject({ id: 1, image: { name: 'picture 2' } });
+		await socket().picture({ id: 2, kind: 'frame', offset: 0 });
+		expect(preview.sharp(0)).toBeUndefined();
+		await socket().picture({ id: 2, kind: 'sharp', offset: 0 });
+		expect(preview.sharp(0)).toMatchObject({ id: 2 });
+		// Of one frame at a time, unless the loop plays large.
+		await socket().picture({ id: 2, kind: 'sharp', offset: 1 });
+		expect(preview.sharp(0)).toBeUndefined();
+		preview.showIn({ area: [1280, 720], large: true });
+		await socket().picture({ id: 2, kind: 'sharp', offset: 2 });
+		expect([1, 2].map((offset) => preview.sharp(offset)?.id)).toEqual([2, 2]);
 	});
 
 	it('is not taken where it is an original of the clips or framing before', async () => {
