@@ -149,3 +149,102 @@ def test_the_book(page: Page, address: str, demo: dict[str, Any], report: Any) -
     )
     took = page.evaluate("() => performance.now() - window.asked")
     report("recipe book, first frames of every card in sight", f"{took / 1000:.2f} s (goal 1)")
+
+
+def test_sharpening(page: Page, address: str, demo: dict[str, Any], report: Any) -> None:
+    """From the last of some changed values to the sharp picture, in a large picture area."""
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    bench = BenchPage(page, address, demo["cuts"][4]["id"])
+    page.keyboard.press("f")
+    sharp = "() => Number(document.querySelector('[data-testid=picture]').dataset.width) >= 1280"
+    page.wait_for_function(sharp)
+    bench.wait_for_newest()
+    page.wait_for_timeout(1500)
+    took = []
+    for n in range(10):
+        page.keyboard.press("ArrowRight" if n % 2 else "ArrowLeft")
+        took.append(
+            page.evaluate(
+                """async () => {
+                    const canvas = document.querySelector('[data-testid=picture]');
+                    const [asked, was] = [performance.now(), canvas.dataset.shown];
+                    while (canvas.dataset.shown === was || Number(canvas.dataset.width) < 1280)
+                        await new Promise(requestAnimationFrame);
+                    return performance.now() - asked;
+                }"""
+            )
+        )
+        page.wait_for_timeout(300)
+    report(
+        "another frame, to its sharp picture of 1280x720",
+        f"median {statistics.median(took):.0f} ms, longest {max(took):.0f} ms (goal 300)",
+    )
+
+
+def test_a_changed_value_sharpens(
+    page: Page, address: str, demo: dict[str, Any], report: Any
+) -> None:
+    """From a changed value, after which the hand rests, to the sharp picture."""
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    bench = BenchPage(page, address, demo["cuts"][4]["id"])
+    page.wait_for_function(
+        "() => Number(document.querySelector('[data-testid=picture]').dataset.width) >= 960"
+    )
+    bench.wait_for_newest()
+    took = []
+    for n in range(10):
+        page.wait_for_timeout(1200)
+        took.append(
+            page.evaluate(
+                """async (key) => {
+                    const canvas = document.querySelector('[data-testid=picture]');
+                    const field = document.querySelector('input[aria-label=Strength]');
+                    const [asked, was] = [performance.now(), Number(canvas.dataset.askedId)];
+                    field.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
+                    while (Number(canvas.dataset.shownId) <= was || Number(canvas.dataset.width) < 960)
+                        await new Promise(requestAnimationFrame);
+                    return performance.now() - asked;
+                }""",
+                "ArrowDown" if n % 2 else "ArrowUp",
+            )
+        )
+    report(
+        "a changed value, to the sharp picture",
+        f"median {statistics.median(took):.0f} ms, longest {max(took):.0f} ms (goal 300)",
+    )
+
+
+def test_the_large_view(page: Page, address: str, demo: dict[str, Any], report: Any) -> None:
+    """The loop of a transition with four filters that fills the screen, once every frame is ready."""
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    bench = BenchPage(page, address, demo["cuts"][3]["id"])
+    for name in ("vignette", "grade"):
+        bench.add_filter(name)
+        bench.wait_saved()
+        expect(page.get_by_role("dialog")).to_be_hidden()
+    page.locator("body").click(position={"x": 640, "y": 60})
+    page.evaluate("() => (window.asked = performance.now())")
+    page.keyboard.press("f")
+    page.keyboard.press(" ")
+    page.wait_for_function(
+        "() => Number(document.querySelector('[data-testid=picture]').dataset.width) >= 1280",
+        timeout=60_000,
+    )
+    ready = page.evaluate("() => performance.now() - window.asked") / 1000
+    shown, passed = page.evaluate(
+        """async () => {
+            const canvas = document.querySelector('[data-testid=picture]');
+            const seen = [];
+            const watch = new MutationObserver(() =>
+                Number(canvas.dataset.width) >= 1280 && seen.push(canvas.dataset.shown));
+            watch.observe(canvas, { attributes: true, attributeFilter: ['data-shown'] });
+            const started = performance.now();
+            await new Promise((done) => setTimeout(done, 4000));
+            watch.disconnect();
+            return [seen.length, ((performance.now() - started) / 1000) * 25];
+        }"""
+    )
+    report(
+        "large view at 1280x720, four filters and a dissolve, at 25 a second",
+        f"{shown} of {passed:.0f} frames shown (goal: all), every frame ready after {ready:.1f} s",
+    )

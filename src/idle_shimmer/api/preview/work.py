@@ -50,7 +50,10 @@ class Work:
     def focus(self, focus: Focus) -> None:
         """Make another frame first."""
         self._shown, self._sources = focus.shown, focus.sources
+        was = self._sharp
         self._area, self._loops_large = focus.area, focus.large
+        if self._sharp != was:
+            self._made = {each for each in self._made if not each.kind.startswith("sharp")}
         self._since = time.monotonic()
 
     def next_tasks(self, most: int) -> list[Task]:
