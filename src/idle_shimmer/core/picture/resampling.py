@@ -9,7 +9,8 @@ Source: Keys 1981, "Cubic convolution interpolation", a = -1/2.
 - ``fx`` (float32, 0…1), where the point lies between the middle taps horizontally, and ``fy``
   vertically; or ``down``, the float32 weights of the four rows of taps.
 
-``cubic_rgb`` returns red, green and blue. ``add_cubic`` adds them to the first three of the four
+``cubic_rgb`` returns red, green and blue; ``cubic_line`` does so between four pixels of one line, from
+float ``base`` on. ``add_cubic`` adds them to the first three of the four
 floats at ``at`` (int64) of ``line``; the fourth has no meaning.
 
 The vector forms sum the taps of a row as one run of floats, and take only the sum of the rows apart
@@ -70,6 +71,15 @@ class _Interpolation(Vectors):
             begin = self.builder.add(base, self.builder.mul(row, ir.Constant(row.type, i)))
             eight = self.multiply_add(eight, self.load(0, begin, 8), weight)
             four = self.multiply_add(four, self.load(0, self.after(begin, 8), 4), weight)
+        return self._across(eight, four, across)
+
+    def cubic_of_row(self, base: Any, fx: Any) -> Any:
+        """Return red, green and blue of four taps of one row in the first three of four lanes."""
+        eight, four = self.load(0, base, 8), self.load(0, self.after(base, 8), 4)
+        return self._across(eight, four, self.cubic_weights(fx))
+
+    def _across(self, eight: Any, four: Any, across: Any) -> Any:
+        """Return the sum of four pixels, as eight floats and four, weighted by ``across``."""
         eight = self.add_product(None, eight, self.shuffle(across, [0, 0, 0, 1, 1, 1, 2, 2]))
         four = self.add_product(None, four, self.shuffle(across, [2, 3, 3, 3]))
         widened = self.shuffle(four, [0, 1, 2, 3, 3, 3, 3, 3])
@@ -115,6 +125,33 @@ _cubic = _cubic_simd if is_on("cubic_simd") else _cubic_plain
 def cubic_rgb(pixels: Any, base: Any, row: Any, fx: Any, fy: Any) -> Any:
     """Return red, green and blue of the cubic interpolation; see the head of this module."""
     return _cubic(pixels, base, row, fx, cubic_weights(fy))
+
+
+@intrinsic
+def _cubic_line_simd(_context: Any, line: Any, base: Any, fx: Any) -> Any:
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        total = _Interpolation(context, builder, signature, arguments).cubic_of_row(*arguments[1:])
+        lanes = (ir.Constant(ir.IntType(32), c) for c in range(3))
+        channels = [builder.extract_element(total, lane) for lane in lanes]
+        return context.make_tuple(builder, signature.return_type, channels)
+
+    result = types.UniTuple(types.float32, 3)
+    return result(line, types.int64, types.float32), codegen
+
+
+@kernel
+def _cubic_line_plain(line: Any, base: Any, fx: Any) -> Any:
+    across = cubic_weights(fx)
+    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+    for k in range(4):
+        red += across[k] * line[base + 3 * k]
+        green += across[k] * line[base + 3 * k + 1]
+        blue += across[k] * line[base + 3 * k + 2]
+    return red, green, blue
+
+
+# Red, green and blue of the interpolation between four pixels of one line; see the head of this module.
+cubic_line = _cubic_line_simd if is_on("cubic_simd") else _cubic_line_plain
 
 
 @intrinsic
