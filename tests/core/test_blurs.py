@@ -10,14 +10,16 @@ import pytest
 import scipy.ndimage
 from numpy.typing import NDArray
 
-from idle_shimmer.core.kernels import radial_blur
+from idle_shimmer.core.kernels import spin_blur, zoom_blur
 from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
-from idle_shimmer.core.kernels.radial_blur import spin, zoom
+from idle_shimmer.core.kernels.spin_blur import spin
+from idle_shimmer.core.kernels.zoom_blur import zoom
 from tests.conftest import psnr
 
 LEAST_GAUSSIAN_DB = 45.0
 LEAST_STREAK_DB = 40.0
+LEAST_PARTS_DB = 55.0
 
 
 @pytest.mark.parametrize("sigma", [0.4, 2.0, 2.9, 3.1, 5.9, 6.1, 17.0, 60.0, 150.0])
@@ -130,7 +132,8 @@ def test_radial_blurs_take_no_more_memory_wherever_their_centre_is(
     blur: Callable[..., NDArray], centre: tuple[float, float], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Half of 3840x2160 and of its tiles: a quarter of the 0.35 GB that their tables may take."""
-    monkeypatch.setattr(radial_blur, "_WHOLE_REACH_PX", radial_blur._WHOLE_REACH_PX / 2)
+    monkeypatch.setattr(spin_blur, "_WHOLE_REACH_PX", spin_blur._WHOLE_REACH_PX / 2)
+    monkeypatch.setattr(zoom_blur, "_MOST_ENTRIES", zoom_blur._MOST_ENTRIES // 4)
     pixels = np.zeros((1080, 1920, 3), np.float32)
     # Loading the kernel takes memory, too, once.
     blur(pixels[:32, :32], centre=(16.0, 16.0))
@@ -143,11 +146,44 @@ def test_radial_blurs_take_no_more_memory_wherever_their_centre_is(
     assert most < 0.35e9 / 4 + pixels.nbytes
 
 
-@pytest.mark.parametrize("blur", [zoom, partial(spin, amount_deg=25.0)], ids=["zoom", "spin"])
 def test_a_large_frame_in_quarters_is_the_frame_in_one_piece(
-    blur: Callable[..., NDArray], photo: NDArray, monkeypatch: pytest.MonkeyPatch
+    photo: NDArray, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    wanted = {"centre": (71.3, 40.6), **({"amount": 0.4} if blur is zoom else {})}
-    whole = blur(photo, **wanted)
-    monkeypatch.setattr(radial_blur, "_WHOLE_REACH_PX", 0.0)
-    np.testing.assert_allclose(blur(photo, **wanted), whole, atol=2e-6)
+    wanted = {"centre": (71.3, 40.6), "amount_deg": 25.0}
+    whole = spin(photo, **wanted)
+    monkeypatch.setattr(spin_blur, "_WHOLE_REACH_PX", 0.0)
+    np.testing.assert_allclose(spin(photo, **wanted), whole, atol=2e-6)
+
+
+CONSTANT_CENTRES = [
+    (40.0, 30.0),
+    (0.5, 0.5),
+    (39.5, 0.0),
+    (-50.0, 30.0),
+    (200.0, 150.0),
+    (80.0, 30.0),
+]
+
+
+@pytest.mark.parametrize("centre", CONSTANT_CENTRES)
+@pytest.mark.parametrize("amount", [0.01, 0.3, 1.9])
+def test_every_pixel_is_written_once_wherever_the_centre_is(
+    amount: float, centre: tuple[float, float]
+) -> None:
+    """A constant picture stays so, along the diagonals between the sides too."""
+    pixels = np.full((60, 80, 3), 0.5, np.float32)
+    for found in (
+        zoom(pixels, amount=amount, centre=centre),
+        spin(pixels, amount_deg=amount * 100, centre=centre),
+    ):
+        np.testing.assert_allclose(found, 0.5, atol=2e-4)
+
+
+def test_a_side_in_parts_is_the_side_in_one_piece(
+    photo: NDArray, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Rays lie elsewhere in each part: alike as the interpolation between them is exact."""
+    wanted = {"centre": (71.3, 40.6), "amount": 0.4}
+    whole = zoom(photo, **wanted)
+    monkeypatch.setattr(zoom_blur, "_MOST_ENTRIES", 4000)
+    assert psnr(zoom(photo, **wanted), whole) > LEAST_PARTS_DB

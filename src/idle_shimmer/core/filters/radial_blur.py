@@ -14,7 +14,8 @@ from idle_shimmer.core.filters.base import (
     point,
 )
 from idle_shimmer.core.geometry.movement import Movement
-from idle_shimmer.core.kernels.radial_blur import spin, zoom
+from idle_shimmer.core.kernels.spin_blur import spin
+from idle_shimmer.core.kernels.zoom_blur import zoom
 from idle_shimmer.core.parameters import Following, Parameter, UnitWhen, choice
 from idle_shimmer.core.picture.encoding import Pixels
 

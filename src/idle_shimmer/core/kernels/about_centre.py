@@ -5,7 +5,7 @@ Points are pixels, x right, y down, from the frame's corner or from the centre.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -64,6 +64,14 @@ class Side:
     def distance(self, line: Any) -> Any:
         """Return the distance of a line from the centre, in lines."""
         return self.nearest + line
+
+    def part(self, begin: int, end: int) -> "Side":
+        """Return its lines ``begin`` … ``end``, exclusive."""
+        nearest = self.distance(begin)
+        low, high = _slopes((self.left, self.right), nearest, self.distance(end - 1))
+        first_row = self.first_row + self.towards * begin
+        changed = {"first_row": first_row, "lines": end - begin, "nearest": nearest}
+        return replace(self, low=low, high=high, **changed)
 
     @property
     def across_centre(self) -> float:

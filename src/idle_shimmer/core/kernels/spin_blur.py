@@ -19,10 +19,10 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
-from idle_shimmer.core.compute.parallel import parallel_rows
+from idle_shimmer.core.compute.parallel import parallel_rows, threads
 from idle_shimmer.core.kernels.about_centre import LONG_PX, SHORT_PX, Frame, read, turned_average
 from idle_shimmer.core.picture.encoding import Pixels
-from idle_shimmer.core.picture.resampling import cubic_weights
+from idle_shimmer.core.picture.resampling import cubic_weights, sum_pixels
 
 # Frames that reach farther from a centre inside them are computed in quarters.
 _WHOLE_REACH_PX = 2300.0
@@ -51,13 +51,16 @@ class _Sector(NamedTuple):
 class _Rings(NamedTuple):
     """The kept part of each ring from ``first_radius`` on.
 
-    Ring i has ``counts[i]`` samples around the circle; those from ``firsts[i]`` on begin at ``starts[i]``.
+    Ring i has ``counts[i]`` samples around the circle (``lengths``, as float64); those from ``firsts[i]`` on
+    begin at ``starts[i]``. They are computed in ``order``: long and short ones for each thread.
     """
 
     first_radius: int
     counts: Any
+    lengths: Any
     firsts: Any
     starts: Any
+    order: Any
 
 
 def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> Pixels:
@@ -77,7 +80,8 @@ def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> P
         if amount * sector.far <= SHORT_PX:
             continue
         rings, samples = _rings_in(sector)
-        table = np.empty((samples, 3), np.float32)
+        # One pixel more: sums read a float too many.
+        table = np.empty((samples + 1, 3), np.float32)
         parallel_rows(_fill_rings, rings.counts.size, flat, frame, tile, rings, amount, table)
         parallel_rows(_put_tile, tile.bottom - tile.top, table.reshape(-1), frame, tile, rings, out)
     parallel_rows(_average_near, pixels.shape[0], flat, frame, amount, out)
@@ -94,7 +98,9 @@ def _rings_in(sector: _Sector) -> tuple[_Rings, int]:
     kept = np.minimum(counts, np.ceil(sector.span * counts).astype(np.int64) + 1)
     # Three more samples at the end of each, for interpolation.
     starts = np.concatenate([[0], np.cumsum(kept + 3)]).astype(np.int64)
-    return _Rings(first_radius, counts, firsts, starts), int(starts[-1])
+    order = np.concatenate([np.arange(n, radii.size, threads()) for n in range(threads())])
+    rings = _Rings(first_radius, counts, counts.astype(np.float64), firsts, starts, order)
+    return rings, int(starts[-1])
 
 
 def _tiles(frame: Frame) -> list[_Tile]:
@@ -131,14 +137,16 @@ def _fill_rings(
 ) -> None:
     """Fill the table (samples, 3) of averages along the kept part of rings ``first`` … ``end``."""
     most = 0
-    for i in range(first, end):
+    for n in range(first, end):
+        i = rings.order[n]
         half = 0.5 * amount / (2 * math.pi) * rings.counts[i]
         kept = rings.starts[i + 1] - rings.starts[i]
         most = max(most, kept + 2 * (int(half) + 2) + 1)
     xs, ys = np.empty(most), np.empty(most)
     wanted = np.empty(most, np.int64)
     line, sums = np.empty((most, 3), np.float32), np.empty((most + 1, 3))
-    for i in range(first, end):
+    for n in range(first, end):
+        i = rings.order[n]
         radius, count = rings.first_radius + i, rings.counts[i]
         start, kept = rings.starts[i], rings.starts[i + 1] - rings.starts[i]
         half = 0.5 * amount / (2 * math.pi) * count
@@ -235,26 +243,32 @@ def _put_tile(
     for i in range(tile.top + first, tile.top + end):
         _polar_row(frame, i + 0.5 - frame.centre_y, tile.left, distances, turns)
         for n in range(width):
-            ring = int(distances[n])
-            w = cubic_weights(np.float32(distances[n] - ring))
-            red, green, blue = np.float32(0), np.float32(0), np.float32(0)
-            for m in range(4):
-                number = abs(ring + m - 1) - rings.first_radius
-                count = rings.counts[number]
-                at = turns[n] * count
-                k = int(at)
-                f = np.float32(at - k)
-                k -= rings.firsts[number]
-                if k < 0:
-                    k += count
-                k = 3 * (k + rings.starts[number])
-                there = w[m] * f
-                here = w[m] - there
-                red += here * table[k] + there * table[k + 3]
-                green += here * table[k + 1] + there * table[k + 4]
-                blue += here * table[k + 2] + there * table[k + 5]
+            ring, turn = int(distances[n]), turns[n]
+            a, b, c, d = cubic_weights(np.float32(distances[n] - ring))
+            ring -= rings.first_radius
+            ka, fa = _on_ring(rings, abs(ring + rings.first_radius - 1) - rings.first_radius, turn)
+            kb, fb = _on_ring(rings, ring, turn)
+            kc, fc = _on_ring(rings, ring + 1, turn)
+            kd, fd = _on_ring(rings, ring + 2, turn)
+            ga, gb, gc, gd = a * fa, b * fb, c * fc, d * fd
             j = tile.left + n
-            out[i, j, 0], out[i, j, 1], out[i, j, 2] = red, green, blue
+            out[i, j, 0], out[i, j, 1], out[i, j, 2] = sum_pixels(
+                table,
+                (ka, ka + 3, kb, kb + 3, kc, kc + 3, kd, kd + 3),
+                (a - ga, ga, b - gb, gb, c - gc, gc, d - gd, gd),
+            )
+
+
+@inlined
+def _on_ring(rings: Any, ring: int, turn: float) -> tuple[Any, Any]:
+    """Return the first float of the sample at or before a turn (0…1) of a ring, and the fraction after it."""
+    at = turn * rings.lengths[ring]
+    k = int(at)
+    f = np.float32(at - k)
+    k -= rings.firsts[ring]
+    if k < 0:
+        k += rings.counts[ring]
+    return 3 * (k + rings.starts[ring]), f
 
 
 @inlined
@@ -283,9 +297,7 @@ def _polar_row(frame: Any, y: float, left: int, distances: Any, turns: Any) -> N
 
 
 @kernel
-def _average_near(
-    source: Any, frame: Any, amount: float, out: Any, first: int, end: int
-) -> None:
+def _average_near(source: Any, frame: Any, amount: float, out: Any, first: int, end: int) -> None:
     """Write the pixels near the centre, whose blur is short, into rows ``first`` … ``end``."""
     radius = LONG_PX / amount
     for i in range(first, end):

@@ -42,6 +42,8 @@ from idle_shimmer.core.picture.resampling import cubic_line, cubic_weights
 _RAY_SPACING_PX = 1.25
 # Rays are followed in groups: what a group needs fits into the processor's cache.
 _GROUP = 96
+# A side whose table would have more entries, of 12 bytes, is divided.
+_MOST_ENTRIES = 8_000_000
 # Rows that are written together.
 _BAND = 32
 # Samples are one line apart up to so many times the farthest line, then two, four, …
@@ -51,14 +53,14 @@ _NEAREST = 0.5
 
 
 class _Rays(NamedTuple):
-    """Rays of slopes ``first`` + k · ``step`` across the lines, ``count`` of them.
+    """Rays of slopes ``first`` + k · ``step`` across the lines, so ``many`` of them.
 
     Nothing is seen of them before ``left`` and after ``right``, from the centre along the lines.
     """
 
     first: float
     step: float
-    count: int
+    many: int
     left: float
     right: float
 
@@ -110,6 +112,11 @@ def _blur_side(source: Pixels, side: Side, amount: float, frame: Frame, out: Pix
     """Write the pixels of a side; ``source`` is the picture with the side's lines as its rows."""
     step = _RAY_SPACING_PX / side.distance(side.lines - 1)
     count = math.ceil((side.high - side.low) / step) + 4
+    if side.lines * count > _MOST_ENTRIES and side.lines > 1:
+        middle = side.lines // 2
+        for part in (side.part(0, middle), side.part(middle, side.lines)):
+            _blur_side(source, part, amount, frame, out)
+        return
     # One ray ahead of the first and two behind the last, for interpolation.
     rays = _Rays(side.low - step, step, count, side.left, side.right)
     table = np.empty((side.lines, count, 3), np.float32)
@@ -187,7 +194,7 @@ def _follow_rays(
     sums = np.zeros((samples, _GROUP * 3), np.float32)
     for group in range(first, end):
         begin = group * _GROUP
-        count = min(_GROUP, rays.count - begin)
+        count = min(_GROUP, rays.many - begin)
         width = 3 * count
         lines = _lines_of(rays, begin, count, integral, table.shape[0])
         if lines == 0:
@@ -300,13 +307,14 @@ def _put_side(table: Any, frame: Any, form: Any, rays: Any, out: Any, first: int
             along = (
                 n + 0.5 - (frame.centre_x if form.is_across else frame.centre_y)
             ) * form.towards
-            if along <= 0:
+            seen = int(math.floor(along - form.nearest + 0.5))
+            if along <= 0 or not 0 <= seen < table.shape[0]:
                 continue
             # A diagonal belongs to the sides above and below, as far as rounding lets it.
             room = along - 1e-9 if form.is_across else along + 1e-9
             start = max(low, int(math.ceil(across_centre - 0.5 - room)))
             after = min(high, int(math.floor(across_centre - 0.5 + room)) + 1)
-            line = table[int(along - form.nearest + 0.5)].reshape(-1)
+            line = table[seen].reshape(-1)
             scale = 1 / (along * rays.step)
             offset = (0.5 - across_centre) * scale - rays.first / rays.step
             place, step = (3 * n, row) if form.is_across else (n * row, 3)

@@ -155,6 +155,39 @@ cubic_line = _cubic_line_simd if is_on("cubic_simd") else _cubic_line_plain
 
 
 @intrinsic
+def _sum_pixels_simd(_context: Any, pixels: Any, places: Any, weights: Any) -> Any:
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        vectors, count = Vectors(context, builder, signature, arguments), len(places)
+        total = None
+        for place, weight in zip(
+            cgutils.unpack_tuple(builder, arguments[1], count),
+            cgutils.unpack_tuple(builder, arguments[2], count),
+            strict=True,
+        ):
+            total = vectors.multiply_add(total, vectors.load(0, place, 4), weight)
+        lanes = (ir.Constant(ir.IntType(32), c) for c in range(3))
+        channels = [builder.extract_element(total, lane) for lane in lanes]
+        return context.make_tuple(builder, signature.return_type, channels)
+
+    return types.UniTuple(types.float32, 3)(pixels, places, weights), codegen
+
+
+@kernel
+def _sum_pixels_plain(pixels: Any, places: Any, weights: Any) -> Any:
+    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+    for n in range(len(places)):
+        red += weights[n] * pixels[places[n]]
+        green += weights[n] * pixels[places[n] + 1]
+        blue += weights[n] * pixels[places[n] + 2]
+    return red, green, blue
+
+
+# Red, green and blue of the sum of pixels that begin at the floats ``places`` (int64), by ``weights``
+# (float32). One float after the last pixel is read, without meaning.
+sum_pixels = _sum_pixels_simd if is_on("cubic_simd") else _sum_pixels_plain
+
+
+@intrinsic
 def _add_cubic_simd(
     _context: Any, pixels: Any, base: Any, row: Any, weights: Any, line: Any, at: Any
 ) -> Any:
