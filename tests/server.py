@@ -12,6 +12,7 @@ from pathlib import Path
 import psycopg
 
 from idle_shimmer.settings import settings
+from idle_shimmer.store.database import engine
 from idle_shimmer.store.migrate import upgrade
 from tests.conftest import ROOT
 
@@ -23,6 +24,8 @@ def empty_database() -> None:
     address = settings().plain_database()
     if not address.partition("?")[0].endswith("_test"):
         raise RuntimeError("tests empty their database: run them with ./test, which gives them one")
+    # Pooled connections know types of the schema by numbers that are given anew.
+    engine().dispose()
     with psycopg.connect(address, autocommit=True) as connection:
         connection.execute("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
     upgrade()
@@ -49,8 +52,13 @@ class Application:
         for process in processes:
             process.send_signal(signal.SIGCONT)
             process.terminate()
-        for process in processes:
-            process.wait(timeout=30)
+        try:
+            for process in processes:
+                process.wait(timeout=30)
+        finally:
+            # One that does not end is a failure, and outlives no test.
+            for process in processes:
+                process.kill()
 
     def start_server(self) -> None:
         """Start the server, at the same address as before, and wait until it answers."""

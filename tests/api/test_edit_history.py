@@ -1,12 +1,14 @@
 """The history of edits: undo, redo, versions; moving cuts, beats, muting and the waveform."""
 
+import uuid
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import text
+from sqlalchemy import select, text
 
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import EditHistoryStep
 from tests.api.test_resources import messages, save
 from tests.faults.tally import TIMES, Tally
 
@@ -295,3 +297,34 @@ def test_the_waveform_is_as_loud_as_the_tone(client: TestClient, clip_ids: list[
     assert max(middle) - min(middle) < 0.1
     assert min(middle) > 0.05
     assert client.get(f"/api/clips/{clip_ids[1]}/waveform").json()["peaks"] == []
+
+
+def test_a_step_keeps_what_it_changed_alone(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    first = edit["placed"][0]["id"]
+    client.patch(f"{path}/placed/{first}", json={"in_frame": edit["placed"][0]["in_frame"] + 1})
+    cuts = [{"cut": each["id"], "version": each["version"]} for each in edit["cuts"]]
+    blur = {"filters": [{"kind": "gaussian_blur", "radius": 0.02}]}
+    assert client.post(f"{path}/apply", json={"cuts": cuts, "recipe": blur}).status_code == 200
+    client.post(f"{path}/placed/{first}/split", json={"at_frame": 30})
+    with session_scope() as session:
+        wanted = select(EditHistoryStep).where(EditHistoryStep.edit_id == uuid.UUID(edit["id"]))
+        steps = session.scalars(wanted.order_by(EditHistoryStep.id)).all()
+        kept = [[each["id"] for each in step.before["placed"]] for step in steps]
+    # The trimmed clip; none where only transitions changed; the clip that was split.
+    assert kept == [[first], [], [first]]
+    arranged = [each["id"] for each in client.get(path).json()["placed"]]
+    for _ in range(3):
+        undone = client.post(f"{path}/undo").json()
+    for name in ("id", "in_frame", "out_frame"):
+        assert [each[name] for each in undone["placed"]] == [each[name] for each in edit["placed"]]
+    assert [each["recipe_name"] for each in undone["cuts"]] == ["Untitled", "Untitled"]
+    assert not any(each["filter_count"] for each in undone["cuts"])
+    for _ in range(3):
+        redone = client.post(f"{path}/redo").json()
+    assert [each["id"] for each in redone["placed"]] == arranged
+    assert all(
+        each["filter_count"] == 1
+        for each in redone["cuts"]
+        if each["id"] in {c["id"] for c in edit["cuts"]}
+    )

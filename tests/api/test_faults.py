@@ -4,8 +4,11 @@ import errno
 import re
 from typing import Any
 
+import psycopg
 import pytest
 from fastapi.testclient import TestClient
+from procrastinate.exceptions import ConnectorException
+from psycopg.errors import DeadlockDetected
 from sqlalchemy.exc import OperationalError
 
 from idle_shimmer.api import health
@@ -74,6 +77,22 @@ def test_a_fault_of_the_program_has_a_body_and_no_details(
     answer = quiet.get("/api/edits")
     assert answer.status_code == 500
     assert "secret" not in answer.text
+    assert messages(answer)
+
+
+@pytest.mark.parametrize(
+    ("cause", "status"), [(psycopg.OperationalError("gone"), 503), (DeadlockDetected(), 409)]
+)
+def test_an_error_of_the_queue_is_one_of_the_database(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, cause: Exception, status: int
+) -> None:
+    def fail(*_: object) -> None:
+        raise ConnectorException from cause
+
+    monkeypatch.setattr(edit_list, "edit_rows", fail)
+    quiet = TestClient(client.app, base_url="http://localhost", raise_server_exceptions=False)
+    answer = quiet.get("/api/edits")
+    assert answer.status_code == status
     assert messages(answer)
 
 

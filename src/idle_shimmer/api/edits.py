@@ -400,8 +400,10 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
     alternate = wanted.alternate
     with changing(edit_id, version, f"Apply {wanted.recipe.name}") as edit:
         session, rate = session_of(edit), parse_rate(edit.rate)
+        # They were read once the edit was locked, as every change of a cut locks it first.
+        known = {cut.id: cut for cut in edits.cuts_of(edit)}
         for place, seen in enumerate(_in_order(edit, wanted.cuts)):
-            cut = cuts.cut_by_id(session, seen.cut, for_change=True)
+            cut = known[seen.cut]
             recipe = alternate if place % 2 else wanted.recipe
             window = cuts.window_of(cut)
             if wanted.window is not None:

@@ -3,6 +3,7 @@
 import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import JSONResponse
+from procrastinate.exceptions import ConnectorException
 from psycopg.errors import DeadlockDetected, SerializationFailure
 from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, StatementError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
@@ -51,8 +52,11 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(DBAPIError)
     @app.exception_handler(PoolTimeout)
+    @app.exception_handler(ConnectorException)
     def on_database(_: Request, error: Exception) -> JSONResponse:
-        if isinstance(getattr(error, "orig", None), DeadlockDetected | SerializationFailure):
+        # The queue of jobs has the driver's own error as the cause of its error.
+        reason = getattr(error, "orig", None) or error.__cause__
+        if isinstance(reason, DeadlockDetected | SerializationFailure):
             return refusal(409, _SIMULTANEOUS)
         return database_refusal(error)
 

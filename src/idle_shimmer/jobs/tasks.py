@@ -11,6 +11,7 @@ from typing import TypeVar
 
 import procrastinate
 import structlog
+from procrastinate.exceptions import ConnectorException
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
@@ -189,7 +190,7 @@ def _patiently(ask: Callable[[], _R]) -> _R:
     while True:
         try:
             return ask()
-        except (DBAPIError, PoolTimeout):
+        except (DBAPIError, PoolTimeout, ConnectorException):
             if time.monotonic() > end:
                 raise
             _log.warning("waiting for the database")

@@ -117,9 +117,12 @@ def readable_document(cut: Cut) -> CutDocument:
 def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, label: str) -> None:
     """Add a revision after the one in force; what had been undone is dropped."""
     require_seen(cut, seen_version)
-    for undone in [each for each in cut.revisions if each.number > cut.current]:
-        cut.revisions.remove(undone)
-    session.flush()
+    undone = [each for each in cut.revisions if each.number > cut.current]
+    for each in undone:
+        cut.revisions.remove(each)
+    if undone:
+        # Their numbers are given anew.
+        session.flush()
     cut.revisions.append(
         CutRevision(number=cut.current + 1, label=label, document=document.as_json())
     )

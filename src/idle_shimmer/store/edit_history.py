@@ -1,4 +1,6 @@
-"""The history of an edit: each step keeps what the edit was before it, and can be undone and redone.
+"""The history of an edit: each step keeps what was different before it, and can be undone and redone.
+
+Steps go back in their order, so that what a step did not change is still as it was.
 
 Documents are kept as they are stored, so that one that cannot be read is restored unchanged.
 """
@@ -36,6 +38,20 @@ class _Placed(BaseModel):
     cut: Any = None
     cut_revision: int | None = None
 
+    def is_like(self, other: "_Placed | None") -> bool:
+        """Whether both are placed alike; what the transition after them is, its own revisions keep."""
+        if other is None or self._facts() != other._facts():
+            return False
+        # Arranging may shorten a window within its revision.
+        return self.cut_revision != other.cut_revision or self._window() == other._window()
+
+    def _facts(self) -> dict[str, Any]:
+        return self.model_dump(exclude={"cut", "cut_revision", "strokes"})
+
+    def _window(self) -> tuple[Any, ...]:
+        found = self.cut if isinstance(self.cut, dict) else {}
+        return found.get("before"), found.get("after")
+
 
 class _Facts(BaseModel):
     """The name, the beats and the music of an edit; steps of an earlier release have no music."""
@@ -50,10 +66,24 @@ class _Facts(BaseModel):
 
 
 class _State(BaseModel):
-    """An edit at one moment; steps of an earlier release have no ``facts``."""
+    """An edit at one moment, as far as it differs from another; ``order`` are the ids of its placed clips.
+
+    Steps of an earlier release have every placed clip, and no ``order``, or no ``facts``.
+    """
 
     placed: list[_Placed]
     facts: _Facts | None = None
+    order: list[uuid.UUID] | None = None
+
+    def without(self, other: "_State", about: uuid.UUID | None = None) -> "_State":
+        """Return what of it ``other`` does not have; the clip before the cut ``about`` is kept in any case."""
+        known = {each.id: each for each in other.placed}
+        kept = [
+            each
+            for each in self.placed
+            if each.cut_id == about is not None or not each.is_like(known.get(each.id))
+        ]
+        return _State(placed=kept, facts=self.facts, order=[each.id for each in self.placed])
 
 
 @contextmanager
@@ -71,11 +101,13 @@ def recorded(
             EditHistoryStep.edit_id == edit.id, EditHistoryStep.undone.is_(True)
         )
     )
-    step = EditHistoryStep(edit_id=edit.id, label=label, cut_id=cut_id, before=_state_of(edit))
+    before = _state_of(edit)
+    step = EditHistoryStep(edit_id=edit.id, label=label, cut_id=cut_id, before={})
     current = {str(cut.id): cut.current for cut in cuts_of(edit)}
     session.add(step)
     session.flush()
     yield
+    step.before = before.without(_state_of(edit), cut_id).model_dump(mode="json")
     step.revisions = {
         str(cut.id): [current[str(cut.id)], cut.current]
         for cut in cuts_of(edit)
@@ -133,8 +165,10 @@ def undo(session: Session, edit: Edit) -> None:
     step = session.scalar(_next_undo(edit.id))
     if step is None:
         raise NotFound("there is nothing to undo", field="edit")
-    step.after, step.undone = _state_of(edit), True
+    now = _state_of(edit)
     _restore(session, edit, _State.model_validate(step.before))
+    step.after = now.without(_state_of(edit), step.cut_id).model_dump(mode="json")
+    step.undone = True
     _step_revisions(edit, {cut: (new, old) for cut, (old, new) in step.revisions.items()})
     touch(session, edit)
 
@@ -155,10 +189,9 @@ def _steps(edit_id: uuid.UUID, *, undone: bool) -> Any:
     return steps.where(EditHistoryStep.undone.is_(undone)).limit(1)
 
 
-def _state_of(edit: Edit) -> dict[str, Any]:
+def _state_of(edit: Edit) -> _State:
     facts = _Facts(**{name: getattr(edit, name) for name in _Facts.model_fields})
-    state = _State(placed=[_placed_state(each) for each in edit.placed], facts=facts)
-    return state.model_dump(mode="json")
+    return _State(placed=[_placed_state(each) for each in edit.placed], facts=facts)
 
 
 def _placed_state(placed: PlacedClip) -> _Placed:
@@ -186,23 +219,29 @@ def _restore(session: Session, edit: Edit, state: _State) -> None:
             setattr(edit, name, getattr(state.facts, name))
     existing = {each.id: each for each in edit.placed}
     cuts = {each.cut.id: each.cut for each in edit.placed if each.cut is not None}
+    cut_after = {each.id: each.cut for each in edit.placed}
+    saved = {each.id: each for each in state.placed}
+    order = list(saved) if state.order is None else state.order
     # A flush in between would delete the cuts that are on no clip for a moment.
     with session.no_autoflush:
         for each in edit.placed:
             each.cut = None
-        edit.placed[:] = [
-            _restored(existing.get(saved.id), saved, position, cuts)
-            for position, saved in enumerate(state.placed)
-        ]
+        restored = []
+        for position, number in enumerate(order):
+            if number in saved:
+                placed = _restored(existing.get(number), saved[number], cuts)
+            else:
+                placed = existing[number]
+                placed.cut = cut_after[number]
+            placed.position = position
+            restored.append(placed)
+        edit.placed[:] = restored
     session.flush()
 
 
-def _restored(
-    placed: PlacedClip | None, saved: _Placed, position: int, cuts: dict[uuid.UUID, Cut]
-) -> PlacedClip:
+def _restored(placed: PlacedClip | None, saved: _Placed, cuts: dict[uuid.UUID, Cut]) -> PlacedClip:
     # Strokes have an undo of their own: going back in the edit never takes them away.
     placed = placed or PlacedClip(id=saved.id, clip_id=saved.clip_id, strokes=saved.strokes)
-    placed.position = position
     placed.in_frame, placed.out_frame = saved.in_frame, saved.out_frame
     placed.muted = saved.muted
     placed.gain_db, placed.crossfade = saved.gain_db, saved.crossfade
