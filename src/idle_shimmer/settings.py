@@ -51,6 +51,11 @@ class Settings(BaseSettings):
         return self.idle_shimmer_data.resolve() / "mattes"
 
     @property
+    def segments(self) -> Path:
+        """The folder of the segments of renders that are at work."""
+        return self.idle_shimmer_data.resolve() / "segments"
+
+    @property
     def demo(self) -> Path:
         """The folder of drawn demo clips."""
         return self.idle_shimmer_data.resolve() / "demo"

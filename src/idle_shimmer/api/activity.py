@@ -46,7 +46,7 @@ def activity() -> ActivityOut:
     """Return what is at work."""
     with session_scope() as session:
         return ActivityOut(
-            renders=[RenderOut.of(each) for each in renders.active_renders(session)],
+            renders=RenderOut.listed(session, renders.active_renders(session)),
             detections=[
                 DetectionOut(
                     id=detection.clip_id,

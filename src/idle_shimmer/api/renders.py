@@ -57,7 +57,7 @@ class EstimateOut(BaseModel):
 def list_renders(limit: Limit = MAX_LISTED, offset: Offset = 0) -> list[RenderOut]:
     """Return renders, newest first: ``limit`` of them after the first ``offset``."""
     with session_scope() as session:
-        return [RenderOut.of(render) for render in renders.listed_renders(session, limit, offset)]
+        return RenderOut.listed(session, renders.listed_renders(session, limit, offset))
 
 
 @router.post("", status_code=201)
@@ -116,7 +116,7 @@ def estimate_render(new: NewRender) -> EstimateOut:
 def get_render(render_id: uuid.UUID) -> RenderOut:
     """Return one render."""
     with session_scope() as session:
-        return RenderOut.of(renders.render_by_id(session, render_id))
+        return RenderOut.listed(session, [renders.render_by_id(session, render_id)])[0]
 
 
 @router.post("/{render_id}/cancel")

@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from idle_shimmer.api.cut_status import KnownStatus, StatusOut, run_checks
 from idle_shimmer.core.animation.edit_timing import PlayedRange
@@ -13,7 +14,7 @@ from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.store import cuts as cut_store
-from idle_shimmer.store import edit_history, placed_clips
+from idle_shimmer.store import edit_history, placed_clips, render_segments
 from idle_shimmer.store import edits as edit_store
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.cut_rows import CutRow, cut_rows
@@ -354,7 +355,8 @@ class RenderOut(BaseModel):
     """A render that is queued, running or finished; ``author`` is who asked for it.
 
     ``what``, ``format`` and ``quality`` are those of ``NewRender``, ``version`` that of the edit or cut;
-    null in renders of former versions. ``bytes`` is the size of the finished file.
+    null in renders of former versions. ``bytes`` is the size of the finished file. ``workers`` are those that
+    are at work on it.
     """
 
     id: uuid.UUID
@@ -367,6 +369,7 @@ class RenderOut(BaseModel):
     cancel_asked: bool
     message: str
     has_file: bool
+    workers: int
     what: str | None
     format: str | None
     quality: str | None
@@ -380,12 +383,23 @@ class RenderOut(BaseModel):
     finished_at: datetime | None
 
     @classmethod
-    def of(cls, render: Render) -> "RenderOut":
-        """Return the answer for a row."""
+    def of(cls, render: Render, workers: int | None = None) -> "RenderOut":
+        """Return the answer for a row; ``workers`` have segments of it, where it has any."""
         columns = {each.key for each in Render.__table__.columns}
         fields = {
             name: getattr(render, name) if name in columns else render.settings.get(name)
             for name in cls.model_fields
-            if name != "has_file"
+            if name not in ("has_file", "workers")
         }
-        return cls(**fields, has_file=bool(render.file) and file_of(render).is_file())
+        at_work = 1 if render.state == "running" else 0
+        return cls(
+            **fields,
+            has_file=bool(render.file) and file_of(render).is_file(),
+            workers=at_work if workers is None else workers,
+        )
+
+    @classmethod
+    def listed(cls, session: Session, rows: list[Render]) -> "list[RenderOut]":
+        """Return the answers for several rows."""
+        workers = render_segments.workers_of(session, rows)
+        return [cls.of(each, workers.get(each.id)) for each in rows]

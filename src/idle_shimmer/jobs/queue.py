@@ -25,6 +25,8 @@ _STALLED_AFTER_S = 20
 _UPKEEP, _SUBJECTS = "upkeep", "subjects"
 _GRACE_S = 3
 _NICE = 10
+# So many workers at most help with one render.
+_MOST_HELPERS = 63
 # Pauses before the worker tries a database again that does not answer.
 _FIRST_PAUSE_S, _LONGEST_PAUSE_S, _SETTLED_S = 1.0, 30.0, 60.0
 
@@ -51,6 +53,21 @@ def defer_render(session: Session, render_id: str) -> None:
         _deferring().configure_task(
             "shimmer:render", queue="render", queueing_lock=lock, connection=connection
         ).defer(render_id=render_id)
+
+
+def defer_help(render_id: str, most: int) -> None:
+    """Ask up to ``most`` other workers to render segments of a render; renders that wait go before that."""
+    with session_scope() as session:
+        for number in range(min(most, _MOST_HELPERS)):
+            lock = f"help-{render_id}-{number}"
+            with _connection_of(session) as connection:
+                _deferring().configure_task(
+                    "shimmer:help_render",
+                    queue="render",
+                    priority=-1,
+                    queueing_lock=lock,
+                    connection=connection,
+                ).defer(segments_of=render_id)
 
 
 def defer_cut_detection(session: Session, clip_id: str) -> None:

@@ -22,13 +22,7 @@ class Cancelled(Exception):
 def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], bool]) -> None:
     """Write the snapshot to ``out``. ``go_on`` receives the frames done; False cancels."""
     snapshot = Snapshot.read(document)
-    plan, settings = snapshot.plan(), snapshot.settings()
-    # One file may be placed many times: it is indexed once.
-    known = cache(probe_index)
     done = 0
-
-    def open_reader(path: Path, size: Size) -> RemoteReader:
-        return RemoteReader(path, size, known(path), deep=True)
 
     def advance() -> None:
         nonlocal done
@@ -36,9 +30,19 @@ def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], 
             raise Cancelled
         done += 1
 
-    size = settings.size_of(plan.size)
-    with OpenedEdit(
-        plan, size, open_reader, matte_of_clip, remote_sound_parts, sound_of_clip
-    ) as edit:
-        render_edit(edit, snapshot.what, settings, out, advance, place=snapshot.place)
+    with opened(snapshot) as edit:
+        render_edit(edit, snapshot.what, snapshot.settings(), out, advance, place=snapshot.place)
     go_on(done)
+
+
+def opened(snapshot: Snapshot) -> OpenedEdit:
+    """Return the edit of a snapshot, at the size that is written; clips are decoded in their processes."""
+    plan = snapshot.plan()
+    # One file may be placed many times: it is indexed once.
+    known = cache(probe_index)
+
+    def open_reader(path: Path, size: Size) -> RemoteReader:
+        return RemoteReader(path, size, known(path), deep=True)
+
+    size = snapshot.settings().size_of(plan.size)
+    return OpenedEdit(plan, size, open_reader, matte_of_clip, remote_sound_parts, sound_of_clip)

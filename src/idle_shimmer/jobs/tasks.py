@@ -19,11 +19,18 @@ from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.sound.beats import find_beats
 from idle_shimmer.core.subject.strokes import strokes_from_json
 from idle_shimmer.jobs.render import Cancelled, render_snapshot
-from idle_shimmer.jobs.snapshot import snapshot_suffix
+from idle_shimmer.jobs.segments import is_divided, render_in_segments, render_next
+from idle_shimmer.jobs.snapshot import Snapshot, snapshot_suffix
 from idle_shimmer.media.cuts import score_cuts
 from idle_shimmer.output.subject_mattes import make_mattes
 from idle_shimmer.settings import settings
-from idle_shimmer.store import beat_detections, cut_detections, renders, subject_mattes
+from idle_shimmer.store import (
+    beat_detections,
+    cut_detections,
+    render_segments,
+    renders,
+    subject_mattes,
+)
 from idle_shimmer.store.claims import Claim, ClaimLost
 from idle_shimmer.store.clips import path_of, sound_of_clip
 from idle_shimmer.store.space import disk_full, is_full
@@ -143,11 +150,17 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
         return _patiently(lambda: renders.report_progress(claim, done))
 
     def finish(state: str, message: str) -> None:
+        if state == "cancelled":
+            render_segments.clear(claim.id)
         renders.finish(claim, state, message=message)
 
     with _ending(claim, "render", finish, renders.release):
         try:
-            render_snapshot(claim.subject, file, go_on)
+            snapshot = Snapshot.read(claim.subject)
+            if is_divided(snapshot):
+                _render_in_segments(claim, snapshot, file, go_on)
+            else:
+                render_snapshot(claim.subject, file, go_on)
         except OSError as error:
             if is_full(error):
                 raise disk_full("The render", _needed(claim, file, done_frames)) from error
@@ -155,6 +168,38 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
         size = file.stat().st_size
         if not _patiently(lambda: renders.finish(claim, "done", file=file.name, size=size)):
             file.unlink(missing_ok=True)
+
+
+def _render_in_segments(
+    claim: Claim, snapshot: Snapshot, file: Path, go_on: Callable[[int], bool]
+) -> None:
+    # The queue knows the tasks.
+    from idle_shimmer.jobs.queue import defer_help
+
+    def ask_for_help(most: int) -> None:
+        _patiently(lambda: defer_help(str(claim.id), most))
+
+    render_in_segments(claim.id, snapshot, file, go_on, ask_for_help, _patiently)
+
+
+@tasks.task(name="help_render", pass_context=True, retry=_AGAIN)
+def help_render(context: procrastinate.JobContext, segments_of: str) -> None:
+    """Render segments of a render until none waits; what goes wrong is said by the render itself."""
+    render_id = uuid.UUID(segments_of)
+    document = _patiently(lambda: renders.snapshot_at_work(render_id))
+    if document is None:
+        return
+    snapshot = Snapshot.read(document)
+
+    def go_on() -> None:
+        if context.should_abort():
+            raise Interrupted
+
+    try:
+        while render_next(render_id, snapshot, go_on, _patiently):
+            go_on()
+    except (Cancelled, ShimmerError, OSError) as error:
+        _log.warning("a segment was not rendered", render=segments_of, reason=str(error))
 
 
 @contextmanager

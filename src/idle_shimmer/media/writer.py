@@ -86,7 +86,7 @@ class VideoWriter:
             context.colorspace, context.color_primaries = colour.matrix, colour.primaries
             context.color_trc = colour.transfer
             context.color_range = _LIMITED_RANGE
-        self._sounds = [_CodedSound(container, output, each) for each in sounds]
+        self._sounds = coded_sounds(container, output, sounds)
         if self._form is None:
             self._graph = _rgb_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
@@ -157,6 +157,18 @@ class VideoWriter:
 def frame_of(codes: Codes | DeepCodes, number: int = 0) -> OutputFrame:
     """Return uint8 or uint16 codes (H, W, 3) as a frame to be written."""
     return OutputFrame(Picture.of_codes(codes), number)
+
+
+def coded_sounds(
+    container: Any, output: OutputFormat, tracks: Sequence[SoundTrack]
+) -> "list[_CodedSound]":
+    """Add the sound tracks to an open file."""
+    return [_CodedSound(container, output, each) for each in tracks]
+
+
+def muxing_options(output: OutputFormat) -> dict[str, str]:
+    """Return the options of a file's container."""
+    return {"movflags": "+faststart"} if output.suffix in (".mp4", ".mov") else {}
 
 
 class _CodedSound:
@@ -257,9 +269,8 @@ def writing(
     if fast:
         options |= _FASTER.get(output.video or "", {})
     unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
-    muxing = {"movflags": "+faststart"} if output.suffix in (".mp4", ".mov") else {}
     try:
-        with av.open(str(unfinished), mode="w", options=muxing) as container:
+        with av.open(str(unfinished), mode="w", options=muxing_options(output)) as container:
             if timecode is not None:
                 container.metadata["timecode"] = timecode
             tracks = [SoundTrack(sound)] if sound is not None else sounds

@@ -73,20 +73,27 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
     )
 
 
-def sequence_of_edit(edit: OpenedEdit, settings: OutputSettings) -> Sequence:
-    """Return the whole edit."""
+def sequence_of_edit(
+    edit: OpenedEdit, settings: OutputSettings, frames: range | None = None
+) -> Sequence:
+    """Return the whole edit; or some frames of it, counted from its first, without sound."""
     everything = list(range(len(edit.plan.placed)))
     depth = settings.output.depth(source_is_deep=edit.is_deep(everything))
     cuts = range(len(edit.plan.cuts))
-    sound, accents = _sounds(edit, cuts, settings, OpenedEdit.edit_sound)
+    coded = _coded(edit, settings, depth, everything)
+    whole = range(edit.plan.frame_count)
+    sound, accents = (
+        _sounds(edit, cuts, settings, OpenedEdit.edit_sound) if frames is None else (None, None)
+    )
+    wanted = whole if frames is None else frames
     return Sequence(
-        edit.edit_pictures(_coded(edit, settings, depth, everything)),
+        edit.edit_pictures(coded, wanted),
         sound,
         edit.size,
         edit.plan.rate,
         depth,
-        edit.plan.frame_count,
-        edit.plan.first_frame,
+        len(wanted),
+        edit.plan.first_frame + wanted.start,
         edit.colour(everything),
         accents=accents,
     )
@@ -126,7 +133,7 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
         output=settings.output,
         quality=settings.quality,
         depth=sequence.depth,
-        sounds=_tracks(sequence) if settings.output.sound else (),
+        sounds=tracks_of(sequence) if settings.output.sound else (),
         timecode=timecode(max(0, sequence.first), sequence.rate),
         colour=sequence.colour,
     ) as writer:
@@ -137,7 +144,8 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
             advance()
 
 
-def _tracks(sequence: Sequence) -> list[SoundTrack]:
+def tracks_of(sequence: Sequence) -> list[SoundTrack]:
+    """Return the sound tracks of a sequence."""
     if sequence.accents is None:
         return [] if sequence.sound is None else [SoundTrack(sequence.sound)]
     return [

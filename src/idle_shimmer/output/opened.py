@@ -258,16 +258,27 @@ class OpenedEdit:
         flat = reader.planes(picture, coded.pixels, coded.colour)
         return None if flat is None else Planes.of_flat(flat, form, self.size)
 
-    def edit_pictures(self, coded: Coded | None = None) -> Iterator[Frame]:
-        """Yield every frame of the edit; clips are closed as soon as they are over."""
-        runs = {run.place: run for run in self.plan.runs()}
-        treated = set(self.plan.treated())
-        for place in range(len(self.plan.placed)):
+    def edit_pictures(
+        self, coded: Coded | None = None, frames: range | None = None
+    ) -> Iterator[Frame]:
+        """Yield every frame of the edit, or ``frames`` of it; clips are closed as soon as they are over."""
+        plan = self.plan
+        begin = plan.first_frame
+        wanted = range(plan.frame_count) if frames is None else frames
+        first, end = begin + wanted.start, begin + wanted.stop
+        runs = {run.place: run for run in plan.runs()}
+        treated = set(plan.treated())
+        for place in range(len(plan.placed)):
             if (run := runs.get(place)) is not None:
-                yield from self.source_pictures(place, run.first, run.end, coded)
+                skipped = max(0, first - run.first_frame)
+                stop = min(run.end, run.first + end - run.first_frame)
+                if run.first + skipped < stop:
+                    yield from self.source_pictures(place, run.first + skipped, stop, coded)
             if place in treated:
-                offsets = self.plan.cuts[place].window.offsets
-                yield from self.window_pictures(place, offsets, coded)
+                cut, window = plan.cut_frame(place), plan.cuts[place].window
+                offsets = range(max(-window.before, first - cut), min(window.after, end - cut))
+                if offsets:
+                    yield from self.window_pictures(place, offsets, coded)
             self.close_before(place + 1)
 
     def edit_sound(self, frames: range | None = None) -> Iterator[Sound]:

@@ -19,7 +19,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.settings import settings
-from idle_shimmer.store.models import Clip, Render, SubjectMatte
+from idle_shimmer.store.models import Clip, Render, RenderSegment, SubjectMatte
 
 UPLOAD_PREFIX = "upload-"
 _LOCK_NAME = ".lock"
@@ -41,7 +41,7 @@ def upload_lock(folder: Path) -> Iterator[None]:
 def sweep(session: Session) -> int:
     """Remove what is left over; return how many files and folders that were."""
     removed = _sweep_uploads() + _sweep_renders(session) + _sweep_media(session)
-    removed += _sweep_mattes(session)
+    removed += _sweep_mattes(session) + _sweep_segments(session)
     for old in _files_below(_set_aside()):
         if time.time() - old.stat().st_mtime > _SET_ASIDE_S:
             old.unlink(missing_ok=True)
@@ -106,6 +106,19 @@ def _sweep_media(session: Session) -> int:
         and not file.relative_to(media).parts[0].startswith(UPLOAD_PREFIX)
     ]
     return sum(_put_aside(file) for file in unknown)
+
+
+def _sweep_segments(session: Session) -> int:
+    """Delete segments that no row knows, and what was begun and never finished."""
+    known = set(session.scalars(select(RenderSegment.file)))
+    unknown = [
+        file
+        for file in _files_below(settings().segments)
+        if file.name not in known and time.time() - file.stat().st_mtime > _NEW_S
+    ]
+    for file in unknown:
+        file.unlink(missing_ok=True)
+    return len(unknown)
 
 
 def _sweep_mattes(session: Session) -> int:

@@ -347,6 +347,38 @@ class Render(Base):
     finished_at: Mapped[datetime | None]
 
 
+class RenderSegment(Base):
+    """A part of a long render: frames ``first_frame`` … ``end_frame`` (exclusive) of the edit.
+
+    ``claim`` and ``starts`` are as those of a render; ``worker`` has it, and was last heard of at ``seen_at``.
+    ``file`` is relative to the folder of segments.
+    """
+
+    __tablename__ = "render_segment"
+    __table_args__ = (
+        UniqueConstraint("render_id", "number"),
+        CheckConstraint(
+            "state IN ('waiting', 'running', 'done', 'failed')", name="render_segment_state"
+        ),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    render_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("render.id", ondelete="CASCADE"), index=True
+    )
+    number: Mapped[int]
+    first_frame: Mapped[int]
+    end_frame: Mapped[int]
+    state: Mapped[str] = mapped_column(default="waiting")
+    done_frames: Mapped[int] = mapped_column(default=0)
+    message: Mapped[str] = mapped_column(default="")
+    file: Mapped[str] = mapped_column(default="")
+    worker: Mapped[str] = mapped_column(default="")
+    claim: Mapped[int] = mapped_column(default=0)
+    starts: Mapped[int] = mapped_column(default=0)
+    seen_at: Mapped[datetime | None]
+
+
 class Account(Base):
     """Someone who may sign in. ``password_hash`` is Argon2id in its PHC text form."""
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, defer
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.settings import settings
+from idle_shimmer.store import render_segments
 from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -48,6 +49,7 @@ def delete_render(session: Session, render: Render) -> None:
         raise InvalidValue("this render is still at work: cancel it first", field="render")
     if render.file:
         file_of(render).unlink(missing_ok=True)
+    render_segments.clear(render.id)
     session.delete(render)
 
 
@@ -67,6 +69,13 @@ def file_of(render: Render) -> Path:
 def file_name(claim: Claim, suffix: str) -> str:
     """Return the name of the file: each claim writes one of its own."""
     return f"{claim.id}-{claim.number}{suffix}"
+
+
+def snapshot_at_work(render_id: uuid.UUID) -> dict[str, Any] | None:
+    """Return what a render renders that is at work, else None."""
+    with session_scope() as session:
+        render = session.get(Render, render_id)
+        return render.snapshot if render is not None and render.state == "running" else None
 
 
 def begin(render_id: uuid.UUID) -> Claim | None:

@@ -14,6 +14,7 @@
 	import { finishedText, writtenText } from '$lib/render/renderChoice';
 	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
+	import { counted } from '$lib/ui/numbers';
 	import Progress from '$lib/ui/Progress.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import TopBar from '$lib/ui/TopBar.svelte';
@@ -117,7 +118,9 @@
 								<span class="figures small"
 									>{render.done_frames} of {render.total_frames} frames
 									<span class="text-quiet"
-										>{render.cancel_asked ? 'Cancelling…' : timeLeft(render)}</span
+										>{render.cancel_asked ? 'Cancelling…' : timeLeft(render)}{render.workers > 1
+											? `, ${counted(render.workers, 'worker')}`
+											: ''}</span
 									></span
 								>
 							{:else if render.state === 'waiting'}

@@ -4190,7 +4190,8 @@ export interface components {
          * @description A render that is queued, running or finished; ``author`` is who asked for it.
          *
          *     ``what``, ``format`` and ``quality`` are those of ``NewRender``, ``version`` that of the edit or cut;
-         *     null in renders of former versions. ``bytes`` is the size of the finished file.
+         *     null in renders of former versions. ``bytes`` is the size of the finished file. ``workers`` are those that
+         *     are at work on it.
          */
         RenderOut: {
             /**
@@ -4216,6 +4217,8 @@ export interface components {
             message: string;
             /** Has File */
             has_file: boolean;
+            /** Workers */
+            workers: number;
             /** What */
             what: string | null;
             /** Format */

@@ -1,0 +1,118 @@
+"""Long renders in segments: planned by the worker that has the render, rendered by every worker that is free.
+
+The worker that has the render renders segments itself, takes up those of workers that are gone, waits for
+the last ones, and joins the files. Whoever helps takes one segment after another until none waits.
+"""
+
+import os
+import socket
+import time
+import uuid
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.jobs.render import Cancelled, opened
+from idle_shimmer.jobs.snapshot import Snapshot
+from idle_shimmer.output.segments import join_parts, parts_of, write_part
+from idle_shimmer.settings import settings
+from idle_shimmer.store import render_segments
+from idle_shimmer.store.claims import ClaimLost
+from idle_shimmer.store.render_segments import SegmentClaim
+
+# Shorter renders are written in one piece.
+WHOLE_UP_TO_S = 30
+_REPORT_EVERY_FRAMES = 5
+_ASK_AGAIN_S = 0.3
+# Asks the database, patiently.
+Ask = Callable[[Callable[[], Any]], Any]
+
+
+def is_divided(snapshot: Snapshot) -> bool:
+    """Whether a render is made of segments."""
+    plan = snapshot.plan()
+    is_video = snapshot.settings().output.video is not None
+    return snapshot.what == "edit" and is_video and plan.frame_count > WHOLE_UP_TO_S * plan.rate
+
+
+def worker_name() -> str:
+    """Return the name of this worker: no other has it."""
+    return f"{socket.gethostname()}-{os.getpid()}"
+
+
+def render_in_segments(
+    render_id: uuid.UUID,
+    snapshot: Snapshot,
+    out: Path,
+    go_on: Callable[[int], bool],
+    defer_help: Callable[[int], None],
+    ask: Ask,
+) -> None:
+    """Write a whole edit to ``out``, in segments. ``go_on`` receives the frames done; False cancels.
+
+    ``defer_help`` asks so many other workers to help.
+    """
+    parts = parts_of(snapshot.plan())
+    ask(lambda: render_segments.plan(render_id, parts))
+    defer_help(len(parts) - 1)
+    settings().segments.mkdir(parents=True, exist_ok=True)
+    while True:
+        found = ask(lambda: render_segments.progress(render_id))
+        if not go_on(found.done_frames):
+            raise Cancelled
+        if found.is_complete:
+            break
+
+        def go_on_all() -> None:
+            if not go_on(ask(lambda: render_segments.progress(render_id)).done_frames):
+                raise Cancelled
+
+        if not render_next(render_id, snapshot, go_on_all, ask):
+            time.sleep(_ASK_AGAIN_S)
+    files = ask(lambda: render_segments.files(render_id))
+    with opened(snapshot) as edit:
+        join_parts(out, files, edit, snapshot.settings())
+    ask(lambda: render_segments.clear(render_id))
+    go_on(snapshot.plan().frame_count)
+
+
+def render_next(
+    render_id: uuid.UUID, snapshot: Snapshot, go_on: Callable[[], None], ask: Ask
+) -> bool:
+    """Render the next segment that waits; return False where none does. ``go_on`` may raise to stop."""
+    suffix = snapshot.settings().output.suffix
+    claim = ask(lambda: render_segments.take(render_id, worker_name(), suffix))
+    if claim is None:
+        return False
+    settings().segments.mkdir(parents=True, exist_ok=True)
+    try:
+        _write(claim, snapshot, go_on, ask)
+    except ClaimLost:
+        # Another worker has it: what was written here belongs to nobody.
+        claim.file.unlink(missing_ok=True)
+    except (ShimmerError, OSError) as error:
+        message = str(error)
+        ask(lambda: render_segments.fail(claim, message))
+        raise
+    except BaseException:
+        ask(lambda: render_segments.release(claim))
+        raise
+    return True
+
+
+def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None], ask: Ask) -> None:
+    done = 0
+
+    def advance() -> None:
+        nonlocal done
+        done += 1
+        if done % _REPORT_EVERY_FRAMES == 0:
+            if not ask(lambda: render_segments.report(claim, done)):
+                raise Cancelled
+            go_on()
+
+    with opened(snapshot) as edit:
+        write_part(claim.file, edit, claim.frames, snapshot.settings(), advance)
+    if not ask(lambda: render_segments.finish(claim)):
+        claim.file.unlink(missing_ok=True)

@@ -1,0 +1,172 @@
+"""Long renders in segments: rendered by several workers, whole whatever happens to them."""
+
+import signal
+import subprocess
+import uuid
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import select, text
+
+from idle_shimmer.jobs import segments
+from idle_shimmer.jobs.render import opened
+from idle_shimmer.jobs.snapshot import Snapshot
+from idle_shimmer.output.render import render_edit
+from idle_shimmer.settings import settings
+from idle_shimmer.store import render_segments, renders
+from idle_shimmer.store.claims import ClaimLost
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.models import Render, RenderSegment
+from tests.api.conftest import client, clip_ids, edit, files
+from tests.test_workers import queued, wait_for, workers
+
+__all__ = ["client", "clip_ids", "edit", "files", "workers"]
+Start = Callable[[], "subprocess.Popen[bytes]"]
+LONG_CLIPS = 40
+# One segment of ten seconds at 25 frames a second.
+SEGMENT = 250
+
+
+def rows(render: str) -> list[RenderSegment]:
+    with session_scope() as session:
+        wanted = select(RenderSegment).where(RenderSegment.render_id == uuid.UUID(render))
+        return list(session.scalars(wanted.order_by(RenderSegment.number)))
+
+
+def file_of(render: dict[str, Any]) -> Path:
+    with session_scope() as session:
+        return renders.file_of(renders.render_by_id(session, uuid.UUID(render["id"])))
+
+
+def luma(file: Path) -> list[np.ndarray]:
+    with av.open(str(file)) as container:
+        return [each.to_ndarray(format="gray") for each in container.decode(video=0)]
+
+
+def in_one_piece(render: dict[str, Any], out: Path) -> Path:
+    """The same snapshot, rendered here in one piece."""
+    with session_scope() as session:
+        document = renders.render_by_id(session, uuid.UUID(render["id"])).snapshot
+    snapshot = Snapshot.read(document)
+    with opened(snapshot) as whole:
+        render_edit(whole, "edit", snapshot.settings(), out, lambda: None)
+    return out
+
+
+def lossless(client: TestClient, clip_ids: list[str]) -> str:
+    """A queued lossless render of a minute and a half."""
+    body = {"name": "Long", "clips": [clip_ids[n % 3] for n in range(LONG_CLIPS)]}
+    made = client.post("/api/edits", json=body).json()
+    asked = {"edit": made["id"], "format": "ffv1", "sound": True}
+    return str(client.post("/api/renders", json=asked).json()["id"])
+
+
+def test_three_workers_one_killed_one_stopped_one_late_render_one_film(
+    client: TestClient, clip_ids: list[str], workers: Start, tmp_path: Path
+) -> None:
+    render = lossless(client, clip_ids)
+    first, second = workers(), workers()
+    wait_for(client, render, lambda found: found["workers"] == 2)
+    taken = {each.worker: each.number for each in rows(render) if each.state == "running"}
+    lost = next(number for name, number in taken.items() if name.endswith(f"-{second.pid}"))
+    second.kill()
+    workers()
+    wait_for(client, render, lambda found: found["done_frames"] > 3 * SEGMENT)
+    first.send_signal(signal.SIGSTOP)
+    done = wait_for(client, render, lambda found: found["state"] == "done")
+    assert done["done_frames"] == done["total_frames"]
+    # The killed worker's segment was taken up, and that one alone besides the stopped one's.
+    first.send_signal(signal.SIGCONT)
+    assert lost >= 0
+    found, wanted = luma(file_of(done)), luma(in_one_piece(done, tmp_path / "whole.mkv"))
+    assert len(found) == len(wanted) == done["total_frames"]
+    assert all(np.array_equal(one, other) for one, other in zip(found, wanted, strict=True))
+    assert rows(render) == []
+    assert not list(settings().segments.glob(f"*{render}*"))
+
+
+def test_a_cancelled_render_leaves_no_segments(
+    client: TestClient, clip_ids: list[str], workers: Start
+) -> None:
+    render = queued(client, clip_ids, LONG_CLIPS)
+    workers()
+    wait_for(client, render, lambda found: found["done_frames"] > 0)
+    client.post(f"/api/renders/{render}/cancel")
+    while client.get(f"/api/renders/{render}").json()["state"] != "cancelled":
+        pass
+    assert rows(render) == []
+    assert not list(settings().segments.glob(f"*{render}*"))
+
+
+@pytest.fixture
+def at_work(client: TestClient, clip_ids: list[str]) -> uuid.UUID:
+    """A render that is claimed, with three segments planned."""
+    render = uuid.UUID(queued(client, clip_ids, 2))
+    with session_scope() as session:
+        session.execute(text("DELETE FROM procrastinate_jobs"))
+        session.get_one(Render, render).state = "running"
+    render_segments.plan(render, [range(250), range(250, 500), range(500, 510)])
+    return render
+
+
+def test_each_segment_has_one_worker_and_a_lost_one_changes_nothing(at_work: uuid.UUID) -> None:
+    claims = [render_segments.take(at_work, f"quay-{n}", ".mkv") for n in range(4)]
+    assert [claim and claim.number for claim in claims] == [0, 1, 2, None]
+    first = claims[0]
+    assert first is not None
+    assert render_segments.report(first, 100)
+    assert render_segments.progress(at_work).done_frames == 100
+    # Its worker is stopped; another one takes it up.
+    with session_scope() as session:
+        session.get_one(RenderSegment, first.id).seen_at = None
+        session.execute(
+            text("UPDATE render_segment SET seen_at = now() - interval '1 minute' WHERE number = 0")
+        )
+    again = render_segments.take(at_work, "quay-9", ".mkv")
+    assert again is not None
+    assert (again.number, again.claim) == (0, first.claim + 1)
+    assert again.file != first.file
+    with pytest.raises(ClaimLost):
+        render_segments.report(first, 200)
+    assert not render_segments.finish(first)
+    assert render_segments.finish(again)
+    assert render_segments.progress(at_work).states == {"done": 1, "running": 2}
+
+
+def test_what_is_done_is_kept_for_another_attempt(at_work: uuid.UUID) -> None:
+    claim = render_segments.take(at_work, "quay-1", ".mkv")
+    assert claim is not None
+    claim.file.parent.mkdir(exist_ok=True)
+    claim.file.write_bytes(b"part")
+    render_segments.finish(claim)
+    parts = [range(250), range(250, 500), range(500, 510)]
+    render_segments.plan(at_work, parts)
+    assert render_segments.progress(at_work).states == {"done": 1, "waiting": 2}
+    claim.file.unlink()
+    render_segments.plan(at_work, parts)
+    assert render_segments.progress(at_work).states == {"waiting": 3}
+    render_segments.plan(at_work, parts[:2])
+    assert render_segments.progress(at_work).states == {"waiting": 2}
+
+
+def test_a_segment_that_fails_fails_the_render_with_its_reason(at_work: uuid.UUID) -> None:
+    claim = render_segments.take(at_work, "quay-1", ".mkv")
+    assert claim is not None
+    render_segments.fail(claim, "the file is gone")
+    with pytest.raises(render_segments.SegmentFailed, match="the file is gone"):
+        render_segments.progress(at_work)
+
+
+def test_short_renders_stay_in_one_piece(client: TestClient, clip_ids: list[str]) -> None:
+    def snapshot(clips: int) -> Snapshot:
+        render = uuid.UUID(queued(client, clip_ids, clips))
+        with session_scope() as session:
+            return Snapshot.read(renders.render_by_id(session, render).snapshot)
+
+    assert not segments.is_divided(snapshot(3))
+    assert segments.is_divided(snapshot(LONG_CLIPS))
