@@ -55,12 +55,12 @@ class Progress:
 
 
 def plan(render_id: uuid.UUID, parts: Sequence[range]) -> None:
-    """Set the segments of a render; those of a former attempt that are done and alike are kept."""
+    """Set the segments of a render; those of a former attempt that are done or at work are kept."""
     with session_scope() as session:
         known = {each.number: each for each in _of(session, render_id)}
         for number, frames in enumerate(parts):
             segment = known.pop(number, None)
-            if segment is not None and _frames(segment) == frames and _is_there(segment):
+            if segment is not None and _frames(segment) == frames and _is_kept(segment):
                 continue
             if segment is None:
                 segment = RenderSegment(render_id=render_id, number=number)
@@ -117,7 +117,8 @@ def report(claim: SegmentClaim, done_frames: int) -> bool:
             raise ClaimLost
         render = select(Render.cancel_asked, Render.state).where(Render.id == claim.render_id)
         cancelled, state = session.execute(render).one()
-        return not cancelled and state == "running"
+        # Where it waits, the worker that has it was stopped: it is taken up again.
+        return not cancelled and state in ("running", "waiting")
 
 
 def finish(claim: SegmentClaim) -> bool:
@@ -182,7 +183,10 @@ def _frames(segment: RenderSegment) -> range:
     return range(segment.first_frame, segment.end_frame)
 
 
-def _is_there(segment: RenderSegment) -> bool:
+def _is_kept(segment: RenderSegment) -> bool:
+    """Whether another attempt goes on with a segment: done, or at work; ``take`` judges whether it still is."""
+    if segment.state == "running":
+        return True
     return segment.state == "done" and (settings().segments / segment.file).is_file()
 
 

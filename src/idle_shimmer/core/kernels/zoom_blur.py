@@ -320,7 +320,8 @@ def _put_side(table: Any, frame: Any, form: Any, rays: Any, out: Any, first: int
             place, step = (3 * n, row) if form.is_across else (n * row, 3)
             for k in range(start, after):
                 at = k * scale + offset
-                ray = int(at)
+                # Rounding may put the outermost slopes beyond their rays.
+                ray = min(max(int(at), 1), rays.many - 3)
                 target = place + k * step
                 red, green, blue = cubic_line(line, 3 * (ray - 1), np.float32(at - ray))
                 flat[target], flat[target + 1], flat[target + 2] = red, green, blue
