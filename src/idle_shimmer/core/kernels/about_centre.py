@@ -144,34 +144,55 @@ def read(source: Any, frame: Any, x: float, y: float) -> tuple[Any, Any, Any]:
     return sample(source, 0, frame.height, frame.width, x, y, MIRROR)
 
 
-@inlined
-def scaled_average(
-    source: Any, frame: Any, x: float, y: float, amount: float, length: float
-) -> tuple[Any, Any, Any]:
-    """Return the average over scales of ±amount/2, of samples about a pixel apart."""
-    count = int(math.ceil(length)) + 1
-    red, green, blue = np.float32(0), np.float32(0), np.float32(0)
-    for n in range(count):
-        scale = 1 + amount * ((n + 0.5) / count - 0.5)
-        r, g, b = read(source, frame, frame.centre_x + x / scale, frame.centre_y + y / scale)
-        red += r
-        green += g
-        blue += b
-    share = np.float32(1 / count)
-    return red * share, green * share, blue * share
+def average_near(
+    pixels: Pixels, frame: Frame, amount: float, out: Pixels, *, is_turned: bool
+) -> None:
+    """Write the pixels near the centre, whose blur is short, into ``out``: samples averaged one by one.
+
+    ``amount`` is the spread of scales, or of angles in radians where the blur ``is_turned``.
+    """
+    parallel_rows(_average_rows, frame.height, pixels.reshape(-1), frame, amount, is_turned, out)
+
+
+@kernel
+def _average_rows(
+    source: Any, frame: Any, amount: float, is_turned: bool, out: Any, first: int, end: int
+) -> None:
+    radius = LONG_PX / amount
+    for i in range(first, end):
+        y = i + 0.5 - frame.centre_y
+        if abs(y) >= radius:
+            continue
+        reach = math.sqrt(radius * radius - y * y)
+        begin = max(0, int(math.ceil(frame.centre_x - 0.5 - reach)))
+        stop = min(out.shape[1], int(math.floor(frame.centre_x - 0.5 + reach)) + 1)
+        for j in range(begin, stop):
+            x = j + 0.5 - frame.centre_x
+            length = amount * math.sqrt(x * x + y * y)
+            r, g, b = _average(source, frame, x, y, amount, length, is_turned)
+            share = np.float32(max(0.0, (length - SHORT_PX) / (LONG_PX - SHORT_PX)))
+            if share == 0:
+                out[i, j, 0], out[i, j, 1], out[i, j, 2] = r, g, b
+            else:
+                out[i, j, 0] = r + share * (out[i, j, 0] - r)
+                out[i, j, 1] = g + share * (out[i, j, 1] - g)
+                out[i, j, 2] = b + share * (out[i, j, 2] - b)
 
 
 @inlined
-def turned_average(
-    source: Any, frame: Any, x: float, y: float, amount: float, length: float
+def _average(
+    source: Any, frame: Any, x: float, y: float, amount: float, length: float, is_turned: bool
 ) -> tuple[Any, Any, Any]:
-    """Return the average over rotations of ±amount/2 radians, of samples about a pixel apart."""
+    """Return the average over scales, or rotations, of ±amount/2, of samples about a pixel apart."""
     count = int(math.ceil(length)) + 1
     red, green, blue = np.float32(0), np.float32(0), np.float32(0)
     for n in range(count):
-        angle = amount * ((n + 0.5) / count - 0.5)
-        cosine, sine = math.cos(angle), math.sin(angle)
-        u, v = x * cosine - y * sine, x * sine + y * cosine
+        at = amount * ((n + 0.5) / count - 0.5)
+        if is_turned:
+            cosine, sine = math.cos(at), math.sin(at)
+            u, v = x * cosine - y * sine, x * sine + y * cosine
+        else:
+            u, v = x / (1 + at), y / (1 + at)
         r, g, b = read(source, frame, frame.centre_x + u, frame.centre_y + v)
         red += r
         green += g

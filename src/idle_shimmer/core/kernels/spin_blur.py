@@ -20,7 +20,7 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows, threads
-from idle_shimmer.core.kernels.about_centre import LONG_PX, SHORT_PX, Frame, read, turned_average
+from idle_shimmer.core.kernels.about_centre import SHORT_PX, Frame, average_near, read
 from idle_shimmer.core.picture.encoding import Pixels
 from idle_shimmer.core.picture.resampling import cubic_weights, sum_pixels
 
@@ -84,7 +84,7 @@ def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> P
         table = np.empty((samples + 1, 3), np.float32)
         parallel_rows(_fill_rings, rings.counts.size, flat, frame, tile, rings, amount, table)
         parallel_rows(_put_tile, tile.bottom - tile.top, table.reshape(-1), frame, tile, rings, out)
-    parallel_rows(_average_near, pixels.shape[0], flat, frame, amount, out)
+    average_near(pixels, frame, amount, out, is_turned=True)
     return out
 
 
@@ -294,27 +294,3 @@ def _polar_row(frame: Any, y: float, left: int, distances: Any, turns: Any) -> N
         angle = 0.25 - angle if down > across else angle
         angle = 0.5 - angle if x < 0 else angle
         turns[n] = (1.0 - angle if angle > 0 else 0.0) if y < 0 else angle
-
-
-@kernel
-def _average_near(source: Any, frame: Any, amount: float, out: Any, first: int, end: int) -> None:
-    """Write the pixels near the centre, whose blur is short, into rows ``first`` … ``end``."""
-    radius = LONG_PX / amount
-    for i in range(first, end):
-        y = i + 0.5 - frame.centre_y
-        if abs(y) >= radius:
-            continue
-        reach = math.sqrt(radius * radius - y * y)
-        begin = max(0, int(math.ceil(frame.centre_x - 0.5 - reach)))
-        stop = min(out.shape[1], int(math.floor(frame.centre_x - 0.5 + reach)) + 1)
-        for j in range(begin, stop):
-            x = j + 0.5 - frame.centre_x
-            length = amount * math.sqrt(x * x + y * y)
-            r, g, b = turned_average(source, frame, x, y, amount, length)
-            share = np.float32(max(0.0, (length - SHORT_PX) / (LONG_PX - SHORT_PX)))
-            if share == 0:
-                out[i, j, 0], out[i, j, 1], out[i, j, 2] = r, g, b
-            else:
-                out[i, j, 0] = r + share * (out[i, j, 0] - r)
-                out[i, j, 1] = g + share * (out[i, j, 1] - g)
-                out[i, j, 2] = b + share * (out[i, j, 2] - b)

@@ -27,11 +27,10 @@ from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.geometry.edges import MIRROR, fold_index
 from idle_shimmer.core.kernels.about_centre import (
-    LONG_PX,
     SHORT_PX,
     Frame,
     Side,
-    scaled_average,
+    average_near,
     sides_of,
     transposed,
 )
@@ -104,7 +103,7 @@ def zoom(pixels: Pixels, *, amount: float, centre: tuple[float, float]) -> Pixel
         _blur_side(
             pixels if turned is None or not side.is_across else turned, side, amount, frame, out
         )
-    parallel_rows(_average_near, height, pixels.reshape(-1), frame, amount, out)
+    average_near(pixels, frame, amount, out, is_turned=False)
     return out
 
 
@@ -325,27 +324,3 @@ def _put_side(table: Any, frame: Any, form: Any, rays: Any, out: Any, first: int
                 target = place + k * step
                 red, green, blue = cubic_line(line, 3 * (ray - 1), np.float32(at - ray))
                 flat[target], flat[target + 1], flat[target + 2] = red, green, blue
-
-
-@kernel
-def _average_near(source: Any, frame: Any, amount: float, out: Any, first: int, end: int) -> None:
-    """Write the pixels near the centre, whose blur is short, into rows ``first`` … ``end``."""
-    radius = LONG_PX / amount
-    for i in range(first, end):
-        y = i + 0.5 - frame.centre_y
-        if abs(y) >= radius:
-            continue
-        reach = math.sqrt(radius * radius - y * y)
-        begin = max(0, int(math.ceil(frame.centre_x - 0.5 - reach)))
-        stop = min(out.shape[1], int(math.floor(frame.centre_x - 0.5 + reach)) + 1)
-        for j in range(begin, stop):
-            x = j + 0.5 - frame.centre_x
-            length = amount * math.sqrt(x * x + y * y)
-            r, g, b = scaled_average(source, frame, x, y, amount, length)
-            share = np.float32(max(0.0, (length - SHORT_PX) / (LONG_PX - SHORT_PX)))
-            if share == 0:
-                out[i, j, 0], out[i, j, 1], out[i, j, 2] = r, g, b
-            else:
-                out[i, j, 0] = r + share * (out[i, j, 0] - r)
-                out[i, j, 1] = g + share * (out[i, j, 1] - g)
-                out[i, j, 2] = b + share * (out[i, j, 2] - b)
