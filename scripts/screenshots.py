@@ -216,7 +216,7 @@ def main() -> None:
             client.post("/api/renders", json={**whole, "what": "round_trip"})
             client.post("/api/renders", json={**whole, "what": "edit", "format": "h264"})
             page.goto(f"{address}/renders")
-            page.get_by_role("link", name="Download").nth(1).wait_for(timeout=120_000)
+            page.get_by_role("link", name="Download").nth(1).wait_for(timeout=600_000)
             take(page, "renders")
         with session_scope() as session:
             add_account(session, "Harbour desk", secrets.token_urlsafe())
