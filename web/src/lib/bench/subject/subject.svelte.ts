@@ -11,6 +11,8 @@ export class Subject {
 	facts = $state.raw<SubjectFacts | null>(null);
 	strokes = $state.raw<Strokes[]>([]);
 	#undone = $state.raw<Strokes[][]>([]);
+	/** Grows with everything that is drawn or undone. */
+	#drawn = 0;
 	#done = $state.raw<Strokes[][]>([]);
 	#poll: ReturnType<typeof setTimeout> | undefined;
 	#closed = false;
@@ -104,6 +106,7 @@ export class Subject {
 	}
 
 	#set(strokes: Strokes[]) {
+		this.#drawn += 1;
 		this.strokes = strokes;
 		// Strokes that only say what is not the subject wait for the first that says what is.
 		if (strokes.length && !saysSomething(strokes)) return;
@@ -128,11 +131,13 @@ export class Subject {
 	}
 
 	async #take(asked: Promise<SubjectFacts>, withStrokes = false) {
+		const drawn = this.#drawn;
 		try {
 			const facts = await asked;
 			if (this.#closed) return;
-			if (withStrokes && !this.transition.saver.holds(`subject ${this.side}`))
-				this.strokes = facts.strokes;
+			// An answer from before something was drawn takes nothing of it away.
+			const isOlder = drawn !== this.#drawn || this.transition.saver.holds(`subject ${this.side}`);
+			if (withStrokes && !isOlder) this.strokes = facts.strokes;
 			this.#know(facts);
 		} catch (error) {
 			toast.error(error);
