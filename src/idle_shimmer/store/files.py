@@ -41,7 +41,7 @@ def upload_lock(folder: Path) -> Iterator[None]:
 def sweep(session: Session) -> int:
     """Remove what is left over; return how many files and folders that were."""
     removed = _sweep_uploads() + _sweep_renders(session) + _sweep_media(session)
-    removed += _sweep_mattes(session) + _sweep_segments(session)
+    removed += _sweep_made(session)
     for old in _files_below(_set_aside()):
         if time.time() - old.stat().st_mtime > _SET_ASIDE_S:
             old.unlink(missing_ok=True)
@@ -108,30 +108,19 @@ def _sweep_media(session: Session) -> int:
     return sum(_put_aside(file) for file in unknown)
 
 
-def _sweep_segments(session: Session) -> int:
-    """Delete segments that no row knows, and what was begun and never finished."""
-    known = set(session.scalars(select(RenderSegment.file)))
-    unknown = [
-        file
-        for file in _files_below(settings().segments)
-        if file.name not in known and time.time() - file.stat().st_mtime > _NEW_S
-    ]
-    for file in unknown:
-        file.unlink(missing_ok=True)
-    return len(unknown)
-
-
-def _sweep_mattes(session: Session) -> int:
-    """Delete mattes that no row knows: they can be made again."""
-    known = set(session.scalars(select(SubjectMatte.file)))
-    unknown = [
-        file
-        for file in _files_below(settings().mattes)
-        if file.name not in known and time.time() - file.stat().st_mtime > _NEW_S
-    ]
-    for file in unknown:
-        file.unlink(missing_ok=True)
-    return len(unknown)
+def _sweep_made(session: Session) -> int:
+    """Delete mattes and segments that no row knows: they can be made again."""
+    count = 0
+    for folder, column in (
+        (settings().mattes, SubjectMatte.file),
+        (settings().segments, RenderSegment.file),
+    ):
+        known = set(session.scalars(select(column)))
+        for file in _files_below(folder):
+            if file.name not in known and time.time() - file.stat().st_mtime > _NEW_S:
+                file.unlink(missing_ok=True)
+                count += 1
+    return count
 
 
 def _put_aside(file: Path) -> bool:
