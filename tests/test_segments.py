@@ -1,22 +1,15 @@
 """Long renders in segments: rendered by several workers, whole whatever happens to them."""
 
-import signal
 import subprocess
 import uuid
 from collections.abc import Callable
-from pathlib import Path
-from typing import Any
 
-import av
-import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import select, text
 
 from idle_shimmer.jobs import segments
-from idle_shimmer.jobs.render import opened
 from idle_shimmer.jobs.snapshot import Snapshot
-from idle_shimmer.output.render import render_edit
 from idle_shimmer.settings import settings
 from idle_shimmer.store import render_segments, renders
 from idle_shimmer.store.claims import ClaimLost
@@ -28,66 +21,12 @@ from tests.test_workers import queued, wait_for, workers
 __all__ = ["client", "clip_ids", "edit", "files", "workers"]
 Start = Callable[[], "subprocess.Popen[bytes]"]
 LONG_CLIPS = 40
-# One segment of ten seconds at 25 frames a second.
-SEGMENT = 250
 
 
 def rows(render: str) -> list[RenderSegment]:
     with session_scope() as session:
         wanted = select(RenderSegment).where(RenderSegment.render_id == uuid.UUID(render))
         return list(session.scalars(wanted.order_by(RenderSegment.number)))
-
-
-def file_of(render: dict[str, Any]) -> Path:
-    with session_scope() as session:
-        return renders.file_of(renders.render_by_id(session, uuid.UUID(render["id"])))
-
-
-def luma(file: Path) -> list[np.ndarray]:
-    with av.open(str(file)) as container:
-        return [each.to_ndarray(format="gray") for each in container.decode(video=0)]
-
-
-def in_one_piece(render: dict[str, Any], out: Path) -> Path:
-    """The same snapshot, rendered here in one piece."""
-    with session_scope() as session:
-        document = renders.render_by_id(session, uuid.UUID(render["id"])).snapshot
-    snapshot = Snapshot.read(document)
-    with opened(snapshot) as whole:
-        render_edit(whole, "edit", snapshot.settings(), out, lambda: None)
-    return out
-
-
-def lossless(client: TestClient, clip_ids: list[str]) -> str:
-    """A queued lossless render of a minute and a half."""
-    body = {"name": "Long", "clips": [clip_ids[n % 3] for n in range(LONG_CLIPS)]}
-    made = client.post("/api/edits", json=body).json()
-    asked = {"edit": made["id"], "format": "ffv1", "sound": True}
-    return str(client.post("/api/renders", json=asked).json()["id"])
-
-
-def test_three_workers_one_killed_one_stopped_one_late_render_one_film(
-    client: TestClient, clip_ids: list[str], workers: Start, tmp_path: Path
-) -> None:
-    render = lossless(client, clip_ids)
-    first, second = workers(), workers()
-    wait_for(client, render, lambda found: found["workers"] == 2)
-    taken = {each.worker: each.number for each in rows(render) if each.state == "running"}
-    lost = next(number for name, number in taken.items() if name.endswith(f"-{second.pid}"))
-    second.kill()
-    workers()
-    wait_for(client, render, lambda found: found["done_frames"] > 3 * SEGMENT)
-    first.send_signal(signal.SIGSTOP)
-    done = wait_for(client, render, lambda found: found["state"] == "done")
-    assert done["done_frames"] == done["total_frames"]
-    # The killed worker's segment was taken up, and that one alone besides the stopped one's.
-    first.send_signal(signal.SIGCONT)
-    assert lost >= 0
-    found, wanted = luma(file_of(done)), luma(in_one_piece(done, tmp_path / "whole.mkv"))
-    assert len(found) == len(wanted) == done["total_frames"]
-    assert all(np.array_equal(one, other) for one, other in zip(found, wanted, strict=True))
-    assert rows(render) == []
-    assert not list(settings().segments.glob(f"*{render}*"))
 
 
 def test_a_cancelled_render_leaves_no_segments(

@@ -5,7 +5,7 @@ import os
 import signal
 import subprocess
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -33,12 +33,12 @@ MANY_CLIPS = 40
 
 
 @pytest.fixture
-def workers() -> Iterator[Callable[[], "subprocess.Popen[bytes]"]]:
+def workers() -> Iterator[Callable[..., "subprocess.Popen[bytes]"]]:
     """Starts workers; those that still run end with the test."""
     started: list[subprocess.Popen[bytes]] = []
 
-    def start() -> "subprocess.Popen[bytes]":
-        started.append(subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=os.environ))
+    def start(environment: Mapping[str, str] = os.environ) -> "subprocess.Popen[bytes]":
+        started.append(subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=environment))
         return started[-1]
 
     yield start

@@ -21,6 +21,7 @@ from idle_shimmer.store import migrate
 from idle_shimmer.store.accounts import all_accounts
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import engine, session_scope
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Clip, Edit, Render
 from idle_shimmer.store.queue_state import living_worker_slots
 from idle_shimmer.store.renders import file_of
@@ -107,23 +108,29 @@ def _data() -> tuple[Status, str]:
     return status, f"{folder}, {size_text(free)} free"
 
 
+def _store() -> tuple[Status, str]:
+    return "ok", file_store().examined()
+
+
 def _files() -> tuple[Status, str]:
     with session_scope() as session:
         clips = [clip.name for clip in session.scalars(select(Clip)) if _is_gone(clip)]
         done = select(Render).where(Render.file != "")
-        renders = [each.title for each in session.scalars(done) if not file_of(each).is_file()]
+        renders = [
+            each.title for each in session.scalars(done) if not file_store().has(file_of(each))
+        ]
         edits = session.scalar(select(func.count()).select_from(Edit)) or 0
     if not clips and not renders:
         return "ok", f"every clip and render of {edits} edits has its file"
     named = ", ".join([*clips, *renders][:_LISTED])
     return "failed", (
-        f"{len(clips)} clips and {len(renders)} renders have lost their file ({named}): restore the"
-        " data folder, or import the clips again"
+        f"{len(clips)} clips and {len(renders)} renders have lost their file ({named}): restore"
+        " their folder or store, or import the clips again"
     )
 
 
 def _is_gone(clip: Clip) -> bool:
-    return not path_of(clip.file).is_file()
+    return not file_store().has(path_of(clip.file))
 
 
 def _accounts() -> tuple[Status, str]:
@@ -139,6 +146,7 @@ _EXAMINATIONS: tuple[tuple[str, Callable[[], tuple[Status, str]]], ...] = (
     ("Decoders", _decoders),
     ("Pages", _pages),
     ("Data folder", _data),
+    ("Store", _store),
     ("Database", _database),
     ("Workers", _workers),
     ("Accounts", _accounts),

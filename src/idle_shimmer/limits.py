@@ -36,6 +36,9 @@ class Limits(BaseSettings):
         12 * _GB, gt=0, description="Memory of all decoders of one server or worker"
     )
     decoder_answer_s: float = Field(120, gt=0, description="Seconds for one answer of a decoder")
+    cache_bytes: int = Field(
+        50 * _GB, gt=0, description="Copies of a shared store's files on one machine"
+    )
     max_previews_per_client: int = Field(24, gt=0, description="Previews open from one address")
     max_previews: int = Field(200, gt=0, description="Previews open in all")
     max_preview_message_bytes: int = Field(

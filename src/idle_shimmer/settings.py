@@ -13,12 +13,17 @@ class SettingMissing(ShimmerError):
 
 
 class Settings(BaseSettings):
-    """``DATABASE_URL``, ``IDLE_SHIMMER_DATA`` (media and renders), ``IDLE_SHIMMER_WEB`` (built pages)."""
+    """``DATABASE_URL``, ``IDLE_SHIMMER_DATA`` (media and renders), ``IDLE_SHIMMER_WEB`` (built pages).
+
+    ``IDLE_SHIMMER_STORE`` is the URL of a store of files that several machines share; the data folder is
+    then a cache of it.
+    """
 
     model_config = SettingsConfigDict(env_file=None)
 
     database_url: str = ""
     idle_shimmer_data: Path = Path("var")
+    idle_shimmer_store: str = ""
     idle_shimmer_web: Path = Path("web/build")
 
     def database(self) -> str:

@@ -1,6 +1,7 @@
 """The application in this process, on an empty test database."""
 
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -15,12 +16,18 @@ from tests.server import empty_database
 BYTES = {"Content-Type": "application/octet-stream"}
 
 
-@pytest.fixture(scope="module")
-def client() -> Iterator[TestClient]:
+@contextmanager
+def application_here() -> Iterator[TestClient]:
     empty_database()
     # The test client names its WebSockets so.
     hosts = (*LOOPBACK_HOSTS, "testserver")
     with TestClient(create_app(hosts=hosts), base_url="http://localhost") as made:
+        yield made
+
+
+@pytest.fixture(scope="module")
+def client() -> Iterator[TestClient]:
+    with application_here() as made:
         yield made
 
 

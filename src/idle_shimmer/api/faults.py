@@ -10,6 +10,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm.exc import StaleDataError
 
 from idle_shimmer.api.errors import refusal
+from idle_shimmer.store.shared_files import StoreFault
 from idle_shimmer.store.space import DiskFull, disk_full, is_full
 
 _log = structlog.get_logger(__name__)
@@ -29,7 +30,7 @@ def database_refusal(error: Exception) -> JSONResponse:
 
 
 def install(app: FastAPI) -> None:
-    """Make ``app`` answer faults of the database and the disk in words."""
+    """Make ``app`` answer faults of the database, the store of files and the disk in words."""
 
     @app.exception_handler(IntegrityError)
     @app.exception_handler(StaleDataError)
@@ -59,6 +60,10 @@ def install(app: FastAPI) -> None:
         if isinstance(reason, DeadlockDetected | SerializationFailure):
             return refusal(409, _SIMULTANEOUS)
         return database_refusal(error)
+
+    @app.exception_handler(StoreFault)
+    def on_store(_: Request, error: StoreFault) -> JSONResponse:
+        return refusal(503, error.message)
 
     @app.exception_handler(DiskFull)
     def on_full(_: Request, error: DiskFull) -> JSONResponse:

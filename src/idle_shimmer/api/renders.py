@@ -13,10 +13,12 @@ from idle_shimmer.api.render_requests import NewRender, Prepared, RenderChoice
 from idle_shimmer.api.schemas import RenderOut
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.jobs.queue import defer_render
+from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.output_formats import FORMATS
 from idle_shimmer.store import renders
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.render_choices import last_choice, remember_choice
 
 router = APIRouter(prefix="/api/renders", tags=["renders"], responses=REFUSALS)
@@ -135,7 +137,7 @@ def retry_render(render_id: uuid.UUID) -> RenderOut:
     """Queue a failed or cancelled render again, unchanged; also one whose file is gone."""
     with session_scope() as session:
         render = renders.render_by_id(session, render_id)
-        lost = render.state == "done" and not renders.file_of(render).is_file()
+        lost = render.state == "done" and not file_store().has(renders.file_of(render))
         if render.state not in ("failed", "cancelled") and not lost:
             raise InvalidValue(
                 f"this render is {render.state}: only a failed or cancelled one can be retried",
@@ -162,7 +164,7 @@ def render_file(render_id: uuid.UUID) -> FileResponse:
         render = renders.render_by_id(session, render_id)
         path = renders.file_of(render)
         name = render.settings.get("file_name") or f"{render.title}{path.suffix}"
-    if not render.file or not path.is_file():
+    if not render.file or not at_hand(path).is_file():
         raise NotFound("this render has no file: render it again", field="render")
     kind = mimetypes.guess_type(path.name)[0] or "application/octet-stream"
     return FileResponse(path, media_type=kind, filename=name)

@@ -21,6 +21,7 @@ from idle_shimmer.store.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.edit_list import EditRow
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
 from idle_shimmer.store.played import played_of
 from idle_shimmer.store.renders import file_of
@@ -49,7 +50,7 @@ class ClipOut(BaseModel):
     def of(cls, clip: Clip) -> "ClipOut":
         """Return the answer for a row."""
         fields = {name: getattr(clip, name) for name in cls.model_fields if name != "missing"}
-        return cls(**fields, missing=not path_of(clip.file).is_file())
+        return cls(**fields, missing=not file_store().has(path_of(clip.file)))
 
 
 class PlacedOut(BaseModel):

@@ -7,7 +7,7 @@ from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.store.clips import path_of
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.deleting import unused_clips
-from idle_shimmer.store.space import space
+from idle_shimmer.store.space import sizes_of, space
 
 router = APIRouter(prefix="/api/storage", tags=["storage"], responses=REFUSALS)
 
@@ -33,5 +33,5 @@ def storage() -> StorageOut:
         renders_bytes=held.renders_bytes,
         free_bytes=held.free_bytes,
         unused_clips=len(files),
-        unused_bytes=sum(file.stat().st_size for file in files if file.is_file()),
+        unused_bytes=sizes_of(files),
     )

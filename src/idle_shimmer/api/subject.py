@@ -23,6 +23,7 @@ from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.store import clips, cuts, edits, subject_mattes
 from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.described import described
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Cut, PlacedClip, SubjectMatte
 from idle_shimmer.store.played import played_of, slip_rooms
 
@@ -232,7 +233,7 @@ def _made(
     if matte is None or matte.state != "done" or subject_mattes.strokes_of(placed) != strokes:
         return None
     file = subject_mattes.path_of(matte)
-    if not matte.first <= picture <= matte.last or not file.is_file():
+    if not matte.first <= picture <= matte.last or not file_store().has(file):
         return None
     video = MatteVideo(file, matte.first, size)
     try:

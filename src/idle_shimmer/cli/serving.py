@@ -50,6 +50,14 @@ def migrate() -> None:
         upgrade()
 
 
+def fill_store() -> None:
+    """Copy the files of the data folder into the store that IDLE_SHIMMER_STORE names."""
+    with plain_errors():
+        from idle_shimmer.store.filling import fill_store as fill
+
+        print(fill())
+
+
 def demo() -> None:
     """Draw the demo clips and load the edit "Lantern night"."""
     with plain_errors():
@@ -80,4 +88,4 @@ def doctor(
     raise SystemExit(1 if any(each.status == "failed" for each in found) else 0)
 
 
-COMMANDS = (doctor, serve, worker, migrate, demo, warm)
+COMMANDS = (doctor, serve, worker, migrate, fill_store, demo, warm)

@@ -19,6 +19,7 @@ from idle_shimmer.output.segments import join_parts, parts_of, write_part
 from idle_shimmer.settings import settings
 from idle_shimmer.store import render_segments
 from idle_shimmer.store.claims import ClaimLost
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.render_segments import SegmentClaim
 
 # Shorter renders are written in one piece.
@@ -73,7 +74,6 @@ def render_in_segments(
     files = ask(lambda: render_segments.files(render_id))
     with opened(snapshot) as edit:
         join_parts(out, files, edit, snapshot.settings())
-    ask(lambda: render_segments.clear(render_id))
     go_on(snapshot.plan().frame_count)
 
 
@@ -108,11 +108,15 @@ def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None], a
         nonlocal done
         done += 1
         if done % _REPORT_EVERY_FRAMES == 0:
-            if not ask(lambda: render_segments.report(claim, done)):
-                raise Cancelled
-            go_on()
+            report()
+
+    def report() -> None:
+        if not ask(lambda: render_segments.report(claim, done)):
+            raise Cancelled
+        go_on()
 
     with opened(snapshot) as edit:
         write_part(claim.file, edit, claim.frames, snapshot.settings(), advance)
+    file_store().keep(claim.file, report)
     if not ask(lambda: render_segments.finish(claim)):
-        claim.file.unlink(missing_ok=True)
+        file_store().delete(claim.file)

@@ -33,6 +33,7 @@ from idle_shimmer.store import (
 )
 from idle_shimmer.store.claims import Claim, ClaimLost
 from idle_shimmer.store.clips import path_of, sound_of_clip
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.space import disk_full, is_full
 
 tasks = procrastinate.Blueprint()
@@ -122,6 +123,7 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
                 path_of(file), strokes_from_json(json.dumps(strokes)), first, last, part, go_on
             )
             part.replace(out)
+            file_store().keep(out)
         except OSError as error:
             if is_full(error):
                 raise disk_full("The subject", None) from error
@@ -129,7 +131,7 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
         finally:
             part.unlink(missing_ok=True)
         if not _patiently(lambda: subject_mattes.finish(claim, "done", file=name, changes=changes)):
-            out.unlink(missing_ok=True)
+            file_store().delete(out)
 
 
 @tasks.task(name="render", pass_context=True, retry=_AGAIN)
@@ -161,13 +163,16 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
                 _render_in_segments(claim, snapshot, file, go_on)
             else:
                 render_snapshot(claim.subject, file, go_on)
+            size = file.stat().st_size
+            file_store().keep(file)
         except OSError as error:
             if is_full(error):
                 raise disk_full("The render", _needed(claim, file, done_frames)) from error
             raise
-        size = file.stat().st_size
-        if not _patiently(lambda: renders.finish(claim, "done", file=file.name, size=size)):
-            file.unlink(missing_ok=True)
+        if _patiently(lambda: renders.finish(claim, "done", file=file.name, size=size)):
+            _patiently(lambda: render_segments.clear(claim.id))
+        else:
+            file_store().delete(file)
 
 
 def _render_in_segments(

@@ -30,6 +30,7 @@ from idle_shimmer.limits import limits as usual_limits
 from idle_shimmer.media.answers import Form, checked_facts, checked_index, checked_sound_length
 from idle_shimmer.media.decoder_process import PROCESS_ID, as_json
 from idle_shimmer.media.index import FrameIndex, MediaError, MediaFacts
+from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.reader import Size, fills, is_read_deep
 from idle_shimmer.media.sound import LONGEST_PART_S, Sound, samples_in, silence, sound_parts
 
@@ -232,6 +233,8 @@ class Decoder:
 
         Raises MediaError for problems of the file, and where the process crashes or takes too long.
         """
+        if self._process is None:
+            at_hand(self.path)
         try:
             answer, array = self._running().ask(self._limits.seconds, form, do=do, **request)
         except TimeoutError:

@@ -11,6 +11,7 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import Size
 
@@ -75,7 +76,7 @@ class MatteVideo:
     def _opened(self) -> None:
         if self._container is not None:
             return
-        self._container = av.open(str(self._path))
+        self._container = av.open(str(at_hand(self._path)))
         stream = self._container.streams.video[0]
         assert stream.time_base is not None
         # Matroska counts milliseconds: the length says how many pictures there are.

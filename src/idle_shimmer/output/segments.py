@@ -12,6 +12,7 @@ from pathlib import Path
 import av
 
 from idle_shimmer.core.animation.timecode import timecode
+from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.writer import coded_sounds, muxing_options
 from idle_shimmer.output.files import Advance, sequence_of_edit, tracks_of, write_video
 from idle_shimmer.output.opened import OpenedEdit
@@ -46,7 +47,7 @@ def join_parts(
     try:
         with av.open(str(unfinished), mode="w", options=muxing_options(output)) as joined:
             joined.metadata["timecode"] = timecode(max(0, sequence.first), sequence.rate)
-            with av.open(str(parts[0])) as first:
+            with av.open(str(at_hand(parts[0]))) as first:
                 source = first.streams.video[0]
                 # Without a rate there is no timecode track.
                 video = joined.add_stream_from_template(source, opaque=True, rate=sequence.rate)
@@ -55,7 +56,7 @@ def join_parts(
             sounds = coded_sounds(joined, output, tracks_of(sequence) if output.sound else [])
             done = 0
             for part in parts:
-                with av.open(str(part)) as container:
+                with av.open(str(at_hand(part))) as container:
                     stream = container.streams.video[0]
                     for packet in container.demux(stream):
                         if packet.dts is None or packet.pts is None:

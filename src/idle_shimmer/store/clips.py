@@ -30,6 +30,7 @@ from idle_shimmer.media.mattes import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Clip
 
 _BLOCK_BYTES = 1 << 20
@@ -39,7 +40,7 @@ _LOCK = text("SELECT pg_advisory_xact_lock(hashtextextended(:name, 0))")
 
 
 def register_clip(session: Session, file: Path, name: str) -> Clip:
-    """Move ``file`` into the media folder and return its clip, or the one of the same content.
+    """Move ``file`` into the media folder, keep it, and return its clip, or the one of the same content.
 
     ``name`` is that of the user's file. Raises MediaError where it is no video, picture or sound; the file
     then stays where it is.
@@ -48,7 +49,7 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
     mark = _sha256(file)
     session.execute(_LOCK, {"name": f"clip {mark}"})
     known = session.scalar(select(Clip).where(Clip.sha256 == mark))
-    if known is not None and path_of(known.file).is_file():
+    if known is not None and file_store().has(path_of(known.file)):
         file.unlink()
         return known
     place = Path(mark[:2]) / f"{mark}{_ending(name)}"
@@ -59,6 +60,7 @@ def register_clip(session: Session, file: Path, name: str) -> Clip:
         file.unlink()
     else:
         file.replace(target)
+    file_store().keep(target)
     if known is not None:
         # Its file was lost: this one takes its place.
         known.file = str(place)
@@ -116,7 +118,7 @@ def _sha256(file: Path) -> str:
 
 
 def path_of(file: str) -> Path:
-    """Return the path of a clip's ``file``."""
+    """Return the path of a clip's ``file``; it may have to be brought: see ``media.local_copies``."""
     return settings().media / file
 
 

@@ -8,6 +8,7 @@ from sqlalchemy.sql import ColumnElement
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import (
     Clip,
     CutRevision,
@@ -56,11 +57,7 @@ def _delete(session: Session, clips: list[Clip]) -> Deleted:
         session.delete(clip)
     # Where a row was taken into use at this moment, this fails before any file is gone.
     session.flush()
-    size = 0
-    for file in files:
-        size += file.stat().st_size if file.is_file() else 0
-        file.unlink(missing_ok=True)
-    return Deleted(len(files), size)
+    return Deleted(len(files), sum(file_store().delete(file) for file in files))
 
 
 def _is_used() -> ColumnElement[bool]:

@@ -19,6 +19,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.settings import settings
+from idle_shimmer.store.kept_files import KeptFile, file_store, files_below, kept_file
 from idle_shimmer.store.models import Clip, Render, RenderSegment, SubjectMatte
 
 UPLOAD_PREFIX = "upload-"
@@ -42,9 +43,7 @@ def sweep(session: Session) -> int:
     """Remove what is left over; return how many files and folders that were."""
     removed = _sweep_uploads() + _sweep_renders(session) + _sweep_media(session)
     removed += _sweep_made(session)
-    for old in _files_below(_set_aside()):
-        if time.time() - old.stat().st_mtime > _SET_ASIDE_S:
-            old.unlink(missing_ok=True)
+    file_store().delete_set_aside(time.time() - _SET_ASIDE_S)
     if removed:
         _log.info("removed what was left over", count=removed)
     return removed
@@ -79,7 +78,8 @@ def _can_lock(lock: IO[bytes]) -> bool:
 def _sweep_renders(session: Session) -> int:
     """Delete what ended workers left, and set files aside that no row knows."""
     count = 0
-    for file in _files_below(settings().renders):
+    for kept in _found_in(settings().renders):
+        file = kept.path
         match = _RENDER_NAME.fullmatch(file.name)
         render = session.get(Render, uuid.UUID(match[1])) if match else None
         if render is not None and file.name == render.file:
@@ -87,10 +87,10 @@ def _sweep_renders(session: Session) -> int:
         if render is not None and match and render.state == "running":
             if int(match[2]) == render.claim:
                 continue
-            file.unlink(missing_ok=True)
+            file_store().delete(file)
         elif match and match[3]:
             file.unlink(missing_ok=True)
-        elif not _put_aside(file):
+        elif not _put_aside(kept):
             continue
         count += 1
     return count
@@ -100,12 +100,12 @@ def _sweep_media(session: Session) -> int:
     known = set(session.scalars(select(Clip.file)))
     media = settings().media
     unknown = [
-        file
-        for file in _files_below(media)
-        if str(file.relative_to(media)) not in known
-        and not file.relative_to(media).parts[0].startswith(UPLOAD_PREFIX)
+        kept
+        for kept in _found_in(media)
+        if str(kept.path.relative_to(media)) not in known
+        and not kept.path.relative_to(media).parts[0].startswith(UPLOAD_PREFIX)
     ]
-    return sum(_put_aside(file) for file in unknown)
+    return sum(_put_aside(kept) for kept in unknown)
 
 
 def _sweep_made(session: Session) -> int:
@@ -116,29 +116,27 @@ def _sweep_made(session: Session) -> int:
         (settings().segments, RenderSegment.file),
     ):
         known = set(session.scalars(select(column)))
-        for file in _files_below(folder):
-            if file.name not in known and time.time() - file.stat().st_mtime > _NEW_S:
-                file.unlink(missing_ok=True)
+        for kept in _found_in(folder):
+            if kept.path.name not in known and not _is_new(kept):
+                file_store().delete(kept.path)
                 count += 1
     return count
 
 
-def _put_aside(file: Path) -> bool:
+def _put_aside(kept: KeptFile) -> bool:
     """Move a file that no row knows; return False for one that may only be new."""
-    if time.time() - file.stat().st_mtime < _NEW_S:
+    if _is_new(kept):
         return False
-    target = _set_aside() / file.name
-    target.parent.mkdir(parents=True, exist_ok=True)
-    file.replace(target)
-    # From now on it counts as old.
-    target.touch()
-    _log.warning("no row knows this file: it is set aside", file=str(target))
+    file_store().set_aside(kept.path)
+    _log.warning("no row knows this file: it is set aside", file=str(kept.path))
     return True
 
 
-def _set_aside() -> Path:
-    return settings().idle_shimmer_data.resolve() / "set-aside"
+def _is_new(kept: KeptFile) -> bool:
+    return time.time() - kept.modified_s < _NEW_S
 
 
-def _files_below(folder: Path) -> list[Path]:
-    return [each for each in folder.rglob("*") if each.is_file()]
+def _found_in(folder: Path) -> list[KeptFile]:
+    """Return the files of a folder, those that are kept elsewhere included."""
+    here = {each: kept_file(each) for each in files_below(folder)}
+    return list((here | {each.path: each for each in file_store().listed(folder)}).values())

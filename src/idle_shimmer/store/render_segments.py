@@ -18,6 +18,7 @@ from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import MAX_STARTS, ClaimLost
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Render, RenderSegment
 
 # Workers report every few frames; one that is silent for so long is gone, or stopped.
@@ -161,15 +162,18 @@ def workers_of(session: Session, renders: Sequence[Render]) -> dict[uuid.UUID, i
 
 
 def files(render_id: uuid.UUID) -> list[Path]:
-    """Return the files of the segments, in their order."""
+    """Return the files of the segments, in their order; they may have to be brought."""
     with session_scope() as session:
         return [settings().segments / each.file for each in _of(session, render_id)]
 
 
 def clear(render_id: uuid.UUID) -> None:
     """Delete the segments of a render and their files."""
+    kept = [each for each in files(render_id) if each != settings().segments]
     with session_scope() as session:
         session.execute(delete(RenderSegment).where(RenderSegment.render_id == render_id))
+    for file in kept:
+        file_store().delete(file)
     for file in settings().segments.glob(f"*{render_id}-*"):
         file.unlink(missing_ok=True)
 
@@ -187,7 +191,8 @@ def _is_kept(segment: RenderSegment) -> bool:
     """Whether another attempt goes on with a segment: done, or at work; ``take`` judges whether it still is."""
     if segment.state == "running":
         return True
-    return segment.state == "done" and (settings().segments / segment.file).is_file()
+    is_done = segment.state == "done"
+    return is_done and file_store().has(settings().segments / segment.file)
 
 
 def _claimed(claim: SegmentClaim) -> Update:

@@ -13,6 +13,7 @@ from idle_shimmer.store import render_segments
 from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Render
 
 _ROWS = ClaimedRows(
@@ -48,7 +49,7 @@ def delete_render(session: Session, render: Render) -> None:
     if render.state in ("waiting", "running"):
         raise InvalidValue("this render is still at work: cancel it first", field="render")
     if render.file:
-        file_of(render).unlink(missing_ok=True)
+        file_store().delete(file_of(render))
     render_segments.clear(render.id)
     session.delete(render)
 

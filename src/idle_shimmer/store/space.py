@@ -2,12 +2,14 @@
 
 import errno
 import shutil
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.limits import size_text
 from idle_shimmer.settings import settings
+from idle_shimmer.store.kept_files import file_store
 
 # Kept free for the database, which stops where it cannot write.
 _RESERVE_BYTES = 200 << 20
@@ -37,6 +39,12 @@ def space() -> Space:
     return Space(media, _size_of(settings().renders), free_bytes())
 
 
+def sizes_of(files: Iterable[Path]) -> int:
+    """Return the bytes of imported files, as far as they are there."""
+    sizes = {each.path: each.size for each in file_store().listed(settings().media)}
+    return sum(sizes.get(each, 0) for each in files)
+
+
 def free_bytes() -> int:
     """Return what is free on the disk of the data folder."""
     folder = settings().idle_shimmer_data.resolve()
@@ -64,4 +72,4 @@ def disk_full(what: str = "", needed_bytes: int | None = None, free: int | None 
 
 
 def _size_of(folder: Path) -> int:
-    return sum(each.stat().st_size for each in folder.rglob("*") if each.is_file())
+    return sum(each.size for each in file_store().listed(folder))

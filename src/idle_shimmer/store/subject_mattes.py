@@ -13,6 +13,7 @@ from idle_shimmer.core.subject.strokes import Strokes, strokes_from_json
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.kept_files import file_store
 from idle_shimmer.store.models import Clip, PlacedClip, SubjectMatte
 
 # Grows when the same strokes give other mattes.
@@ -46,7 +47,7 @@ def matte_of(session: Session, placed: PlacedClip) -> SubjectMatte | None:
 def done_matte(session: Session, matte_id: uuid.UUID) -> SubjectMatte | None:
     """Return mattes that are done and whose file is there, else None."""
     matte = session.get(SubjectMatte, matte_id)
-    if matte is None or matte.state != "done" or not path_of(matte).is_file():
+    if matte is None or matte.state != "done" or not file_store().has(path_of(matte)):
         return None
     return matte
 
@@ -62,7 +63,7 @@ def request(session: Session, placed: PlacedClip, wanted: range) -> tuple[Subjec
     mark = mark_of(clip, placed.strokes)
     matte = session.scalar(select(SubjectMatte).where(SubjectMatte.mark == mark).with_for_update())
     if matte is not None and matte.first <= wanted[0] and wanted[-1] <= matte.last:
-        if matte.state == "done" and path_of(matte).is_file():
+        if matte.state == "done" and file_store().has(path_of(matte)):
             return matte, False
         if matte.state in ("waiting", "running") and not matte.cancel_asked:
             return matte, _is_without_job(session, matte)
@@ -165,5 +166,5 @@ def _delete_old(session: Session, clip_id: uuid.UUID) -> None:
     )
     unused = [each for each in mattes if each.mark not in used]
     for matte in unused[_KEPT:]:
-        path_of(matte).unlink(missing_ok=True)
+        file_store().delete(path_of(matte))
         session.delete(matte)
