@@ -34,12 +34,12 @@ def empty_database() -> None:
 class Application:
     """A served application on the test database, with a worker, as processes of their own."""
 
-    def __init__(self, *, worker: bool = True) -> None:
+    def __init__(self, *, worker: bool = True, processes: int = 1) -> None:
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self._port = free.getsockname()[1]
         self.address = f"http://127.0.0.1:{self._port}"
-        self._has_worker = worker
+        self._has_worker, self._processes = worker, processes
         self._others: list[subprocess.Popen[bytes]] = []
 
     def __enter__(self) -> "Application":
@@ -63,6 +63,7 @@ class Application:
     def start_server(self) -> None:
         """Start the server, at the same address as before, and wait until it answers."""
         arguments = [COMMAND, "serve", "--port", str(self._port)]
+        arguments += ["--workers", str(self._processes)]
         self.server = subprocess.Popen(arguments, cwd=ROOT, env=os.environ)
         ready = ROOT / "scripts" / "wait_ready.py"
         waited = [sys.executable, str(ready), f"{self.address}/api/health", str(self.server.pid)]

@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import delete
 from starlette.websockets import WebSocketDisconnect
 from typer.testing import CliRunner
 
@@ -15,7 +16,7 @@ from idle_shimmer.cli import app as commands
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.store.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Account, SignedIn
+from idle_shimmer.store.models import Account, SignedIn, SignInFailure
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages, save
 
@@ -35,7 +36,12 @@ def account(client: TestClient) -> Iterator[None]:
         remove_account(session, NAME)
     client.cookies.clear()
     client.app.state.gate.forget()  # type: ignore[attr-defined]
-    client.app.state.tries.__init__()  # type: ignore[attr-defined, misc]
+    forget_failures()
+
+
+def forget_failures() -> None:
+    with session_scope() as session:
+        session.execute(delete(SignInFailure))
 
 
 def sign_in(client: TestClient, password: str = WORD, name: str = NAME) -> Any:
@@ -142,7 +148,7 @@ def test_a_password_cannot_be_guessed(client: TestClient) -> None:
     assert spent.status_code == 429
     assert int(spent.headers["retry-after"]) > 60
     # A name that does not exist is answered like one that does.
-    client.app.state.tries.__init__()  # type: ignore[attr-defined, misc]
+    forget_failures()
     unknown = sign_in(client, "guess", name="Nobody")
     assert messages(unknown)[0][1] == "the name or the password is wrong: try again"
 

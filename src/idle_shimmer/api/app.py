@@ -1,5 +1,7 @@
 """The application: every resource, the preview, and the built pages."""
 
+import math
+import os
 from collections.abc import Sequence
 from ipaddress import ip_address
 from pathlib import Path
@@ -39,9 +41,11 @@ from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
 from idle_shimmer.api.request_log import RequestLog
 from idle_shimmer.api.sign_in import Gate, SignInRequired
+from idle_shimmer.core.compute.allocator import keep_freed_memory
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.limits import limits
+from idle_shimmer.logs import configure_logs
 from idle_shimmer.media.decoder_client import prepare
 from idle_shimmer.settings import settings
 from idle_shimmer.store.accounts import accounts_exist
@@ -49,20 +53,26 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.files import sweep
 
 LOOPBACK = "127.0.0.1"
+_HOSTS, _PROCESSES = "IDLE_SHIMMER_SERVED_HOSTS", "IDLE_SHIMMER_SERVER_PROCESSES"
+# A process that does not answer for so long is replaced.
+_PATIENCE_S = 60
 
 
-def create_app(pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS) -> FastAPI:
+def create_app(
+    pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS, slots: int | None = None
+) -> FastAPI:
     """The application; ``pages`` is the folder of the built front end.
 
-    ``hosts`` are the names under which it may be addressed.
+    ``hosts`` are the names under which it may be addressed; ``slots`` pictures of previews are computed at
+    once, by default as many as there are processors.
     """
     app = FastAPI(
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
     )
-    app.state.preview_load = PreviewLoad()
+    app.state.preview_load = PreviewLoad(slots)
     errors.install(app)
     faults.install(app)
-    app.state.gate, app.state.tries = Gate(), session.Tries()
+    app.state.gate = Gate()
     # The last that is added is the first to see a request.
     app.add_middleware(SignInRequired, gate=app.state.gate)
     app.add_middleware(RequestLog)
@@ -125,30 +135,47 @@ def _file_below(folder: Path, path: str) -> Path | None:
     return file if inside else None
 
 
-def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = ()) -> None:
+def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = (), workers: int = 1) -> None:
     """Serve until stopped; by default on this machine only.
 
     ``host`` is the address to listen at, ``names`` the host names to answer to besides those of
-    loopback. Beyond loopback there must be an account: raises InvalidValue.
+    loopback, ``workers`` the number of processes. Beyond loopback there must be an account: raises
+    InvalidValue.
     """
     pages = settings().idle_shimmer_web.resolve()
     if not (pages / "index.html").is_file():
         raise FileNotFoundError(2, "the pages are not built: run ./start", str(pages))
     settings().database()
-    hosts = _hosts(host, names)
+    # Each process makes its own application: it finds what it needs in the environment.
+    os.environ[_HOSTS] = " ".join(_hosts(host, names))
+    os.environ[_PROCESSES] = str(workers)
     with session_scope() as database:
         sweep(database)
-    prepare()
-    warm_up()
+    if workers > 1:
+        # Compiled once, before every process loads it.
+        warm_up()
     uvicorn.run(
-        create_app(pages, hosts),
+        "idle_shimmer.api.app:served_app",
+        factory=True,
         host=host,
         port=port,
+        workers=workers,
+        timeout_worker_healthcheck=_PATIENCE_S,
         log_config=None,
         access_log=False,
         server_header=False,
         ws_max_size=limits().max_preview_message_bytes,
     )
+
+
+def served_app() -> FastAPI:
+    """Return the application of one server process."""
+    configure_logs()
+    keep_freed_memory()
+    prepare()
+    warm_up()
+    slots = math.ceil((os.cpu_count() or 1) / int(os.environ[_PROCESSES]))
+    return create_app(settings().idle_shimmer_web.resolve(), os.environ[_HOSTS].split(" "), slots)
 
 
 def _hosts(host: str, names: Sequence[str]) -> list[str]:

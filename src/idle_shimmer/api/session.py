@@ -2,18 +2,16 @@
 
 from typing import Annotated
 
-from cachetools import TTLCache
 from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.errors import REFUSALS, Problems
 from idle_shimmer.api.sign_in import COOKIE, Gate, cookie_of
-from idle_shimmer.store import accounts
+from idle_shimmer.store import accounts, sign_in_failures
 from idle_shimmer.store.accounts import MAX_PASSWORD, SIGNED_IN_FOR, Identity, WrongPassword
 from idle_shimmer.store.database import session_scope
 
 router = APIRouter(prefix="/api/session", tags=["session"], responses=REFUSALS)
-_TRIES, _TRIES_WITHIN_S = 10, 300
 
 Password = Annotated[str, Field(max_length=MAX_PASSWORD)]
 
@@ -39,22 +37,6 @@ class PasswordChange(BaseModel):
     new: Password
 
 
-class Tries:
-    """Failed attempts to sign in, by address and by name, of the last minutes."""
-
-    def __init__(self) -> None:
-        self._failed: TTLCache[str, int] = TTLCache(100_000, _TRIES_WITHIN_S)
-
-    def are_spent(self, *keys: str) -> bool:
-        """Whether there were too many of one of these."""
-        return any(self._failed.get(key, 0) >= _TRIES for key in keys)
-
-    def count(self, *keys: str) -> None:
-        """Count one more."""
-        for key in keys:
-            self._failed[key] = self._failed.get(key, 0) + 1
-
-
 @router.get("")
 def get_session(request: Request) -> SessionOut:
     """Return whether one has to sign in, and as whom this browser is."""
@@ -66,20 +48,23 @@ def get_session(request: Request) -> SessionOut:
 @router.post("", responses={429: {"model": Problems}})
 def sign_in(request: Request, wanted: SignIn, response: Response) -> SessionOut:
     """Sign in; the answer sets a cookie. Too many failures have to wait a few minutes."""
-    tries: Tries = request.app.state.tries
     keys = f"address {request.client.host if request.client else ''}", f"name {wanted.name.lower()}"
-    if tries.are_spent(*keys):
+    with session_scope() as session:
+        spent = sign_in_failures.are_spent(session, keys)
+    if spent:
+        wait_s = round(sign_in_failures.WITHIN.total_seconds())
         raise HTTPException(
             429,
-            f"too many failed attempts: wait {_TRIES_WITHIN_S // 60} minutes, then try again",
-            {"Retry-After": str(_TRIES_WITHIN_S)},
+            f"too many failed attempts: wait {wait_s // 60} minutes, then try again",
+            {"Retry-After": str(wait_s)},
         )
     try:
         with session_scope() as session:
             token = accounts.sign_in(session, wanted.name, wanted.password)
             identity = accounts.identity_of(session, token)
     except WrongPassword:
-        tries.count(*keys)
+        with session_scope() as session:
+            sign_in_failures.count(session, keys)
         raise
     request.app.state.gate.forget()
     _set_cookie(request, response, token, round(SIGNED_IN_FOR.total_seconds()))

@@ -17,6 +17,9 @@ def serve(
     name: Annotated[
         list[str] | None, typer.Option(help="Host name to answer to, as browsers write it.")
     ] = None,
+    workers: Annotated[
+        int, typer.Option(help="Server processes; more make more previews at once.", min=1, max=64)
+    ] = 1,
 ) -> None:
     """Serve the application, by default on this machine only."""
     with plain_errors():
@@ -24,10 +27,8 @@ def serve(
 
         configure_logs()
         from idle_shimmer.api.app import serve as serve_app
-        from idle_shimmer.core.compute.allocator import keep_freed_memory
 
-        keep_freed_memory()
-        serve_app(port, host, name or ())
+        serve_app(port, host, name or (), workers)
 
 
 def worker() -> None:

@@ -403,6 +403,16 @@ class SignedIn(Base):
     expires_at: Mapped[datetime]
 
 
+class SignInFailure(Base):
+    """A failed attempt to sign in, by an address or under a name."""
+
+    __tablename__ = "sign_in_failure"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    key: Mapped[str] = mapped_column(index=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class RenderChoice(Base):
     """What an account chose last in the Render dialog; ``author`` is empty where nobody signs in."""
 
