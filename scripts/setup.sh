@@ -113,7 +113,7 @@ postgres_runs() { run_postgres "$PG_BIN/pg_ctl" -D "$PG_FOLDER" status >/dev/nul
 # At the port in var/postgres-port: whoever is connected finds it there again.
 launch_postgres() {
   run_postgres "$PG_BIN/pg_ctl" -D "$PG_FOLDER" -w -t 60 -l "$PG_FOLDER/server.log" \
-    -o "-p $(cat "$VAR/postgres-port") -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" start >/dev/null
+    -o "-p $(cat "$VAR/postgres-port") -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${POSTGRES_OPTIONS:-}" start >/dev/null
 }
 # watch_postgres: starts it again whenever it has ended, after growing pauses.
 watch_postgres() {

@@ -23,10 +23,11 @@ from idle_shimmer.media.mattes import matte_reader
 from idle_shimmer.media.played_sound import HeardClip
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import VideoReader, is_read_deep
+from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.sound_files import sound_reader
 from idle_shimmer.output.window_sound import HeardSides, window_sound
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition import Frames, Transition
 
 
 class Clip:
@@ -193,8 +194,8 @@ def render_transition(
         )
     height, width = frames[0].shape[:2]
     transition = Transition(
-        sides[0],
-        sides[1],
+        _fitted(sides[0]),
+        _fitted(sides[1]),
         out,
         incoming_in,
         _window_of(made, window, per_second),
@@ -213,6 +214,11 @@ def render_transition(
 
 def _clip_of(source: Source, name: str) -> Clip | _Arrays:
     return source if isinstance(source, Clip) else _Arrays(source, name)
+
+
+def _fitted(source: Clip | _Arrays) -> Frames:
+    """Return a source as it enters its transition."""
+    return ReframedClip(source._clip) if isinstance(source, Clip) else source
 
 
 def _recipe_of(recipe: Recipe | str | Path | dict[str, Any]) -> tuple[Recipe, Path]:

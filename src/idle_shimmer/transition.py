@@ -15,7 +15,8 @@ from idle_shimmer.core.animation.slips import Slipped
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
-from idle_shimmer.core.framing import FramedPicture
+from idle_shimmer.core.frame import Frame
+from idle_shimmer.core.framing import FramedPicture, joined
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.needs import Shortage, missing_subjects, needs, spare_frames_needed
 from idle_shimmer.core.picture.encoding import Codes
@@ -283,16 +284,26 @@ class Transition:
     def _both_shown(self, offset: int) -> tuple[Source | None, Source | None]:
         wanted = needs(self.recipe, self.window, offset)
         return (
-            self._shown("outgoing", offset) if wanted.outgoing else None,
-            self._shown("incoming", offset) if wanted.incoming else None,
+            self._read("outgoing", offset) if wanted.outgoing else None,
+            self._read("incoming", offset) if wanted.incoming else None,
         )
+
+    def _read(self, side: ClipSide, offset: int) -> Source:
+        """Return what a side shows at frame ``offset``, read as it will be needed."""
+        shown = self._shown(side, offset)
+        if isinstance(shown, FramedPicture):
+            shown.prepare(for_map=shown.has_whole and self._maps_first(side, offset, shown.size))
+        return shown
+
+    def _maps_first(self, side: ClipSide, offset: int, size: tuple[int, int]) -> bool:
+        if offset not in self.window:
+            return False
+        nothing: dict[ClipSide, None] = dict.fromkeys(CLIP_SIDES)
+        return Frame(self.timeline(size), offset, {**nothing}, {**nothing}).maps_first(side)
 
     def fetch(self, offset: int) -> None:
         """Read the frames that ``frame`` will need, for clips that cache them."""
-        wanted = needs(self.recipe, self.window, offset)
-        for side in CLIP_SIDES:
-            if getattr(wanted, side):
-                self._shown(side, offset)
+        self._both_shown(offset)
 
     def _shown(self, side: ClipSide, offset: int) -> Source:
         """Return what a side shows at frame ``offset``, retimed, its background slipped."""
@@ -415,5 +426,5 @@ def _codes(source: Source) -> Codes:
 def _between(retime: Retime, one: Source, other: Source, share: float) -> Source:
     """Return what is shown between two frames; where both lie in one place, that is sampled later."""
     if isinstance(one, FramedPicture) and isinstance(other, FramedPicture):
-        return FramedPicture(retime.between(one.picture, other.picture, share), one.stage)
+        return joined(one, other, lambda first, second: retime.between(first, second, share))
     return retime.between(picture_of(one), picture_of(other), share)

@@ -1,5 +1,6 @@
 """Framing a clip, and the proposals that match the two sides of a cut."""
 
+import cv2
 import numpy as np
 import pytest
 import skimage.data
@@ -7,7 +8,7 @@ import skimage.transform
 from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.framing import UNFRAMED, Framing, apply_framing, source_scale
+from idle_shimmer.core.framing import UNFRAMED, FramedPicture, Framing, apply_framing, source_scale
 from idle_shimmer.core.framing import framed as framed_source
 from idle_shimmer.core.matching import match_grade, match_placement
 from idle_shimmer.core.picture.encoding import Picture
@@ -25,6 +26,19 @@ def picture() -> NDArray[np.uint8]:
 def framed(codes: NDArray, framing: Framing) -> NDArray[np.uint8]:
     """The picture with a framing, as codes."""
     return apply_framing(Picture.of_codes(codes), framing).to("codes").pixels
+
+
+def source_of(
+    codes: NDArray, framing: Framing = UNFRAMED, whole: NDArray | None = None
+) -> FramedPicture:
+    """The picture, still to be sampled; ``whole`` is the same at its own size."""
+    height, width = codes.shape[:2]
+    reads = None if whole is None else lambda: Picture.of_codes(whole)
+    return framed_source((width, height), framing, lambda: Picture.of_codes(codes), reads)
+
+
+def halved(codes: NDArray) -> NDArray[np.uint8]:
+    return cv2.resize(codes, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
 
 
 def test_as_it_is_changes_nothing(picture: NDArray) -> None:
@@ -98,7 +112,7 @@ def test_a_framed_clip_is_sampled_once_together_with_what_moves_it(
     framing = Framing(scale=0.5, turn=5)
     back = {"kind": "transform", "scale": 2.0, "turns": -5 / 360, "side": side}
     recipe = recipe_from_json({"filters": [back]})
-    source = framed_source(Picture.of_codes(picture), framing)
+    source = source_of(picture, framing)
     shown = render_picture(recipe, Window(4, 4), -1, source, None)
     once = shown.to("codes").pixels
     inside = (slice(40, -40), slice(60, -60))
@@ -116,9 +130,71 @@ def test_where_a_framed_clip_lies_does_not_depend_on_what_follows(
     framing = Framing(scale=1.3, turn=-4, x=0.05, gain=(0.9, 1.0, 1.1))
     recipe = recipe_from_json({"filters": filters, "mix": {"kind": "dissolve"}})
     placed = apply_framing(Picture.of_codes(picture), framing)
-    source = framed_source(Picture.of_codes(picture), framing)
+    source = source_of(picture, framing)
     one, other = (
         render_picture(recipe, Window(4, 4), 1, each, each).to("codes").pixels
         for each in (source, placed)
     )
     assert psnr(one / 255, other / 255) > 33
+
+
+@pytest.mark.parametrize("how", ["framing", "filter"])
+def test_a_zoom_into_a_larger_source_shows_its_very_pixels(picture: NDArray, how: str) -> None:
+    """Twice as large as the frame, and scaled by 2: sampled once, each pixel of the frame is one of the source."""
+    small = halved(picture)
+    framing = Framing(scale=2) if how == "framing" else UNFRAMED
+    filters = [] if how == "framing" else [{"kind": "transform", "scale": 2.0, "edge": "black"}]
+    shown = render_picture(
+        recipe_from_json({"filters": filters}),
+        Window(4, 4),
+        -1,
+        source_of(small, framing, picture),
+        None,
+    )
+    assert np.array_equal(shown.to("codes").pixels, picture[80:240, 120:360])
+
+
+def test_where_nothing_moves_a_larger_source_is_averaged(picture: NDArray) -> None:
+    small = halved(picture)
+    blur = recipe_from_json({"filters": [{"kind": "gaussian_blur", "radius": 0.02}]})
+    for recipe in (recipe_from_json({}), blur):
+        one, other = (
+            render_picture(recipe, Window(4, 4), -1, each, None).to("codes").pixels
+            for each in (source_of(small, UNFRAMED, picture), small)
+        )
+        assert np.array_equal(one, other)
+
+
+@pytest.mark.parametrize("size", [(320, 160), (240, 240), (720, 480), (960, 640)])
+def test_size_place_and_filters_are_one_map(picture: NDArray, size: tuple[int, int]) -> None:
+    """Against scikit-image: scaled to cover the frame, framed and turned, sampled once with its cubic."""
+    width, height = size
+    framing = Framing(scale=1.2, turn=4, x=0.03)
+    recipe = recipe_from_json({"light": "display", "filters": [TURN]})
+    fitted = cv2.resize(picture, size)
+    source = source_of(fitted, framing, picture)
+    shown = render_picture(recipe, Window(4, 4), -1, source, None).to("codes").pixels / 255
+
+    def about(turn: float, scale: float, x: float) -> NDArray:
+        middle = skimage.transform.AffineTransform(translation=(-width / 2, -height / 2))
+        place = skimage.transform.SimilarityTransform(
+            scale=scale, rotation=-np.radians(turn), translation=(width / 2 + x, height / 2)
+        )
+        return (middle + place).params
+
+    cover = max(width / 480, height / 320)
+    fit = np.array(
+        [[cover, 0, (width - 480 * cover) / 2], [0, cover, (height - 320 * cover) / 2], [0, 0, 1]]
+    )
+    turned = about(360 * TURN["turns"], TURN["scale"], TURN["shift_x"] * width)
+    whole = turned @ about(framing.turn, framing.scale, framing.x * width) @ fit
+    # Its pixel centres are whole numbers.
+    half = skimage.transform.AffineTransform(translation=(0.5, 0.5)).params
+    inverse = np.linalg.inv(np.linalg.inv(half) @ whole @ half)
+    expected = skimage.transform.warp(
+        picture / 255, inverse, order=3, output_shape=(height, width), mode="symmetric"
+    )
+    edge = height // 4
+    inside = (slice(edge, -edge), slice(edge, -edge))
+    found = psnr(shown[inside], expected[inside])
+    assert found > 50

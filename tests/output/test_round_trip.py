@@ -2,6 +2,7 @@
 
 import zipfile
 from collections.abc import Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -11,13 +12,20 @@ import opentimelineio as otio
 import pytest
 from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.demo.build import CUTS, PLACED, build_clips
+from idle_shimmer.demo.paint import HEIGHT, WIDTH
+from idle_shimmer.demo.paint import RATE as DEMO_RATE
 from idle_shimmer.media.output_formats import FORMATS
 from idle_shimmer.media.reader import VideoReader
 from idle_shimmer.media.sound import read_sound
+from idle_shimmer.media.writer import frame_of, writing
 from idle_shimmer.output.opened import opened_here
-from idle_shimmer.output.plan import EditPlan, OutputSettings
+from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
 from idle_shimmer.output.render import render_edit
+from idle_shimmer.settings import settings
 from tests.output.edits import RATE, plan_of, written_clips
 
 HANDLES = 3
@@ -36,7 +44,11 @@ def plan(request: pytest.FixtureRequest, clips: list[Path]) -> EditPlan:
 @pytest.fixture(scope="module")
 def whole(plan: EditPlan, tmp_path_factory: pytest.TempPathFactory) -> list[NDArray]:
     """Every frame of the whole edit, rendered without loss."""
-    path = tmp_path_factory.mktemp("whole") / "edit.mkv"
+    return rendered_whole(plan, tmp_path_factory.mktemp("whole"))
+
+
+def rendered_whole(plan: EditPlan, folder: Path) -> list[NDArray]:
+    path = folder / "edit.mkv"
     with opened_here(plan, plan.size) as edit:
         render_edit(edit, "edit", OutputSettings(FORMATS["ffv1"]), path, lambda: None)
     return list(frames_of(path))
@@ -44,11 +56,14 @@ def whole(plan: EditPlan, tmp_path_factory: pytest.TempPathFactory) -> list[NDAr
 
 @pytest.fixture(scope="module")
 def unpacked(plan: EditPlan, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return round_trip(plan, tmp_path_factory.mktemp("round-trip"))
+
+
+def round_trip(plan: EditPlan, folder: Path) -> Path:
     """The folder of an unpacked round trip, the original clips beside it."""
-    folder = tmp_path_factory.mktemp("round-trip")
-    settings = OutputSettings(FORMATS["ffv1"], handles=HANDLES)
+    chosen = OutputSettings(FORMATS["ffv1"], handles=HANDLES)
     with opened_here(plan, plan.size) as edit:
-        render_edit(edit, "round_trip", settings, folder / "all.zip", lambda: None)
+        render_edit(edit, "round_trip", chosen, folder / "all.zip", lambda: None)
     with zipfile.ZipFile(folder / "all.zip") as archive:
         archive.extractall(folder)
     for placed in plan.placed:
@@ -170,3 +185,51 @@ def test_the_output_of_an_untreated_frame_is_the_source(clips: list[Path], plan:
         pictures = list(edit.source_pictures(0, run.untreated_first, run.untreated_end))
         for number, picture in enumerate(pictures, run.untreated_first):
             np.testing.assert_array_equal(picture.codes(8), reader.read(number))
+
+
+@pytest.fixture(scope="module")
+def demo_plan(tmp_path_factory: pytest.TempPathFactory) -> EditPlan:
+    """The demo edit, a quarter as large, with a speed ramp and a push besides its own transitions."""
+    size, folder = (WIDTH // 4, HEIGHT // 4), tmp_path_factory.mktemp("small")
+    ramp = {"outgoing": {"speed": {"kind": "swell", "peak": 2.4}}}
+    changes: dict[int, dict[str, Any]] = {1: {"retime": ramp}, 2: {"mix": {"kind": "push"}}}
+    placed = tuple(
+        PlannedClip(path.stem, small_copy(path, folder, size), first, end)
+        for path, first, end in placed_clips()
+    )
+    cuts = tuple(
+        PlannedCut(
+            Window(cut.before, cut.after),
+            recipe_from_json({**cut.recipe, **changes.get(n, {})}),
+            n + 1,
+        )
+        for n, cut in enumerate(CUTS)
+    )
+    return EditPlan("Lantern night", size, Fraction(DEMO_RATE), placed, cuts)
+
+
+def placed_clips() -> Iterator[tuple[Path, int, int]]:
+    paths = build_clips(settings().demo)
+    return ((paths[scene], first, end) for scene, first, end in PLACED)
+
+
+def small_copy(path: Path, folder: Path, size: tuple[int, int]) -> Path:
+    small = folder / f"{path.stem}.mkv"
+    with (
+        VideoReader(path, size) as reader,
+        writing(small, size, Fraction(DEMO_RATE)) as writer,
+    ):
+        for number in range(reader.index.count):
+            writer.write(frame_of(reader.read(number)))
+    return small
+
+
+def test_the_demo_edit_comes_back_frame_for_frame(demo_plan: EditPlan, tmp_path: Path) -> None:
+    whole = rendered_whole(demo_plan, tmp_path)
+    unpacked = round_trip(demo_plan, tmp_path)
+    timeline = otio.adapters.read_from_file(str(unpacked / "Lantern night.otio"))
+    assert_same(list(played(timeline, unpacked, media_of_timeline)), whole)
+    text = (unpacked / "Lantern night.edl").read_text(encoding="utf-8")
+    listed = otio.adapters.read_from_string(text, "cmx_3600", rate=float(DEMO_RATE))
+    assert_same(list(played(listed, unpacked, media_of_list)), whole)
+    assert len(whole) == demo_plan.frame_count == sum(end - first for _, first, end in PLACED)

@@ -395,7 +395,7 @@ class RenderOut(BaseModel):
         at_work = 1 if render.state == "running" else 0
         return cls(
             **fields,
-            has_file=bool(render.file) and file_of(render).is_file(),
+            has_file=bool(render.file) and file_store().has(file_of(render)),
             workers=at_work if workers is None else workers,
         )
 

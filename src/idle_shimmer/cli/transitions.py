@@ -217,9 +217,11 @@ COMMANDS = (render, check)
 
 def _converted(clip: object) -> "RateConvertedClip":
     from idle_shimmer.media.rate_conversion import RateConvertedClip
+    from idle_shimmer.media.reframed import ReframedClip
 
-    assert isinstance(clip, RateConvertedClip)
-    return clip
+    assert isinstance(clip, ReframedClip)
+    assert isinstance(clip.clip, RateConvertedClip)
+    return clip.clip
 
 
 def _heard_sides(options: _Options) -> "HeardSides":
@@ -249,6 +251,7 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
     from idle_shimmer.media.mattes import matte_reader
     from idle_shimmer.media.rate_conversion import RateConvertedClip
     from idle_shimmer.media.reader import VideoReader
+    from idle_shimmer.media.reframed import ReframedClip
     from idle_shimmer.media.sound_files import sound_reader
     from idle_shimmer.transition import Transition
 
@@ -274,7 +277,8 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
                     f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
                 )
         made = Transition(
-            *clips,
+            ReframedClip(clips[0]),
+            ReframedClip(clips[1]),
             outgoing_out,
             options.incoming_in,
             _window(recipe, options.before, options.after, rate),

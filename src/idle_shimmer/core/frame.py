@@ -88,11 +88,10 @@ class Frame:
     def _matte(self, side: ClipSide) -> Passing:
         """Return the matte of a source, in its place."""
         source, matte = self._source(side), self.mattes[side]
-        picture = source if isinstance(source, Picture) else source.picture
         if matte is None:
-            matte = np.zeros(picture.pixels.shape[:2], np.float32)
+            matte = np.zeros(self.timeline.size[::-1], np.float32)
         shown = Picture(np.repeat(matte[..., None], 3, axis=2), self.recipe.light)
-        return shown if isinstance(source, Picture) else FramedPicture(shown, source.stage)
+        return shown if isinstance(source, Picture) else source.with_picture(shown)
 
     def _looks_for_subject(self, side: Side) -> bool:
         looking = {
@@ -181,7 +180,7 @@ class Frame:
         colours = foreground(picture.to(light).pixels, alpha[..., 0])
         times: Passing = Picture(colours * alpha, light)
         if isinstance(source, FramedPicture):
-            times = FramedPicture(Picture(colours * alpha, light), source.stage)
+            times = source.with_picture(Picture(colours * alpha, light))
         for composed, filters in self._groups("subject"):
             if composed:
                 times, matte = self._warped(times, filters), self._warped(matte, filters)
@@ -262,6 +261,18 @@ class Frame:
             shown = coverage_map(width, height, samples)
         return np.clip(shown, 0, 1)
 
+    def maps_first(self, side: ClipSide) -> bool:
+        """Whether the first thing that is done with the picture of ``side`` is to map it."""
+        first = next(self._groups(side), None)
+        if first is None and self._is_alone(side):
+            first = next(self._groups("across"), None)
+        return first is not None and first[0]
+
+    def _is_alone(self, side: ClipSide) -> bool:
+        """Whether the frame shows nothing of the other clip before the filters across."""
+        progress = self.recipe.mix.progress(self.timeline.window.u_of_frame(self.offset))
+        return progress <= 0 if side == "outgoing" else progress >= 1
+
     def _groups(self, side: Side) -> Iterator[tuple[bool, list[Filter]]]:
         """Yield runs of neighbouring filters at work: composed into one map, or not."""
         working = [
@@ -294,14 +305,9 @@ class Frame:
             return False
         return bool(self.timeline.values(owner, self.t)["opacity"] == 1)
 
-    def _exposure(
-        self, filters: Sequence[Filter], first: tuple[CoordinateTransform, ...] = ()
-    ) -> Exposure:
+    def _exposure(self, filters: Sequence[Filter]) -> Exposure:
         def stages_at(t: float) -> list[CoordinateTransform]:
-            return [
-                *first,
-                *(self._stage(each, t) for each in filters if isinstance(each, GeometryFilter)),
-            ]
+            return [self._stage(each, t) for each in filters if isinstance(each, GeometryFilter)]
 
         return Exposure(stages_at, self.t, self.recipe.shutter, self.timeline.size)
 
@@ -315,17 +321,15 @@ class Frame:
     def _warped(self, passing: Passing, filters: Sequence[Filter]) -> Picture:
         """Return what passes through neighbouring geometry filters: one map, sampled once.
 
-        The place of a clip in the frame is the first stage of that map.
+        The change to the frame's size and the place of a clip in it are the first stages of that map.
         """
-        if isinstance(passing, Picture):
-            picture, exposure = passing, self._exposure(filters)
-        else:
-            picture, exposure = passing.picture, self._exposure(filters, (passing.stage,))
-        samples = exposure.time_samples
-        if len(samples) == 1 and all(each.is_identity(*self.timeline.size) for each in samples[0]):
-            return picture
+        samples, size = self._exposure(filters).time_samples, self.timeline.size
+        if len(samples) == 1 and all(each.is_identity(*size) for each in samples[0]):
+            return sampled(passing)
+        picture, first = (passing, []) if isinstance(passing, Picture) else passing.mapped_from()
         encoded = picture.to(self.recipe.light)
-        return Picture(warp(encoded.pixels, samples), encoded.encoding)
+        whole = [[*first, *stages] for stages in samples]
+        return Picture(warp(encoded.pixels, whole, size), encoded.encoding)
 
     def _filtered(
         self, picture: Picture, owner: Filter, side: Side, matte: Picture | None

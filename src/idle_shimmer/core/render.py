@@ -124,8 +124,9 @@ def _entering(source: Source) -> Passing:
 
 
 def _size_of(passing: Passing) -> tuple[int, int]:
-    picture = passing if isinstance(passing, Picture) else passing.picture
-    height, width = picture.pixels.shape[:2]
+    if isinstance(passing, FramedPicture):
+        return passing.size
+    height, width = passing.pixels.shape[:2]
     return width, height
 
 

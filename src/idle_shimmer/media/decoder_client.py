@@ -295,11 +295,12 @@ class RemoteReader(Decoder):
     def __enter__(self) -> "RemoteReader":
         return self
 
-    def read(self, number: int) -> Codes | DeepCodes:
-        """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
+    def read(self, number: int, *, whole: bool = False) -> Codes | DeepCodes:
+        """Return picture ``number`` (0-based), (H, W, 3); see ``Reader``."""
         is_deep = is_read_deep(self.facts, deep=self._deep)
-        form = Form("uint16" if is_deep else "uint8", (self.size[1], self.size[0], 3))
-        _, picture = self.ask("read", form, number=number)
+        width, height = (self.facts.width, self.facts.height) if whole else self.size
+        form = Form("uint16" if is_deep else "uint8", (height, width, 3))
+        _, picture = self.ask("read", form, number=number, whole=whole)
         return _required(picture, self.path)
 
     def planes(self, number: int, pixels: str, colour: str) -> NDArray[Any] | None:

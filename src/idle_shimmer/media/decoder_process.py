@@ -80,10 +80,10 @@ class _Decoder:
         )
         return {}, None
 
-    def read(self, number: int) -> _Answer:
-        """Return a picture of the open file."""
+    def read(self, number: int, whole: bool) -> _Answer:
+        """Return a picture of the open file, filling the frame or at its own size."""
         assert self._reader is not None
-        return {}, self._reader.read(number)
+        return {}, self._reader.read(number, whole=whole)
 
     def planes(self, number: int, pixels: str, colour: str) -> _Answer:
         """Return the planes of a picture of the open file; none where they cannot be used."""

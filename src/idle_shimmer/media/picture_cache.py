@@ -131,6 +131,15 @@ class CachedClip:
         """The number of frames; None for a still."""
         return self._converted.count
 
+    @property
+    def whole_size(self) -> Size:
+        """``size``: previews are made of pictures of their own size."""
+        return self.size
+
+    def whole(self, number: int) -> Codes:
+        """Return frame ``number``."""
+        return self.frame(number)
+
     def picture_number(self, number: int) -> int:
         """Return the number in the file of the picture that frame ``number`` shows."""
         return self._converted.picture_number(number)

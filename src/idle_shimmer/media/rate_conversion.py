@@ -44,6 +44,20 @@ class RateConvertedClip:
         """Return frame ``number``, (H, W, 3); of a still, always its only picture."""
         return self.reader.read(self.picture_number(number))
 
+    @property
+    def size(self) -> Size:
+        """The size that its frames fill."""
+        return self.reader.size
+
+    @property
+    def whole_size(self) -> Size:
+        """The size of the file's pictures, upright and with square pixels."""
+        return self.reader.facts.width, self.reader.facts.height
+
+    def whole(self, number: int) -> Codes | DeepCodes:
+        """Return frame ``number`` at ``whole_size``."""
+        return self.reader.read(self.picture_number(number), whole=True)
+
     def picture_number(self, number: int) -> int:
         """Return the number in the file of the picture that frame ``number`` shows."""
         if self.reader.facts.still:

@@ -49,8 +49,11 @@ class Reader(Protocol):
     index: FrameIndex
     size: Size
 
-    def read(self, number: int) -> "Codes | DeepCodes":
-        """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
+    def read(self, number: int, *, whole: bool = False) -> "Codes | DeepCodes":
+        """Return picture ``number`` (0-based), (H, W, 3), filling the frame; ``whole`` at its own size.
+
+        Raises MediaError outside the file.
+        """
 
     def planes(self, number: int, pixels: str, colour: str) -> "NDArray[Any] | None":
         """Return the very planes of picture ``number``, one after another, for an encoder.
@@ -102,8 +105,8 @@ class VideoReader:
         self._next = 0
         self._decoded_frames = _DecodedFrames(keep_bytes)
         self._all_from = 0
-        self._graph: av.filter.Graph | None = None
-        self._graph_key: tuple[Any, ...] = ()
+        # For each size that is asked for.
+        self._graphs: dict[Size, tuple[tuple[Any, ...], av.filter.Graph]] = {}
 
     def __enter__(self) -> "VideoReader":
         return self
@@ -118,9 +121,10 @@ class VideoReader:
         self._context = self._container = None
         self._pictures, self._next = iter(()), 0
 
-    def read(self, number: int) -> "Codes | DeepCodes":
-        """Return picture ``number`` (0-based), (H, W, 3). Raises MediaError outside the file."""
-        return self._converted(self._frame(number))
+    def read(self, number: int, *, whole: bool = False) -> "Codes | DeepCodes":
+        """Return picture ``number`` (0-based), (H, W, 3); see ``Reader``."""
+        own = self.facts.width, self.facts.height
+        return self._converted(self._frame(number), own if whole else self.size)
 
     def planes(self, number: int, pixels: str, colour: str) -> NDArray[Any] | None:
         """Return the very planes of picture ``number``; see ``Reader``."""
@@ -207,16 +211,20 @@ class VideoReader:
         self._next = number + 1
         return best
 
-    def _converted(self, frame: av.VideoFrame) -> "Codes | DeepCodes":
-        if self._graph is None or self._graph_key != _key(frame):
-            self._graph, self._graph_key = (
-                _build_graph(frame, self.size, self.facts, self._pixels_of(frame)),
-                _key(frame),
-            )
+    def _graph(self, frame: av.VideoFrame, size: Size) -> av.filter.Graph:
+        """Return the graph that takes such pictures to ``size``."""
+        key, graph = self._graphs.get(size, (None, None))
+        if graph is None or key != _key(frame):
+            graph = _build_graph(frame, size, self.facts, self._pixels_of(frame))
+            self._graphs[size] = _key(frame), graph
+        return graph
+
+    def _converted(self, frame: av.VideoFrame, size: Size) -> "Codes | DeepCodes":
+        graph = self._graph(frame, size)
         transfer = TRANSFERS.get(int(frame.color_trc))
         frame.pts = None
-        self._graph.push(frame)
-        converted = self._graph.pull()
+        graph.push(frame)
+        converted = graph.pull()
         assert isinstance(converted, av.VideoFrame)
         codes: Any = _packed(converted)
         if converted.format.name == _DEEP and not frame.format.is_rgb:

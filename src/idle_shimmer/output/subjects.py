@@ -5,6 +5,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from idle_shimmer.core.subject.strokes import Strokes
+from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.matte_video import Alpha, MatteVideo
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.output.subject_mattes import make_mattes
@@ -46,7 +47,7 @@ class OpenedSubject:
         first, last = min(wanted), max(wanted)
         made, size = self._marked, self._clip.reader.size
         has_all = first in made.pictures and last in made.pictures
-        if made.file is not None and has_all and made.file.is_file():
+        if made.file is not None and has_all and at_hand(made.file).is_file():
             return MatteVideo(made.file, made.pictures[0], size)
         self._folder = TemporaryDirectory(prefix="subject-")
         file = Path(self._folder.name) / "mattes.mkv"

@@ -23,13 +23,14 @@ def max_level(pixels: Pixels) -> int:
 
 
 class Pyramid:
-    """A picture and its halved copies as kernels take them.
+    """A picture and its halved copies as kernels take them; ``size`` is its (H, W).
 
     ``arrays`` are (whole, halved, places): the picture as a flat array, the copies in one flat array,
     and (first float, rows, columns) of each level; level 0 is the whole picture.
     """
 
     def __init__(self, pixels: Pixels, halvings: int) -> None:
+        self.size = pixels.shape[0], pixels.shape[1]
         levels = [pixels]
         for _ in range(halvings):
             levels.append(halved(levels[-1], 1))

@@ -25,6 +25,7 @@ def is_separable(matrices: NDArray[np.float64]) -> bool:
 
 def warp_separable(
     source: Pixels,
+    whole: tuple[int, int],
     shape: tuple[int, int],
     matrices: NDArray[np.float64],
     edges: NDArray[np.int64],
@@ -32,41 +33,46 @@ def warp_separable(
 ) -> Pixels:
     """Return a picture of ``shape`` (H, W) seen through separable stages; see ``warp``.
 
-    ``source`` may be a halved copy; ``samples`` are those per output pixel (across, down).
+    ``source`` may be a halved copy of a picture of shape ``whole``; ``samples`` are those per output pixel
+    (across, down).
     """
     height, width = shape
-    columns = _taps(matrices[:, :, _X], edges, width, source.shape[1], samples[0])
-    rows = _taps(matrices[:, :, _Y], edges, height, source.shape[0], samples[1])
+    across, down = (width, whole[1], source.shape[1]), (height, whole[0], source.shape[0])
+    columns = _taps(matrices[:, :, _X], edges, across, samples[0])
+    rows = _taps(matrices[:, :, _Y], edges, down, samples[1])
     out = np.empty((height, width, 3), np.float32)
     parallel_rows(_separable_rows, height, source, out, columns, rows)
     return out
 
 
 def _taps(
-    axis: NDArray[np.float64], edges: NDArray[np.int64], size: int, source_size: int, samples: int
+    axis: NDArray[np.float64], edges: NDArray[np.int64], sizes: tuple[int, int, int], samples: int
 ) -> tuple[NDArray[np.int32], Pixels]:
-    """Return indices and weights (time sample, output pixel, tap) along one axis."""
-    shape = (axis.shape[0], size, 4 * samples)
+    """Return indices and weights (time sample, output pixel, tap) along one axis.
+
+    ``sizes`` are those of the frame, of the whole picture and of its copy that is sampled.
+    """
+    shape = (axis.shape[0], sizes[0], 4 * samples)
     indices, weights = np.empty(shape, np.int32), np.empty(shape, np.float32)
-    _fill_taps(np.ascontiguousarray(axis), edges, source_size, samples, indices, weights)
+    _fill_taps(np.ascontiguousarray(axis), edges, sizes[1:], samples, indices, weights)
     return indices, weights
 
 
 @kernel
-def _fill_taps(
-    axis: Any, edges: Any, source_size: int, samples: int, indices: Any, weights: Any
-) -> None:
-    size = indices.shape[1]
+def _fill_taps(axis: Any, edges: Any, sizes: Any, samples: int, indices: Any, weights: Any) -> None:
+    whole_size, source_size = sizes
+    last = edges.shape[0] - 1
     for t in range(axis.shape[0]):
-        for j in range(size):
+        for j in range(indices.shape[1]):
             for a in range(samples):
                 x, cover = j + (a + 0.5) / samples, 1.0
                 for s in range(edges.shape[0]):
+                    size = whole_size if s == last else indices.shape[1]
                     x = axis[t, s, 0] * x + axis[t, s, 1]
                     if edges[s] == BLACK:
                         cover *= coverage(x, size)
                     x = fold(x, size, edges[s])
-                x = x * (source_size / size) - 0.5
+                x = x * (source_size / whole_size) - 0.5
                 q = int(math.floor(x))
                 four = cubic_weights(np.float32(x - q))
                 for k in range(4):

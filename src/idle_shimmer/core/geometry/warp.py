@@ -43,26 +43,30 @@ _PROBES = 17
 _PROBED_TIMES = 8
 
 
-def warp(pixels: Pixels, time_samples: TimeSamples) -> Pixels:
+def warp(pixels: Pixels, time_samples: TimeSamples, size: tuple[int, int] | None = None) -> Pixels:
     """Return the picture seen through composed stages, averaged over ``time_samples``.
 
     ``pixels`` is float32 (H, W, 3). Each time sample is one list of stages, in stack order; all have
-    the same number of stages with the same edges. Returns a new picture of the same shape; beyond a
-    ``black`` edge it is 0.
+    the same number of stages with the same edges. Returns a new picture of the frame's ``size`` (W, H),
+    by default the picture's; where they differ, the first stage leads from the frame into the picture.
+    Beyond a ``black`` edge it is 0.
     """
     pixels = np.ascontiguousarray(pixels)
     matrices, edges = _matrices(time_samples), _edges(time_samples)
-    if matrices is not None and is_on("translate") and is_translation(matrices, edges):
+    width, height = size or (pixels.shape[1], pixels.shape[0])
+    is_own = (height, width) == pixels.shape[:2]
+    if matrices is not None and is_own and is_on("translate") and is_translation(matrices, edges):
         return warp_translation(pixels, matrices, int(edges[0]))
     if matrices is not None and is_on("separable") and is_separable(matrices):
-        return _warp_separable(pixels, matrices, edges)
-    out = np.empty_like(pixels)
-    spans = _affine_spans(matrices) if matrices is not None else _probed_spans(pixels, time_samples)
+        return _warp_separable(pixels, (height, width), matrices, edges)
+    out = np.empty((height, width, 3), np.float32)
+    if matrices is not None:
+        spans = _affine_spans(matrices)
+    else:
+        spans = _probed_spans((width, height), time_samples)
     halvings, shrinks = _halvings(pixels, *spans)
     pyramid, min_rows = Pyramid(pixels, halvings), max(8, 64 // len(time_samples))
-    parallel_rows(
-        _mapped_rows, pixels.shape[0], pyramid, shrinks, time_samples, out, min_rows=min_rows
-    )
+    parallel_rows(_mapped_rows, height, pyramid, shrinks, time_samples, out, min_rows=min_rows)
     return out
 
 
@@ -86,7 +90,7 @@ def _matrices(time_samples: TimeSamples) -> NDArray[np.float64] | None:
 
 
 def _warp_separable(
-    pixels: Pixels, matrices: NDArray[np.float64], edges: NDArray[np.int64]
+    pixels: Pixels, shape: tuple[int, int], matrices: NDArray[np.float64], edges: NDArray[np.int64]
 ) -> Pixels:
     footprint = (_max_span(matrices[:, :, 0]), _max_span(matrices[:, :, 4]))
     halvings = max(0, math.floor(math.log2(min(footprint)) + 1e-9))
@@ -95,7 +99,7 @@ def _warp_separable(
         halvings = 0
     across, down = (samples_across(span / 2**halvings) for span in footprint)
     source = halved(pixels, halvings)
-    return warp_separable(source, pixels.shape[:2], matrices, edges, (across, down))
+    return warp_separable(source, pixels.shape[:2], shape, matrices, edges, (across, down))
 
 
 def _max_span(scales: NDArray[np.float64]) -> float:
@@ -118,12 +122,12 @@ def _affine_spans(matrices: NDArray[np.float64]) -> tuple[float, float]:
     return float(spans.min(axis=1).max()), float(spans.max())
 
 
-def _probed_spans(pixels: Pixels, time_samples: TimeSamples) -> tuple[float, float]:
+def _probed_spans(size: tuple[int, int], time_samples: TimeSamples) -> tuple[float, float]:
     """Return how far apart neighbouring output pixels look, in pixels, from a grid of probes.
 
     (the most along the shorter side of any footprint, the most along any side).
     """
-    height, width = pixels.shape[:2]
+    width, height = size
     deepest = widest = 0.0
     for stages in time_samples[:: max(1, len(time_samples) // _PROBED_TIMES)]:
         x, y = mapped(*_probes(width, height), stages, (width, height))
@@ -166,7 +170,7 @@ def _mapped_rows(
     height, width = out.shape[:2]
     count, edge = len(time_samples), int(_edges(time_samples)[-1])
     averaging = _Averaging(shrinks, np.float32(1 / count), count == 1)
-    sampling = Sampling(height, width, edge)
+    sampling = Sampling(*pyramid.size, edge)
     for (left, top, right, bottom), xs, ys, covers in blocks(first, end, width):
         if count > 1:
             out[top:bottom, left:right] = 0

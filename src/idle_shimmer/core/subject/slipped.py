@@ -27,7 +27,7 @@ def over_slipped(
     plates = [_background(_unplaced(source), each) for source, each in behind]
     plate = plates[0] if len(plates) == 1 else interpolate(plates[0], plates[1], share)
     made = plate if matte is None else _over(_unplaced(shown), matte, plate)
-    return FramedPicture(made, shown.stage) if isinstance(shown, FramedPicture) else made
+    return shown.with_picture(made) if isinstance(shown, FramedPicture) else made
 
 
 def _unplaced(source: _Source) -> Picture:
