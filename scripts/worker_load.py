@@ -97,6 +97,11 @@ def _at_work(snapshot: Snapshot, count: int) -> uuid.UUID:
         session.add(
             Render(id=render, title="Load", snapshot=document, total_frames=1, state="running")
         )
+        # A job that nobody takes: the workers' upkeep would queue a render that has none.
+        with queue._connection_of(session) as connection:
+            queue._deferring().configure_task(
+                "shimmer:render", queue="nobody", connection=connection
+            ).defer(render_id=str(render))
     length = _SEGMENT_FRAMES
     render_segments.plan(render, [range(n * length, (n + 1) * length) for n in range(count)])
     return render

@@ -14,11 +14,14 @@ import structlog
 from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.jobs.tasks import tasks
+from idle_shimmer.media.decoder_client import prepare
 from idle_shimmer.settings import settings
 from idle_shimmer.store import cut_detections, renders, subject_mattes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.files import sweep
+from idle_shimmer.store.queue_state import waiting_jobs
 
 _log = structlog.get_logger(__name__)
 _STALLED_AFTER_S = 20
@@ -117,6 +120,11 @@ def run_worker() -> None:
     os.nice(_NICE)
     with session_scope() as session:
         sweep(session)
+        is_idle = waiting_jobs(session) == 0
+    if is_idle:
+        # The first render need not wait then for what it runs to be loaded.
+        prepare()
+        warm_up()
     asyncio.run(_work())
 
 
