@@ -18,7 +18,15 @@ from idle_shimmer.demo.load import load_demo
 from idle_shimmer.jobs.render import opened
 from idle_shimmer.jobs.segments import _ASK_AGAIN_S
 from idle_shimmer.jobs.snapshot import Snapshot
-from idle_shimmer.output.segments import SEGMENT_S, join_parts, parts_of, write_part
+from idle_shimmer.output.segments import (
+    SEGMENT_S,
+    SOUND_SUFFIX,
+    join_parts,
+    parts_of,
+    read_tracks,
+    write_part,
+    write_sound,
+)
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.migrate import upgrade
 from scripts.large_edit import SHOT_FRAMES, make_large_edit
@@ -31,9 +39,10 @@ WORKERS = (1, 4, 16, 64)
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """Seconds that segments took, that joining them all took, and how many there are."""
+    """Seconds that segments, the sound of the whole, and joining took, and how many segments there are."""
 
     segments_s: Sequence[float]
+    sound_s: float
     join_s: float
     count: int
     frames: int
@@ -51,9 +60,8 @@ def main(
     load_demo()
     snapshot = _long_snapshot()
     found = _measured(snapshot, sample)
-    typer.echo(
-        f"segments: {', '.join(f'{each:.1f}' for each in found.segments_s)} s, join {found.join_s:.1f} s"
-    )
+    segments = ", ".join(f"{each:.1f}" for each in found.segments_s)
+    typer.echo(f"segments {segments} s, sound {found.sound_s:.1f} s, join {found.join_s:.1f} s")
     segment_s = statistics.mean(found.segments_s)
     loads = [load_of(snapshot, workers, segment_s, length_s) for workers in WORKERS]
     PAGE.write_text(_page(snapshot, found, loads), encoding="utf-8")
@@ -91,13 +99,15 @@ def _measured(snapshot: Snapshot, sample: int) -> Measured:
         with opened(snapshot) as edit:
             write_part(files[-1], edit, frames, settings, _nothing)
         times.append(time.perf_counter() - began)
-    began = time.perf_counter()
+    began, sound = time.perf_counter(), folder / f"sound{SOUND_SUFFIX}"
     with opened(snapshot) as edit:
-        whole = [files[n % sample] for n in range(len(parts))]
-        join_parts(folder / "whole.mp4", whole, edit, settings)
+        write_sound(sound, edit, settings, _nothing)
+    sound_s = time.perf_counter() - began
+    began, whole = time.perf_counter(), [files[n % sample] for n in range(len(parts))]
+    join_parts(folder / "whole.mp4", whole, list(read_tracks(sound)), plan, settings.output)
     join_s = time.perf_counter() - began
     size = statistics.mean(each.stat().st_size for each in files)
-    return Measured(times, join_s, len(parts), len(chosen[0]), size)
+    return Measured(times, sound_s, join_s, len(parts), len(chosen[0]), size)
 
 
 def _nothing() -> None:
@@ -107,9 +117,10 @@ def _nothing() -> None:
 def simulated_s(found: Measured, workers: int) -> float:
     """Return how long a render takes: workers take the next segment as soon as they are free, then it is joined.
 
-    Segments take the measured times by turns. The worker that joins asks again after a pause.
+    The sound comes first. Segments take the measured times by turns. The worker that joins asks again after a pause.
     """
-    free = [0.0] * workers
+    free = [found.sound_s, *[0.0] * (workers - 1)]
+    heapq.heapify(free)
     for number in range(found.count):
         took = found.segments_s[number % len(found.segments_s)]
         heapq.heappush(free, heapq.heappop(free) + took)
@@ -128,7 +139,7 @@ def _page(snapshot: Snapshot, found: Measured, loads: Sequence[Load]) -> str:
         )
     load_rows = [
         f"| {each.workers} | {each.connections} | {each.transactions_per_s:.0f} |"
-        f" {each.processors:.2f} | {each.reports_per_s:.0f} |"
+        f" {each.processors:.2f} |"
         for each in loads
     ]
     most = loads[-1]
@@ -142,17 +153,17 @@ What several workers gain for one long render, and what they ask of the database
 Of an edit of {EDIT_S // 60} minutes at {snapshot.width}×{snapshot.height}, with a transition every
 {SHOT_FRAMES} frames, as H.264 at draft quality, {len(found.segments_s)} of the {found.count} segments of
 {SEGMENT_S} s were rendered: {min(found.segments_s):.1f} to {longest:.1f} s each, {statistics.mean(found.segments_s):.1f} s
-on average. Joining all of them, with the sound of the whole edit, took {found.join_s:.1f} s. From these times the
-render is simulated with several workers, each on a machine like this one: whoever is free takes the next segment,
-and when the last one is done the worker that has the render joins them.
+on average. The sound of the whole took {found.sound_s:.1f} s, joining everything {found.join_s:.1f} s. From these
+times the render is simulated with several workers, each on a machine like this one: one of them makes the sound,
+whoever is free takes the next segment, and when the last one is done the worker that has the render joins them.
 
 | workers | render | faster than one | of the ideal | joining |
 | ---: | ---: | ---: | ---: | ---: |
 {chr(10).join(rows)}
 
-Two things bound it. Segments are whole: the last ones keep some workers while the others are idle, and with as many
-workers as segments ({found.count}) the render takes as long as its slowest segment ({longest:.0f} s). And joining,
-with the sound, is done by one worker ({found.join_s:.0f} s). With a store, each segment is also written and read once:
+Two things bound it. Segments and the sound are whole: the last ones keep some workers while the others are idle, and
+with as many workers as segments ({found.count}) the render takes as long as the slowest of them ({longest:.0f} s) or the
+sound ({found.sound_s:.0f} s). And joining is done by one worker ({found.join_s:.0f} s). With a store, each segment is also written and read once:
 {found.segment_bytes / 1e6:.1f} MB on average, {found.segment_bytes * 8 / 1e6 / statistics.mean(found.segments_s):.1f} Mbit/s a
 worker while it renders. Copying to and from a store is not in the times above.
 
@@ -162,8 +173,8 @@ Workers wait for jobs, report what they have done every five frames, and look af
 own code runs so, with stand-ins for the rendering that take as long as the segments above and compute nothing.
 PostgreSQL was on the same machine, which has {os.cpu_count()} processors.
 
-| workers | connections | transactions a second | processors that PostgreSQL took | reports a second |
-| ---: | ---: | ---: | ---: | ---: |
+| workers | connections | transactions a second | processors that PostgreSQL took |
+| ---: | ---: | ---: | ---: |
 {chr(10).join(load_rows)}
 
 PostgreSQL takes 100 connections unless `max_connections` says more: allow {most.connections / most.workers:.0f} for each

@@ -1,5 +1,6 @@
 """Pictures, references and paths that several tests share."""
 
+import os
 from pathlib import Path
 
 import cv2
@@ -8,7 +9,12 @@ import pytest
 import skimage.data
 from numpy.typing import NDArray
 
+from idle_shimmer.core.compute.parallel import set_threads
+
 ROOT = Path(__file__).parent.parent
+
+if "PYTEST_XDIST_WORKER" in os.environ:
+    set_threads(1)
 
 
 def psnr(one: NDArray, other: NDArray) -> float:

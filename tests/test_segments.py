@@ -54,7 +54,7 @@ def at_work(client: TestClient, clip_ids: list[str]) -> uuid.UUID:
 
 
 def test_each_segment_has_one_worker_and_a_lost_one_changes_nothing(at_work: uuid.UUID) -> None:
-    claims = [render_segments.take(at_work, f"quay-{n}", ".mkv") for n in range(4)]
+    claims = [render_segments.take(at_work, f"quay-{n}", ".mkv", ".wav") for n in range(4)]
     assert [claim and claim.number for claim in claims] == [0, 1, 2, None]
     first = claims[0]
     assert first is not None
@@ -66,7 +66,7 @@ def test_each_segment_has_one_worker_and_a_lost_one_changes_nothing(at_work: uui
         session.execute(
             text("UPDATE render_segment SET seen_at = now() - interval '1 minute' WHERE number = 0")
         )
-    again = render_segments.take(at_work, "quay-9", ".mkv")
+    again = render_segments.take(at_work, "quay-9", ".mkv", ".wav")
     assert again is not None
     assert (again.number, again.claim) == (0, first.claim + 1)
     assert again.file != first.file
@@ -78,7 +78,7 @@ def test_each_segment_has_one_worker_and_a_lost_one_changes_nothing(at_work: uui
 
 
 def test_what_is_done_is_kept_for_another_attempt(at_work: uuid.UUID) -> None:
-    claim = render_segments.take(at_work, "quay-1", ".mkv")
+    claim = render_segments.take(at_work, "quay-1", ".mkv", ".wav")
     assert claim is not None
     claim.file.parent.mkdir(exist_ok=True)
     claim.file.write_bytes(b"part")
@@ -94,7 +94,7 @@ def test_what_is_done_is_kept_for_another_attempt(at_work: uuid.UUID) -> None:
 
 
 def test_a_segment_that_fails_fails_the_render_with_its_reason(at_work: uuid.UUID) -> None:
-    claim = render_segments.take(at_work, "quay-1", ".mkv")
+    claim = render_segments.take(at_work, "quay-1", ".mkv", ".wav")
     assert claim is not None
     render_segments.fail(claim, "the file is gone")
     with pytest.raises(render_segments.SegmentFailed, match="the file is gone"):

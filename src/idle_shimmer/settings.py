@@ -56,6 +56,11 @@ class Settings(BaseSettings):
         return self.idle_shimmer_data.resolve() / "mattes"
 
     @property
+    def proxies(self) -> Path:
+        """The folder of the small copies of clips."""
+        return self.idle_shimmer_data.resolve() / "proxies"
+
+    @property
     def segments(self) -> Path:
         """The folder of the segments of renders that are at work."""
         return self.idle_shimmer_data.resolve() / "segments"

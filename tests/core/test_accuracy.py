@@ -97,6 +97,9 @@ def test_directional_blur_beside_many_copies(
     )
 
 
+# Its figures are collected in one process.
+pytestmark = pytest.mark.xdist_group("accuracy")
+
 # In the frame, beside it, and as far outside as a recipe may ask for.
 CENTRES = [(100.0, 80.0), (31.7, 120.2), (-40.0, 90.5), (400.0, 320.0)]
 

@@ -13,7 +13,14 @@ from idle_shimmer.media.sound_files import whole_sound
 from idle_shimmer.output.opened import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings
 from idle_shimmer.output.render import render_edit
-from idle_shimmer.output.segments import join_parts, parts_of, write_part
+from idle_shimmer.output.segments import (
+    SOUND_SUFFIX,
+    join_parts,
+    parts_of,
+    read_tracks,
+    write_part,
+    write_sound,
+)
 from tests.output.edits import RATE, SIZE, plan_of, written_clips
 
 # Parts that begin inside windows, under ramps and in untreated frames.
@@ -39,9 +46,10 @@ def written(plan: EditPlan, folder: Path, form: str) -> tuple[Path, list[Path]]:
         files.append(folder / f"part {number}{suffix}")
         with opened_here(plan, SIZE) as edit:
             write_part(files[-1], edit, frames, settings, lambda: None)
-    joined = folder / f"joined{suffix}"
+    joined, sound = folder / f"joined{suffix}", folder / f"sound{SOUND_SUFFIX}"
     with opened_here(plan, SIZE) as edit:
-        join_parts(joined, files, edit, settings)
+        write_sound(sound, edit, settings, lambda: None)
+    join_parts(joined, files, list(read_tracks(sound)), plan, settings.output)
     return joined, files
 
 

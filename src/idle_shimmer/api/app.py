@@ -39,6 +39,7 @@ from idle_shimmer.api.errors import refusal
 from idle_shimmer.api.preview import socket
 from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
+from idle_shimmer.api.proxies import Proxies
 from idle_shimmer.api.request_log import RequestLog
 from idle_shimmer.api.sign_in import Gate, SignInRequired
 from idle_shimmer.core.compute.allocator import keep_freed_memory
@@ -47,6 +48,7 @@ from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.limits import limits
 from idle_shimmer.logs import configure_logs
 from idle_shimmer.media.decoder_client import prepare
+from idle_shimmer.media.picture_cache import picture_cache
 from idle_shimmer.settings import settings
 from idle_shimmer.store.accounts import accounts_exist
 from idle_shimmer.store.database import session_scope
@@ -73,6 +75,7 @@ def create_app(
     errors.install(app)
     faults.install(app)
     app.state.gate = Gate()
+    picture_cache().proxy_of = Proxies()
     # The last that is added is the first to see a request.
     app.add_middleware(SignInRequired, gate=app.state.gate)
     app.add_middleware(RequestLog)

@@ -25,7 +25,7 @@ from idle_shimmer.store.queue_state import waiting_jobs
 
 _log = structlog.get_logger(__name__)
 _STALLED_AFTER_S = 20
-_UPKEEP, _SUBJECTS = "upkeep", "subjects"
+_UPKEEP, _SUBJECTS, _PROXIES = "upkeep", "subjects", "proxies"
 _GRACE_S = 3
 _NICE = 10
 # So many workers at most help with one render.
@@ -101,6 +101,17 @@ def defer_matte(session: Session, matte_id: str) -> None:
         _deferring().configure_task(
             "shimmer:make_matte", queue=_SUBJECTS, queueing_lock=lock, connection=connection
         ).defer(matte_id=matte_id)
+
+
+def defer_proxy(session: Session, clip_id: str) -> None:
+    """Queue the making of a clip's proxy, once, together with the rows of ``session``."""
+    with _connection_of(session) as connection:
+        _deferring().configure_task(
+            "shimmer:make_proxy",
+            queue=_PROXIES,
+            queueing_lock=f"proxy-{clip_id}",
+            connection=connection,
+        ).defer(proxy_of=clip_id)
 
 
 @contextmanager
@@ -180,7 +191,7 @@ def requeue_forgotten() -> None:
 
 async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
     async with app.open_async():
-        # Upkeep and subjects have slots of their own: a long render does not keep them waiting.
+        # Upkeep, subjects and proxies have slots of their own: a long render does not keep them waiting.
         workers = [
             asyncio.create_task(
                 app.run_worker_async(
@@ -191,7 +202,7 @@ async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
                     install_signal_handlers=False,
                 )
             )
-            for queues in (["render", "detection"], [_SUBJECTS], [_UPKEEP])
+            for queues in (["render", "detection"], [_SUBJECTS], [_PROXIES], [_UPKEEP])
         ]
         stopping = asyncio.create_task(stop.wait())
         await asyncio.wait([*workers, stopping], return_when=asyncio.FIRST_COMPLETED)

@@ -15,7 +15,14 @@ from typing import Any
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.jobs.render import Cancelled, opened
 from idle_shimmer.jobs.snapshot import Snapshot
-from idle_shimmer.output.segments import join_parts, parts_of, write_part
+from idle_shimmer.output.segments import (
+    SOUND_SUFFIX,
+    join_parts,
+    parts_of,
+    read_tracks,
+    write_part,
+    write_sound,
+)
 from idle_shimmer.settings import settings
 from idle_shimmer.store import render_segments
 from idle_shimmer.store.claims import ClaimLost
@@ -25,6 +32,8 @@ from idle_shimmer.store.render_segments import SegmentClaim
 # Shorter renders are written in one piece.
 WHOLE_UP_TO_S = 30
 _REPORT_EVERY_FRAMES = 5
+# A segment without frames is the sound of the whole, which takes longest.
+_SOUND_FIRST = [range(0)]
 _ASK_AGAIN_S = 0.3
 # Asks the database, patiently.
 Ask = Callable[[Callable[[], Any]], Any]
@@ -54,7 +63,7 @@ def render_in_segments(
 
     ``defer_help`` asks so many other workers to help.
     """
-    parts = parts_of(snapshot.plan())
+    parts = [*_SOUND_FIRST[: snapshot.sound], *parts_of(snapshot.plan())]
     ask(lambda: render_segments.plan(render_id, parts))
     defer_help(len(parts) - 1)
     settings().segments.mkdir(parents=True, exist_ok=True)
@@ -72,8 +81,8 @@ def render_in_segments(
         if not render_next(render_id, snapshot, go_on_all, ask):
             time.sleep(_ASK_AGAIN_S)
     files = ask(lambda: render_segments.files(render_id))
-    with opened(snapshot) as edit:
-        join_parts(out, files, edit, snapshot.settings())
+    tracks = read_tracks(files.pop(0)) if snapshot.sound else ()
+    join_parts(out, files, list(tracks), snapshot.plan(), snapshot.settings().output)
     go_on(snapshot.plan().frame_count)
 
 
@@ -81,8 +90,8 @@ def render_next(
     render_id: uuid.UUID, snapshot: Snapshot, go_on: Callable[[], None], ask: Ask
 ) -> bool:
     """Render the next segment that waits; return False where none does. ``go_on`` may raise to stop."""
-    suffix = snapshot.settings().output.suffix
-    claim = ask(lambda: render_segments.take(render_id, worker_name(), suffix))
+    suffixes = snapshot.settings().output.suffix, SOUND_SUFFIX
+    claim = ask(lambda: render_segments.take(render_id, worker_name(), *suffixes))
     if claim is None:
         return False
     settings().segments.mkdir(parents=True, exist_ok=True)
@@ -116,7 +125,10 @@ def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None], a
         go_on()
 
     with opened(snapshot) as edit:
-        write_part(claim.file, edit, claim.frames, snapshot.settings(), advance)
+        if claim.frames:
+            write_part(claim.file, edit, claim.frames, snapshot.settings(), advance)
+        else:
+            write_sound(claim.file, edit, snapshot.settings(), report)
     file_store().keep(claim.file, report)
     if not ask(lambda: render_segments.finish(claim)):
         file_store().delete(claim.file)

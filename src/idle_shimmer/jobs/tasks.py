@@ -22,6 +22,9 @@ from idle_shimmer.jobs.render import Cancelled, render_snapshot
 from idle_shimmer.jobs.segments import is_divided, render_in_segments, render_next
 from idle_shimmer.jobs.snapshot import Snapshot, snapshot_suffix
 from idle_shimmer.media.cuts import score_cuts
+from idle_shimmer.media.decoder_client import RemoteReader
+from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted
+from idle_shimmer.media.proxies import write_proxy
 from idle_shimmer.output.subject_mattes import make_mattes
 from idle_shimmer.settings import settings
 from idle_shimmer.store import (
@@ -33,7 +36,10 @@ from idle_shimmer.store import (
 )
 from idle_shimmer.store.claims import Claim, ClaimLost
 from idle_shimmer.store.clips import path_of, sound_of_clip
+from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.kept_files import file_store
+from idle_shimmer.store.models import Clip
+from idle_shimmer.store.proxies import path_of_proxy
 from idle_shimmer.store.space import disk_full, is_full
 
 tasks = procrastinate.Blueprint()
@@ -120,7 +126,13 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
         part = out.with_suffix(".part")
         try:
             changes = make_mattes(
-                path_of(file), strokes_from_json(json.dumps(strokes)), first, last, part, go_on
+                path_of(file),
+                strokes_from_json(json.dumps(strokes)),
+                first,
+                last,
+                part,
+                go_on,
+                RemoteReader,
             )
             part.replace(out)
             file_store().keep(out)
@@ -132,6 +144,33 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
             part.unlink(missing_ok=True)
         if not _patiently(lambda: subject_mattes.finish(claim, "done", file=name, changes=changes)):
             file_store().delete(out)
+
+
+@tasks.task(name="make_proxy", pass_context=True, retry=_AGAIN)
+def make_proxy(context: procrastinate.JobContext, proxy_of: str) -> None:
+    """Make the small copy of a clip whose pictures are slow to decode; nothing waits for it."""
+    found = _patiently(lambda: _clip_files(uuid.UUID(proxy_of)))
+    if found is None or file_store().has(found[1]):
+        return
+    clip, out = found
+    out.parent.mkdir(parents=True, exist_ok=True)
+
+    def go_on(_: int) -> None:
+        if context.should_abort():
+            raise Interrupted
+
+    try:
+        if write_proxy(clip, out, lambda size: fitted(size, PREVIEW_BOX), go_on):
+            file_store().keep(out)
+    except (ShimmerError, OSError) as error:
+        _log.warning("no proxy was made", clip=proxy_of, reason=str(error))
+
+
+def _clip_files(clip_id: uuid.UUID) -> tuple[Path, Path] | None:
+    """Return the file of a clip and that of its proxy; None for one that was deleted."""
+    with session_scope() as session:
+        clip = session.get(Clip, clip_id)
+        return None if clip is None else (path_of(clip.file), path_of_proxy(clip.sha256))
 
 
 @tasks.task(name="render", pass_context=True, retry=_AGAIN)

@@ -1,12 +1,13 @@
 """A cache of decoded pictures and open files, shared by all readers."""
 
+from collections.abc import Callable
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
 from threading import Lock
 
 import cv2
-from cachetools import LRUCache
+from cachetools import LRUCache, TTLCache
 
 from idle_shimmer.core.picture.encoding import Codes, Picture
 from idle_shimmer.media.decoder_client import RemoteReader, probe_index
@@ -26,13 +27,33 @@ def fitted(size: Size, box: Size) -> Size:
     return max(2, round(size[0] * scale)), max(2, round(size[1] * scale))
 
 
+# So many pictures are decoded on the way to another rather than its proxy's shown.
+_NEAR = 12
+# What had no proxy is asked for one again after so many seconds.
+_ASK_AGAIN_S = 10
+# A proxy is not enlarged by more.
+_LARGEST_FACTOR = 1.35
+
+
 class _OpenFile:
     """A file, opened at the first read, and the lock to acquire while reading from it."""
 
     def __init__(self, path: Path, size: Size, cache: "PictureCache") -> None:
         self._path, self._size, self._cache = path, size, cache
         self._reader: RemoteReader | None = None
+        self._next = 0
         self.lock = Lock()
+
+    def read(self, number: int) -> Codes:
+        """Return a picture; acquire the lock before this call."""
+        picture = self.opened().read(number)
+        self._next = number + 1
+        return Picture.of_codes(picture).to("codes").pixels
+
+    def is_near(self, number: int) -> bool:
+        """Whether a picture is decoded soon: it follows, or lies behind a keyframe."""
+        keyframe = self.opened().index.keyframe_before(number)
+        return number - keyframe <= _NEAR or 0 <= number - self._next <= _NEAR
 
     def opened(self) -> RemoteReader:
         """Return the reader. Acquire the lock before this call and while reading."""
@@ -56,6 +77,9 @@ class PictureCache:
         # Room for one more than stays open: the least recently used is evicted and closed.
         self._files: LRUCache[tuple[Path, Size], _OpenFile] = LRUCache(max_open + 1)
         self._lock = Lock()
+        # Returns the proxy of a file; whoever keeps files sets it.
+        self.proxy_of: Callable[[Path], Path | None] = lambda _: None
+        self._proxies: TTLCache[Path, Path | None] = TTLCache(_MAX_INDEXES, _ASK_AGAIN_S)
         # The contents of a file never change: files are named by their content.
         self.index_of = lru_cache(maxsize=_MAX_INDEXES)(probe_index)
 
@@ -69,7 +93,23 @@ class PictureCache:
             # Another thread may have read this picture meanwhile.
             if (cached := self._cached(key)) is not None:
                 return cached
-            return self._store(key, Picture.of_codes(file.opened().read(number)).to("codes").pixels)
+            if file.is_near(number) or (proxy := self._proxy(path, size)) is None:
+                return self._store(key, file.read(number))
+        return self._store(key, self.picture(proxy, size, number))
+
+    def _proxy(self, path: Path, size: Size) -> Path | None:
+        """Return the proxy of a file, where it has one that is large enough for ``size``."""
+        facts = self.index_of(path)[0]
+        small = fitted((facts.width, facts.height), PREVIEW_BOX)
+        if max(size[0] / small[0], size[1] / small[1]) > _LARGEST_FACTOR:
+            return None
+        with self._lock:
+            if path in self._proxies:
+                return self._proxies[path]
+        found = self.proxy_of(path)
+        with self._lock:
+            self._proxies[path] = found
+        return found
 
     def shrunk(self, path: Path, size: Size, small: Size, number: int) -> Codes:
         """Return the picture of ``size``, averaged down to ``small``."""

@@ -160,10 +160,10 @@ def frame_of(codes: Codes | DeepCodes, number: int = 0) -> OutputFrame:
 
 
 def coded_sounds(
-    container: Any, output: OutputFormat, tracks: Sequence[SoundTrack]
-) -> "list[_CodedSound]":
+    container: Any, output: OutputFormat, tracks: Iterable[SoundTrack]
+) -> "list[CodedSound]":
     """Add the sound tracks to an open file."""
-    return [_CodedSound(container, output, each) for each in tracks]
+    return [CodedSound(container, output, each) for each in tracks]
 
 
 def muxing_options(output: OutputFormat) -> dict[str, str]:
@@ -171,7 +171,7 @@ def muxing_options(output: OutputFormat) -> dict[str, str]:
     return {"movflags": "+faststart"} if output.suffix in (".mp4", ".mov") else {}
 
 
-class _CodedSound:
+class CodedSound:
     """A sound track of an open file."""
 
     def __init__(self, container: Any, output: OutputFormat, track: SoundTrack) -> None:
@@ -268,17 +268,26 @@ def writing(
     options = output.encoder_options(quality)
     if fast:
         options |= _FASTER.get(output.video or "", {})
+    with (
+        unfinished_file(path) as file,
+        av.open(str(file), mode="w", options=muxing_options(output)) as container,
+    ):
+        if timecode is not None:
+            container.metadata["timecode"] = timecode
+        tracks = [SoundTrack(sound)] if sound is not None else sounds
+        bits = depth or output.depth(source_is_deep=False)
+        writer = VideoWriter(container, output, options, size, rate, bits, tracks, TAGS[colour])
+        with closing(writer):
+            yield writer
+            writer.finish()
+
+
+@contextmanager
+def unfinished_file(path: Path) -> Iterator[Path]:
+    """Give the path of a file to write; at the end it becomes ``path``, on an error it is deleted."""
     unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
     try:
-        with av.open(str(unfinished), mode="w", options=muxing_options(output)) as container:
-            if timecode is not None:
-                container.metadata["timecode"] = timecode
-            tracks = [SoundTrack(sound)] if sound is not None else sounds
-            bits = depth or output.depth(source_is_deep=False)
-            writer = VideoWriter(container, output, options, size, rate, bits, tracks, TAGS[colour])
-            with closing(writer):
-                yield writer
-                writer.finish()
+        yield unfinished
         unfinished.replace(path)
     finally:
         unfinished.unlink(missing_ok=True)

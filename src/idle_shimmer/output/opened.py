@@ -181,7 +181,9 @@ class OpenedEdit:
             return None
         if (place, side) not in self._subjects:
             clip = RateConvertedClip(self._reader(place), self.plan.rate)
-            self._subjects[place, side] = OpenedSubject(clip, placed.subject, frames)
+            self._subjects[place, side] = OpenedSubject(
+                clip, placed.subject, frames, self._open_reader
+            )
         return self._subjects[place, side].alpha
 
     def require_frames(self, places: list[int]) -> None:

@@ -1,6 +1,7 @@
 """Makes the mattes of a subject as one file of grey video, in order."""
 
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from pathlib import Path
 
 import cv2
@@ -10,9 +11,8 @@ from numpy.typing import NDArray
 from idle_shimmer.core.picture.encoding import Codes, Picture
 from idle_shimmer.core.subject.propagate import mattes
 from idle_shimmer.core.subject.strokes import Strokes
-from idle_shimmer.media.index import read_facts
 from idle_shimmer.media.matte_video import write_matte_video
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.reader import Reader, Size, VideoReader
 
 # Mattes of larger clips are made at this height: their edges are soft over more than a pixel there.
 LARGEST_HEIGHT_PX = 1080
@@ -25,17 +25,19 @@ def make_mattes(
     last: int,
     out: Path,
     go_on: Callable[[int], None],
+    open_reader: Callable[[Path, Size], Reader] = VideoReader,
 ) -> list[float]:
     """Write the mattes of pictures ``first`` … ``last`` of a clip to ``out``.
 
     Return how much each differs from the one before, as a share of the frame. ``go_on`` is told how many
     are done, and raises to stop. They are made both ways from the frames with strokes, so all are held, packed.
     """
-    facts = read_facts(clip)[0]
+    packed: dict[int, bytes] = {}
+    with closing(open_reader(clip, (2, 2))) as found:
+        facts = found.facts
     shrink = min(1.0, LARGEST_HEIGHT_PX / facts.height)
     size = max(2, round(facts.width * shrink)), max(2, round(facts.height * shrink))
-    packed: dict[int, bytes] = {}
-    with VideoReader(clip, size) as reader:
+    with closing(open_reader(clip, size)) as reader:
 
         def picture(number: int) -> Codes:
             return Picture.of_codes(reader.read(number)).to("codes").pixels

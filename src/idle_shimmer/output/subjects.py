@@ -1,5 +1,6 @@
 """The subjects of opened clips: mattes that are made already, or from strokes when they are needed."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -8,6 +9,7 @@ from idle_shimmer.core.subject.strokes import Strokes
 from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.matte_video import Alpha, MatteVideo
 from idle_shimmer.media.rate_conversion import RateConvertedClip
+from idle_shimmer.media.reader import Reader, Size, VideoReader
 from idle_shimmer.output.subject_mattes import make_mattes
 
 
@@ -23,8 +25,15 @@ class MarkedSubject:
 class OpenedSubject:
     """The mattes of ``frames`` of a clip at the edit's rate, at the clip's frame size."""
 
-    def __init__(self, clip: RateConvertedClip, marked: MarkedSubject, frames: range) -> None:
+    def __init__(
+        self,
+        clip: RateConvertedClip,
+        marked: MarkedSubject,
+        frames: range,
+        open_reader: Callable[[Path, Size], Reader] = VideoReader,
+    ) -> None:
         self._clip, self._marked, self._frames = clip, marked, frames
+        self._open_reader = open_reader
         self._video: MatteVideo | None = None
         self._folder: TemporaryDirectory[str] | None = None
 
@@ -51,5 +60,6 @@ class OpenedSubject:
             return MatteVideo(made.file, made.pictures[0], size)
         self._folder = TemporaryDirectory(prefix="subject-")
         file = Path(self._folder.name) / "mattes.mkv"
-        make_mattes(self._clip.reader.path, list(made.strokes), first, last, file, lambda _: None)
+        path, strokes = self._clip.reader.path, list(made.strokes)
+        make_mattes(path, strokes, first, last, file, lambda _: None, self._open_reader)
         return MatteVideo(file, first, size)

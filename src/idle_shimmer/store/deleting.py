@@ -19,6 +19,7 @@ from idle_shimmer.store.models import (
     Render,
     SavedRecipe,
 )
+from idle_shimmer.store.proxies import path_of_proxy
 
 
 @dataclass(frozen=True)
@@ -53,11 +54,13 @@ def delete_unused_clips(session: Session) -> Deleted:
 
 def _delete(session: Session, clips: list[Clip]) -> Deleted:
     files = [path_of(clip.file) for clip in clips]
+    proxies = [path_of_proxy(clip.sha256) for clip in clips]
     for clip in clips:
         session.delete(clip)
     # Where a row was taken into use at this moment, this fails before any file is gone.
     session.flush()
-    return Deleted(len(files), sum(file_store().delete(file) for file in files))
+    size = sum(file_store().delete(file) for file in (*files, *proxies))
+    return Deleted(len(files), size)
 
 
 def _is_used() -> ColumnElement[bool]:

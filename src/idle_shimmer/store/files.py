@@ -21,6 +21,7 @@ from sqlalchemy.orm import Session
 from idle_shimmer.settings import settings
 from idle_shimmer.store.kept_files import KeptFile, file_store, files_below, kept_file
 from idle_shimmer.store.models import Clip, Render, RenderSegment, SubjectMatte
+from idle_shimmer.store.proxies import path_of_proxy
 
 UPLOAD_PREFIX = "upload-"
 _LOCK_NAME = ".lock"
@@ -109,13 +110,14 @@ def _sweep_media(session: Session) -> int:
 
 
 def _sweep_made(session: Session) -> int:
-    """Delete mattes and segments that no row knows: they can be made again."""
+    """Delete mattes, segments and proxies that no row knows: they can be made again."""
     count = 0
-    for folder, column in (
-        (settings().mattes, SubjectMatte.file),
-        (settings().segments, RenderSegment.file),
+    proxies = {path_of_proxy(each).name for each in session.scalars(select(Clip.sha256))}
+    for folder, known in (
+        (settings().mattes, set(session.scalars(select(SubjectMatte.file)))),
+        (settings().segments, set(session.scalars(select(RenderSegment.file)))),
+        (settings().proxies, proxies),
     ):
-        known = set(session.scalars(select(column)))
         for kept in _found_in(folder):
             if kept.path.name not in known and not _is_new(kept):
                 file_store().delete(kept.path)

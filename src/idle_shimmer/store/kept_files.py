@@ -1,7 +1,7 @@
 """Where finished files are kept: in the data folder, or in a store that several machines share.
 
 Files are named by their paths in the data folder (``media/…``, ``renders/…``, ``mattes/…``,
-``segments/…``), wherever they are kept, and never change once they are there.
+``proxies/…``, ``segments/…``), wherever they are kept, and never change once they are there.
 """
 
 from collections.abc import Callable

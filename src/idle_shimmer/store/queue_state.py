@@ -8,7 +8,7 @@ _WORKERS = text(
     "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - interval '30 s'"
 )
 _WAITING = text(
-    "SELECT count(*) FROM procrastinate_jobs WHERE status = 'todo' AND queue_name <> 'upkeep'"
+    "SELECT count(*) FROM procrastinate_jobs WHERE status = 'todo' AND queue_name NOT IN ('upkeep', 'proxies')"
 )
 
 

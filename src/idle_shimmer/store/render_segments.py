@@ -73,9 +73,10 @@ def plan(render_id: uuid.UUID, parts: Sequence[range]) -> None:
             session.delete(segment)
 
 
-def take(render_id: uuid.UUID, worker: str, suffix: str) -> SegmentClaim | None:
+def take(render_id: uuid.UUID, worker: str, suffix: str, sound_suffix: str) -> SegmentClaim | None:
     """Claim the next segment that waits, or whose worker is gone; None where there is none.
 
+    Its file ends in ``suffix``, or in ``sound_suffix`` where it is the sound, which has no frames.
     Nothing is taken of a render that is not at work. One that was started too often has failed.
     """
     lost = and_(RenderSegment.state == "running", RenderSegment.seen_at < func.now() - _SILENT)
@@ -104,10 +105,10 @@ def take(render_id: uuid.UUID, worker: str, suffix: str) -> SegmentClaim | None:
         segment.starts += 1
         segment.seen_at = func.now()
         session.flush()
-        file = settings().segments / f"{render_id}-{segment.number}-{segment.claim}{suffix}"
-        return SegmentClaim(
-            segment.id, render_id, segment.number, _frames(segment), segment.claim, file
-        )
+        frames = _frames(segment)
+        name = f"{render_id}-{segment.number}-{segment.claim}{suffix if frames else sound_suffix}"
+        file = settings().segments / name
+        return SegmentClaim(segment.id, render_id, segment.number, frames, segment.claim, file)
 
 
 def report(claim: SegmentClaim, done_frames: int) -> bool:

@@ -185,7 +185,7 @@ class SharedFiles:
         """Delete the copies on this machine that were not used for longest, beyond the bound."""
         held = [
             kept_file(each)
-            for folder in ("media", "renders", "mattes", "segments")
+            for folder in ("media", "renders", "mattes", "proxies", "segments")
             for each in files_below(self._data / folder)
         ]
         size = sum(each.size for each in held)

@@ -35,7 +35,8 @@ class Space:
 
 def space() -> Space:
     """Return what media, with the mattes that are made of them, and renders take now."""
-    media = _size_of(settings().media) + _size_of(settings().mattes)
+    folders = settings().media, settings().mattes, settings().proxies
+    media = sum(_size_of(each) for each in folders)
     return Space(media, _size_of(settings().renders), free_bytes())
 
 
