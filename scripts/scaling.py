@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
+from tests.server import empty_database
 
 from idle_shimmer.api.render_requests import NewRender, Prepared
 from idle_shimmer.demo.load import load_demo
@@ -28,7 +29,6 @@ from idle_shimmer.output.segments import (
     write_sound,
 )
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.migrate import upgrade
 from scripts.large_edit import SHOT_FRAMES, make_large_edit
 from scripts.worker_load import Load, load_of
 
@@ -56,7 +56,7 @@ def main(
     length_s: Annotated[float, typer.Option(help="Seconds of database load a measurement")] = 40,
 ) -> None:
     """Measure, simulate, and write the page."""
-    upgrade()
+    empty_database()
     load_demo()
     snapshot = _long_snapshot()
     found = _measured(snapshot, sample)

@@ -29,6 +29,8 @@ _MIN_PAIRS = 3
 # A recipe whose frames take this much longer without a path takes the path.
 _TAKEN = 1.05
 
+HEADING = "## Special paths"
+
 
 # With names of paths only those are measured; the other rows of the table stay.
 _RESULTS = ROOT / "var" / "special-paths.json"
@@ -205,11 +207,11 @@ def _table(found: dict[str, Any]) -> list[str]:
 
 
 def write(found: dict[str, Any]) -> None:
-    """Write docs/performance.md."""
+    """Write the part of docs/performance.md about special paths."""
     text = [
-        "# Special paths",
+        HEADING,
         "",
-        "Some computations have a faster way to the same result where a recipe allows it. This page is",
+        "Some computations have a faster way to the same result where a recipe allows it. This part of the page is",
         "written by `./benchmark --paths`, which renders the frame before the cut of the built-in",
         "recipes with and without each path, in turns, in two processes.",
         "",
@@ -224,7 +226,9 @@ def write(found: dict[str, Any]) -> None:
         f"Measured on {platform.machine()} with {len(os.sched_getaffinity(0))} processors.",
         "",
     ]
-    (ROOT / "docs" / "performance.md").write_text("\n".join(text), encoding="utf-8")
+    page = ROOT / "docs" / "performance.md"
+    before = page.read_text(encoding="utf-8").partition(HEADING)[0]
+    page.write_text(before + "\n".join(text), encoding="utf-8")
 
 
 if __name__ == "__main__":
