@@ -1,29 +1,32 @@
-"""What many workers ask of the database: their own code, with stand-ins for the rendering."""
+"""What many workers ask of the database: their own processes, with stand-ins for the rendering.
 
-import asyncio
+Run as a program it is such a worker, whose segments take as many seconds as its argument says.
+"""
+
 import os
-import threading
+import subprocess
+import sys
 import time
 import uuid
-from concurrent.futures import ThreadPoolExecutor
-from contextlib import ExitStack, nullcontext
+from collections.abc import Callable
+from contextlib import nullcontext
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
 import psycopg
+from sqlalchemy import func, select
 
 from idle_shimmer.jobs import queue, segments
 from idle_shimmer.jobs.snapshot import Snapshot
 from idle_shimmer.settings import settings
 from idle_shimmer.store import render_segments
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Render
+from idle_shimmer.store.models import Render, RenderSegment
 
-# Workers have begun after so long.
-_SETTLE_S = 15
 _SEGMENT_FRAMES = 250
+_LOOK_AGAIN_S = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,59 +37,69 @@ class Load:
     connections: int
     transactions_per_s: float
     processors: float
-    reports_per_s: float
 
 
 def load_of(snapshot: Snapshot, workers: int, segment_s: float, length_s: float) -> Load:
-    """Run ``workers`` workers for ``length_s`` seconds on segments that take ``segment_s`` and compute nothing."""
-    reports = 0
-    count = threading.Lock()
+    """Run ``workers`` workers on segments that take ``segment_s`` and compute nothing.
+
+    They are measured for ``length_s`` seconds, once all of them have a segment.
+    """
+    render = _at_work(snapshot, round(workers * (length_s + 600) / segment_s) + workers)
+    queue.defer_help(str(render), workers)
+    command = [sys.executable, "-m", "scripts.worker_load", str(segment_s)]
+    # Our own module; the number is that of a measurement.
+    running = [subprocess.Popen(command, start_new_session=True) for _ in range(workers)]  # noqa: S603
+    try:
+        while _at_it(render) < min(workers, queue._MOST_HELPERS):
+            time.sleep(_LOOK_AGAIN_S)
+        before, began = _used(), time.monotonic()
+        time.sleep(length_s)
+        after, took = _used(), time.monotonic() - began
+    finally:
+        for each in running:
+            each.kill()
+        for each in running:
+            each.wait()
+        render_segments.clear(render)
+        with session_scope() as session:
+            session.delete(session.get_one(Render, render))
+    return Load(
+        workers,
+        after.connections,
+        (after.transactions - before.transactions) / took,
+        (after.processor_s - before.processor_s) / took,
+    )
+
+
+def _at_it(render: uuid.UUID) -> int:
+    """Return how many workers have a segment."""
+    count = func.count(RenderSegment.worker.distinct())
+    running = RenderSegment.state == "running"
+    with session_scope() as session:
+        wanted = select(count).where(RenderSegment.render_id == render, running)
+        return session.scalar(wanted) or 0
+
+
+def stand_in_worker(segment_s: float) -> None:
+    """Work as a worker does, but compute nothing."""
     frame_s = segment_s / _SEGMENT_FRAMES
 
-    def stand_in(path: Path, _edit: Any, frames: range, _settings: Any, advance: Any) -> None:
-        nonlocal reports
+    def stand_in(
+        path: Path, _edit: Any, frames: range, _settings: Any, advance: Callable[[], None]
+    ) -> None:
         due = time.monotonic()
-        for number in range(len(frames)):
+        for _ in frames:
             due += frame_s
             time.sleep(max(0.0, due - time.monotonic()))
             advance()
-            if number % segments._REPORT_EVERY_FRAMES == 0:
-                with count:
-                    reports += 1
         path.write_bytes(b"")
 
-    async def work() -> Load:
-        asyncio.get_running_loop().set_default_executor(ThreadPoolExecutor(4 * workers + 8))
-        stop = asyncio.Event()
-        running = [
-            asyncio.create_task(queue._work_until(stop, queue._working())) for _ in range(workers)
-        ]
-        await asyncio.sleep(_SETTLE_S)
-        before, began, reported = _used(), time.monotonic(), reports
-        await asyncio.sleep(length_s)
-        after, took = _used(), time.monotonic() - began
-        load = Load(
-            workers,
-            after.connections,
-            (after.transactions - before.transactions) / took,
-            (after.processor_s - before.processor_s) / took,
-            (reports - reported) / took,
-        )
-        with session_scope() as session:
-            session.get_one(Render, render).cancel_asked = True
-        stop.set()
-        await asyncio.gather(*running)
-        return load
-
-    render = _at_work(snapshot, round(workers * (length_s + 3 * _SETTLE_S) / segment_s) + workers)
-    queue.defer_help(str(render), workers)
-    settings().segments.mkdir(parents=True, exist_ok=True)
-    with ExitStack() as stood_in:
-        stood_in.enter_context(patch.object(segments, "opened", lambda _: nullcontext()))
-        stood_in.enter_context(patch.object(segments, "write_part", stand_in))
-        load = asyncio.run(work())
-    render_segments.clear(render)
-    return load
+    with (
+        patch.object(segments, "opened", lambda _: nullcontext()),
+        patch.object(segments, "write_part", stand_in),
+        patch.object(queue, "warm_up", lambda: None),
+    ):
+        queue.run_worker()
 
 
 def _at_work(snapshot: Snapshot, count: int) -> uuid.UUID:
@@ -135,3 +148,7 @@ def _processor_s(stat: Path) -> float:
         return 0.0
     ticks = sum(map(int, rest.split()[11:15]))
     return ticks / os.sysconf("SC_CLK_TCK")
+
+
+if __name__ == "__main__":
+    stand_in_worker(float(sys.argv[1]))

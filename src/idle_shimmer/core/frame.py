@@ -328,8 +328,7 @@ class Frame:
             return sampled(passing)
         picture, first = (passing, []) if isinstance(passing, Picture) else passing.mapped_from()
         encoded = picture.to(self.recipe.light)
-        whole = [[*first, *stages] for stages in samples]
-        return Picture(warp(encoded.pixels, whole, size), encoded.encoding)
+        return Picture(warp(encoded.pixels, samples.with_first(first), size), encoded.encoding)
 
     def _filtered(
         self, picture: Picture, owner: Filter, side: Side, matte: Picture | None

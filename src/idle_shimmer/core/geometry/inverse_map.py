@@ -13,14 +13,11 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold_row
+from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
 # (rows, columns): small enough to stay in the second-level cache, large enough to make calls cheap.
-_BLOCK = 48, 640
-
-
-# (left, top, right, bottom) in pixels, the last two exclusive.
-Part = tuple[int, int, int, int]
+_BLOCK = 48, 320
 
 
 def _parts(first: int, end: int, width: int) -> Iterator[Part]:

@@ -34,7 +34,7 @@ from idle_shimmer.core.geometry.inverse_map import (
 from idle_shimmer.core.geometry.pyramid import Pyramid, halved, max_level
 from idle_shimmer.core.geometry.sampling import Sampling, add_line, add_points, put_line, row_points
 from idle_shimmer.core.geometry.separable import is_separable, warp_separable
-from idle_shimmer.core.geometry.shutter import TimeSamples
+from idle_shimmer.core.geometry.shutter import ExposedSamples, Part, TimeSamples
 from idle_shimmer.core.geometry.transforms import AffineTransform
 from idle_shimmer.core.geometry.translate import is_translation, warp_translation
 from idle_shimmer.core.picture.encoding import Pixels
@@ -164,18 +164,24 @@ class _Averaging(NamedTuple):
     alone: bool
 
 
+def _needed_of(time_samples: TimeSamples, part: Part) -> TimeSamples:
+    """Return the time samples that a part of the frame needs."""
+    return time_samples.of_part(part) if isinstance(time_samples, ExposedSamples) else time_samples
+
+
 def _mapped_rows(
     pyramid: Pyramid, shrinks: bool, time_samples: TimeSamples, out: Pixels, first: int, end: int
 ) -> None:
     height, width = out.shape[:2]
     count, edge = len(time_samples), int(_edges(time_samples)[-1])
-    averaging = _Averaging(shrinks, np.float32(1 / count), count == 1)
     sampling = Sampling(*pyramid.size, edge)
     for (left, top, right, bottom), xs, ys, covers in blocks(first, end, width):
         if count > 1:
             out[top:bottom, left:right] = 0
         block = _Block(xs, ys, covers, left, top)
-        for stages in time_samples:
+        needed = _needed_of(time_samples, (left, top, right, bottom))
+        averaging = _Averaging(shrinks, np.float32(1 / len(needed)), count == 1)
+        for stages in needed:
             start_block(xs, ys, covers, left, top)
             map_points((xs, ys), covers, covers, stages, (width, height))
             _sample_block(pyramid.arrays, block, sampling, averaging, out)
