@@ -241,3 +241,20 @@ def test_the_shutter_is_the_average_of_many_rotations(
         axis=0,
     )
     assert psnr(seen, expected) > least_db
+
+
+@pytest.mark.parametrize("degrees", [40, 360])
+def test_where_less_moves_fewer_time_samples_show_the_same(photo: NDArray, degrees: float) -> None:
+    """Beside all of them everywhere, which is what a plain list of stages gets."""
+    height, width = photo.shape[:2]
+
+    def turning(t: float) -> list[AffineTransform]:
+        return [placement((1, 1), t * degrees / 360, (width / 2, height / 2), (0, 0), "mirror")]
+
+    samples = Exposure(turning, 0.0, 360.0, (width, height)).time_samples
+    thinned, whole = warp(photo, samples), warp(photo, list(samples))
+    assert psnr(thinned, whole) > 48
+    assert np.abs(thinned - whole).max() < 0.06
+    middle = (width // 2 - 20, height // 2 - 20, width // 2 + 20, height // 2 + 20)
+    assert len(samples.of_part(middle)) < 0.7 * len(samples)
+    assert len(samples.of_part((0, 0, 40, 40))) == len(samples)

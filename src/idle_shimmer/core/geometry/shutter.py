@@ -65,6 +65,8 @@ class ExposedSamples(Sequence[Sequence[CoordinateTransform]]):
 
     def of_part(self, part: Part) -> TimeSamples:
         """Return the time samples that a part of the frame needs."""
+        if len(self._all) == 1:
+            return self._all
         left, top, right, bottom = part
         rows = slice(top // _PROBE_PX, -(-bottom // _PROBE_PX) + 1)
         columns = slice(left // _PROBE_PX, -(-right // _PROBE_PX) + 1)
