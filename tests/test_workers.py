@@ -99,7 +99,7 @@ def test_a_render_whose_worker_is_stopped_waits_for_the_next_one(
 def test_a_render_whose_worker_is_killed_is_taken_up_by_another(
     client: TestClient, clip_ids: list[str], workers: Any
 ) -> None:
-    """Within half a minute, while the other worker is busy with another render."""
+    """Within forty seconds, while the other worker is busy with another render."""
     render = queued(client, clip_ids)
     first = workers()
     wait_for(client, render, is_under_way)

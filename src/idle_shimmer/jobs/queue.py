@@ -126,7 +126,7 @@ def _connection_of(session: Session) -> Iterator[psycopg.Connection]:
 
 
 def run_worker() -> None:
-    """Work until stopped. A job whose worker has died is taken up again within half a minute."""
+    """Work until stopped. A job whose worker has died is taken up again within forty seconds."""
     # Previews go before renders.
     os.nice(_NICE)
     with session_scope() as session:
@@ -162,7 +162,9 @@ async def _work() -> None:
 
 def _working() -> procrastinate.App:
     """Return the queue for a worker, with the upkeep that runs every ten seconds."""
-    app = _app(procrastinate.PsycopgConnector(conninfo=settings().plain_database()))
+    address = settings().plain_database()
+    # Each worker's connections count: a server has a hundred, and installations have many workers.
+    app = _app(procrastinate.PsycopgConnector(conninfo=address, min_size=1, max_size=4))
 
     @app.periodic(cron="* * * * * */10")
     @app.task(queue=_UPKEEP, queueing_lock="retry-stalled", pass_context=True, name="retry_stalled")
@@ -197,6 +199,8 @@ async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
                 app.run_worker_async(
                     queues=queues,
                     concurrency=1,
+                    # Being told of jobs takes a connection; what nobody waits for is looked for now and then.
+                    listen_notify=queues not in ([_PROXIES], [_UPKEEP]),
                     shutdown_graceful_timeout=_GRACE_S,
                     delete_jobs="successful",
                     install_signal_handlers=False,
