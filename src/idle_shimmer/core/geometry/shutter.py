@@ -22,7 +22,7 @@ _PROBE_PX = 32
 _SPACING = ((24.0, 1.0), (48.0, 2.0), (96.0, 3.0), (math.inf, 5.0))
 
 # Where less moves, a part of the frame takes one of these shares of the time samples.
-_SHARES = (0.2, 0.4, 0.6, 0.8, 1.0)
+_SHARES = tuple(n / 10 for n in range(1, 11))
 
 # The stages of the coordinate map, in stack order, at each time sample.
 TimeSamples = Sequence[Sequence[CoordinateTransform]]
@@ -59,6 +59,8 @@ class ExposedSamples(Sequence[Sequence[CoordinateTransform]]):
 
     def with_first(self, first: Sequence[CoordinateTransform]) -> "ExposedSamples":
         """Return the same with ``first`` as the first stages of each."""
+        if not first:
+            return self
         return ExposedSamples(
             lambda at: [*first, *self._stages_at(at)], len(self._all), self._lengths_px
         )
@@ -70,7 +72,12 @@ class ExposedSamples(Sequence[Sequence[CoordinateTransform]]):
         left, top, right, bottom = part
         rows = slice(top // _PROBE_PX, -(-bottom // _PROBE_PX) + 1)
         columns = slice(left // _PROBE_PX, -(-right // _PROBE_PX) + 1)
-        wanted = _samples_along(float(self._lengths_px[rows, columns].max()))
+        here, longest = (
+            _samples_along(float(each.max()))
+            for each in (self._lengths_px[rows, columns], self._lengths_px)
+        )
+        # Where there are fewer than the longest movement asks for, all parts have fewer.
+        wanted = len(self._all) * here / longest
         counts = (math.ceil(share * len(self._all)) for share in _SHARES)
         return self._evenly(next((each for each in counts if each >= wanted), len(self._all)))
 

@@ -41,6 +41,7 @@ from idle_shimmer.core.picture.encoding import Pixels
 
 _PROBES = 17
 _PROBED_TIMES = 8
+_MANY_TIMES = 12
 
 
 def warp(pixels: Pixels, time_samples: TimeSamples, size: tuple[int, int] | None = None) -> Pixels:
@@ -175,7 +176,9 @@ def _mapped_rows(
     height, width = out.shape[:2]
     count, edge = len(time_samples), int(_edges(time_samples)[-1])
     sampling = Sampling(*pyramid.size, edge)
-    for (left, top, right, bottom), xs, ys, covers in blocks(first, end, width):
+    for (left, top, right, bottom), xs, ys, covers in blocks(
+        first, end, width, thinned=count > _MANY_TIMES
+    ):
         if count > 1:
             out[top:bottom, left:right] = 0
         block = _Block(xs, ys, covers, left, top)
