@@ -13,8 +13,23 @@ from idle_shimmer.core.compute.parallel import set_threads
 
 ROOT = Path(__file__).parent.parent
 
-if "PYTEST_XDIST_WORKER" in os.environ:
+
+def stand_beside_others(process: str) -> None:
+    """Take one thread, and a database and a data folder of this process of the tests alone."""
     set_threads(1)
+    address, data = os.environ.get("DATABASE_URL", ""), os.environ.get("IDLE_SHIMMER_DATA")
+    if address.endswith("_test"):
+        os.environ["DATABASE_URL"] = f"{address.removesuffix('_test')}_{process}_test"
+    if data is not None:
+        own = Path(f"{data}-{process}")
+        own.mkdir(exist_ok=True)
+        if not (own / "demo").exists():
+            (own / "demo").symlink_to(Path(data, "demo").resolve())
+        os.environ["IDLE_SHIMMER_DATA"] = str(own)
+
+
+if "PYTEST_XDIST_WORKER" in os.environ:
+    stand_beside_others(os.environ["PYTEST_XDIST_WORKER"])
 
 
 def psnr(one: NDArray, other: NDArray) -> float:

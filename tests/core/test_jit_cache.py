@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 
 import pytest
+from numba.core.caching import IndexDataCacheFile
 
 from idle_shimmer.core.compute import jit_cache
 from tests.conftest import ROOT
@@ -60,3 +61,35 @@ def test_the_oldest_folders_of_a_mode_are_deleted_and_no_others(
     made = Path(jit_cache.prepare("plain"))
     left = {each.name for each in tmp_path.iterdir()}
     assert left == {made.name, other.name, *(f"plain-{age:016x}" for age in range(3))}
+
+
+WRITER = """
+import sys
+from numba.core.caching import IndexDataCacheFile
+from idle_shimmer.core.compute.jit_cache import one_writer_at_a_time
+if sys.argv[3] == "locked":
+    one_writer_at_a_time()
+print("ready", flush=True)
+sys.stdin.readline()
+for n in range(300):
+    cache = IndexDataCacheFile(sys.argv[1], f"kernel-{n}", "stamp")
+    cache.save(("signature", sys.argv[2]), f"code of {sys.argv[2]}")
+"""
+
+
+def test_processes_that_compile_at_once_keep_their_code_apart(tmp_path: Path) -> None:
+    names = [str(n) for n in range(4)]
+    command = [sys.executable, "-c", WRITER, str(tmp_path)]
+    pipes = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "text": True}
+    writers = [subprocess.Popen([*command, name, "locked"], **pipes) for name in names]
+    for each in writers:
+        assert each.stdout.readline() == "ready\n"
+    for each in writers:
+        each.stdin.write("go\n")
+        each.stdin.flush()
+    assert [each.wait(120) for each in writers] == [0] * len(names)
+    for n in range(300):
+        cache = IndexDataCacheFile(str(tmp_path), f"kernel-{n}", "stamp")
+        assert [cache.load(("signature", name)) for name in names] == [
+            f"code of {name}" for name in names
+        ]

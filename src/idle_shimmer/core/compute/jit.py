@@ -18,6 +18,7 @@ from idle_shimmer.core.compute.special_paths import switched_off
 CHECKED = os.environ.get("IDLE_SHIMMER_CHECKED") == "1"
 _MODE = "-without-".join(filter(None, ("checked" if CHECKED else "plain", switched_off())))
 numba.config.CACHE_DIR = jit_cache.prepare(_MODE)
+jit_cache.one_writer_at_a_time()
 
 F = TypeVar("F", bound=Callable[..., Any])
 

@@ -5,12 +5,14 @@ files that were compiled into it. The folder is therefore named after a hash of 
 kernels are made of: after any change to one of them, everything is compiled anew.
 """
 
+import fcntl
 import hashlib
 import os
 import shutil
 import tempfile
 from contextlib import suppress
 from pathlib import Path
+from typing import Any
 
 _CORE = Path(__file__).parents[1]
 # Kernels lie in these packages, and in other files of the core that import the compiler.
@@ -47,6 +49,27 @@ def prepare(mode: str) -> str:
     for outdated in older[_KEPT_FOLDERS:]:
         shutil.rmtree(outdated, ignore_errors=True)
     return str(folder)
+
+
+def one_writer_at_a_time() -> None:
+    """Let processes that share a cache write to it one after another.
+
+    Numba reads the index of a function, chooses the next free file name, and writes both: two processes
+    that compile different signatures at once choose the same name, and one later runs the other's code.
+    """
+    from numba.core.caching import IndexDataCacheFile
+
+    save = IndexDataCacheFile.save
+    if hasattr(save, "one_at_a_time"):
+        return
+
+    def locked(self: Any, key: Any, data: Any) -> None:
+        with Path(self._cache_path, ".lock").open("ab") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            save(self, key, data)
+
+    locked.one_at_a_time = True  # type: ignore[attr-defined]
+    IndexDataCacheFile.save = locked
 
 
 def _changed_at(folder: Path) -> float:

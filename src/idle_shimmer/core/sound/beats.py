@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.compute.jit_cache import one_writer_at_a_time
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 
 _RATE_HZ = 24_000
@@ -36,6 +37,8 @@ class Beats:
 
 def find_beats(sound: Sound) -> Beats | None:
     """Return the beats of music, float32 (samples, 2) at 48 kHz; None where there is no beat."""
+    # It compiles as well, into a cache that processes share.
+    one_writer_at_a_time()
     # Slow to import: only the command and the job that need it do so.
     from librosa import resample
     from librosa.beat import beat_track
