@@ -13,12 +13,15 @@ import av
 import httpx
 import pytest
 
+from idle_shimmer.settings import settings
 from tests.api.conftest import BYTES
 from tests.benchmarks.large_clips import write_large
 from tests.browser.conftest import address, api  # noqa: F401
 
 FRAMES_A_ROUND, ROUNDS = 250, 60
 LOOKS = 40
+# What had no proxy is asked for one again by then.
+ASKED_AGAIN_S = 11
 
 
 def write_long(path: Path, gop: int) -> None:
@@ -41,6 +44,19 @@ def write_long(path: Path, gop: int) -> None:
                 target.mux(again)
 
 
+def seen_ms(api: httpx.Client, clip: dict[str, Any], looks: int) -> list[float]:
+    """How long pictures anywhere in the clip took."""
+    chosen = random.Random(looks)
+    took_ms = []
+    for _ in range(looks):
+        number = chosen.randrange(clip["frame_count"])
+        begun = time.perf_counter()
+        answer = api.get(f"/api/clips/{clip['id']}/pictures/{number}.jpg", params={"height": 360})
+        took_ms.append((time.perf_counter() - begun) * 1000)
+        assert answer.status_code == 200
+    return took_ms
+
+
 @pytest.mark.parametrize("gop", [25, 250])
 def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, report: Any) -> None:
     path = tmp_path / f"Ten minutes, {gop}.mp4"
@@ -55,14 +71,16 @@ def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, report: Any) -
     megabytes = path.stat().st_size / 1e6
     title = f"ten minutes at 1920x1080, a keyframe every {gop} frames"
     report(f"{title}: ready to work on", f"{took:.1f} s for {megabytes:.0f} MB (goal: seconds)")
-    chosen = random.Random(gop)
-    took_ms = []
-    for _ in range(LOOKS):
-        number = chosen.randrange(clip["frame_count"])
+    if gop > 100:
         begun = time.perf_counter()
-        answer = api.get(f"/api/clips/{clip['id']}/pictures/{number}.jpg", params={"height": 360})
-        took_ms.append((time.perf_counter() - begun) * 1000)
-        assert answer.status_code == 200
+        seen_ms(api, clip, 1)
+        while not list(settings().proxies.glob("[!.]*.mkv")):
+            pass
+        report(
+            f"{title}: its proxy made", f"{time.perf_counter() - begun:.0f} s, in the background"
+        )
+        time.sleep(ASKED_AGAIN_S)
+    took_ms = seen_ms(api, clip, LOOKS)
     slowest = sorted(took_ms)[int(0.95 * LOOKS)]
     report(
         f"{title}: any frame seen",
