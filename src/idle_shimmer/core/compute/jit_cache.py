@@ -10,7 +10,8 @@ import hashlib
 import os
 import shutil
 import tempfile
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -49,6 +50,14 @@ def prepare(mode: str) -> str:
     for outdated in older[_KEPT_FOLDERS:]:
         shutil.rmtree(outdated, ignore_errors=True)
     return str(folder)
+
+
+@contextmanager
+def alone(what: str) -> Iterator[None]:
+    """Let one process of this user after another do ``what``: a name for a file."""
+    with Path(tempfile.gettempdir(), f"idle-shimmer-{os.getuid()}-{what}.lock").open("ab") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
 
 
 def one_writer_at_a_time() -> None:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.compute.jit_cache import one_writer_at_a_time
+from idle_shimmer.core.compute.jit_cache import alone
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 
 _RATE_HZ = 24_000
@@ -37,27 +37,32 @@ class Beats:
 
 def find_beats(sound: Sound) -> Beats | None:
     """Return the beats of music, float32 (samples, 2) at 48 kHz; None where there is no beat."""
-    # It compiles as well, into a cache that processes share.
-    one_writer_at_a_time()
+    mono = sound.mean(axis=1)
+    if not mono.any():
+        return None
+    # It compiles functions that call each other, into one cache: what two processes compiled at once crashes.
+    with alone("beats"):
+        beats = _tracked(mono)
+    if len(beats) < _FEWEST:
+        return None
+    rises = _Rises(mono)
+    beats = _right_octave(np.array([rises.near(each) for each in beats]), rises)
+    return _steady(_in_line(beats, rises))
+
+
+def _tracked(mono: NDArray[np.float32]) -> Samples:
+    """Return the times of the beats in seconds, none where there is no tempo."""
     # Slow to import: only the command and the job that need it do so.
     from librosa import resample
     from librosa.beat import beat_track
     from librosa.onset import onset_strength
 
-    mono = sound.mean(axis=1)
-    if not mono.any():
-        return None
     slow = resample(mono, orig_sr=SAMPLES_PER_SECOND, target_sr=_RATE_HZ)
     strength = onset_strength(y=slow, sr=_RATE_HZ, hop_length=_HOP)
     if not strength.any():
-        return None
+        return np.zeros(0)
     tempo, places = beat_track(onset_envelope=strength, sr=_RATE_HZ, hop_length=_HOP, trim=False)
-    beats = places * (_HOP / _RATE_HZ)
-    if len(beats) < _FEWEST or not np.isfinite(tempo).all():
-        return None
-    rises = _Rises(mono)
-    beats = _right_octave(np.array([rises.near(each) for each in beats]), rises)
-    return _steady(_in_line(beats, rises))
+    return places * (_HOP / _RATE_HZ) if np.isfinite(tempo).all() else np.zeros(0)
 
 
 class _Rises:
