@@ -33,7 +33,7 @@ from idle_shimmer.store.render_segments import SegmentClaim
 WHOLE_UP_TO_S = 30
 _REPORT_EVERY_FRAMES = 5
 # A segment without frames is the sound of the whole, which takes longest.
-_SOUND_FIRST = [range(0)]
+_SOUND = range(0)
 _ASK_AGAIN_S = 0.3
 # Asks the database, patiently.
 Ask = Callable[[Callable[[], Any]], Any]
@@ -63,7 +63,9 @@ def render_in_segments(
 
     ``defer_help`` asks so many other workers to help.
     """
-    parts = [*_SOUND_FIRST[: snapshot.sound], *parts_of(snapshot.plan())]
+    parts = parts_of(snapshot.plan())
+    if snapshot.sound:
+        parts.insert(0, _SOUND)
     ask(lambda: render_segments.plan(render_id, parts))
     defer_help(len(parts) - 1)
     settings().segments.mkdir(parents=True, exist_ok=True)
