@@ -7,6 +7,8 @@ VAR="$PWD/var"
 mkdir -p "$VAR/marks"
 
 say() { printf '%s\n' "$*"; }
+# step WHAT: tells what begins, and after how many seconds.
+step() { printf '%5d s  %s\n' "$SECONDS" "$*"; }
 fail() { printf 'idle-shimmer: %s\n' "$*" >&2; exit 1; }
 
 # unchanged NAME FILE…: whether the files are as they were when NAME was marked.
@@ -23,7 +25,7 @@ as_root() {
 APT_READY=
 debian_package() {
   [ -n "$APT_READY" ] || { as_root apt-get update -qq >/dev/null || fail "apt-get update failed: check the network and try again"; APT_READY=1; }
-  say "Installing $* from Debian's packages"
+  step "Installing $* from Debian's packages"
   as_root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@" >"$VAR/apt.log" 2>&1 \
     || fail "apt-get could not install $*: see $VAR/apt.log"
 }
@@ -33,7 +35,7 @@ setup_python() {
   command -v python3 >/dev/null || debian_package python3
   python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || fail "needs Python 3.11 or newer: install it and run again"
   python3 -c 'import ensurepip, venv' 2>/dev/null || debian_package python3-venv
-  say "Installing Python parts"
+  step "Installing Python parts"
   .venv/bin/python -m pip --version >/dev/null 2>&1 || python3 -m venv --clear .venv || fail "could not make .venv"
   .venv/bin/python -m pip install -q --require-hashes -r scripts/bootstrap.lock || fail "could not install uv: check the network and run again"
   .venv/bin/uv pip install -q --require-hashes --python .venv/bin/python -r requirements.lock || fail "could not install the Python parts: check the network and run again"
@@ -51,6 +53,7 @@ compile_kernels() {
 }
 kernels_ready() {
   [ -n "$WARMING" ] || return 0
+  step "Waiting for the kernels to be compiled"
   wait "$WARMING" || { tail -20 "$VAR/warm.log" >&2; fail "the kernels could not be compiled"; }
   WARMING=
   # shellcheck disable=SC2046
@@ -63,7 +66,7 @@ good_node() { command -v node >/dev/null && node -e 'const [a, b] = process.vers
 setup_node() {
   export PATH="$PWD/.venv/bin:$PATH"
   good_node && return
-  say "Installing Node from PyPI"
+  step "Installing Node from PyPI"
   .venv/bin/uv pip install -q --require-hashes --python .venv/bin/python -r scripts/node.lock || fail "could not install Node: check the network and run again"
   good_node || fail "the installed Node does not run on this machine"
 }
@@ -73,13 +76,13 @@ setup_pages() {
   local sources
   sources=$(find web/src web/static docs/guide docs/screenshots -type f | LC_ALL=C sort; echo web/package.json web/vite.config.ts web/svelte.config.js)
   if [ ! -d web/node_modules ] || ! unchanged node web/package-lock.json; then
-    say "Installing front-end parts"
+    step "Installing front-end parts"
     (cd web && npm ci --silent --no-audit --no-fund) || fail "could not install the front-end parts: check the network and run again"
     mark node web/package-lock.json
   fi
   # shellcheck disable=SC2086
   if [ ! -f web/build/index.html ] || ! unchanged pages web/package-lock.json $sources; then
-    say "Building the pages"
+    step "Building the pages"
     (cd web && npm run --silent build >"$VAR/pages.log" 2>&1) || { tail -30 "$VAR/pages.log" >&2; fail "the pages could not be built"; }
     mark pages web/package-lock.json $sources
   fi
@@ -137,7 +140,7 @@ start_postgres() {
   if [ ! -f "$VAR/postgres-word" ]; then (umask 077; .venv/bin/python -c 'import secrets; print(secrets.token_hex(16))' > "$VAR/postgres-word"); fi
   word=$(cat "$VAR/postgres-word")
   if ! run_postgres test -f "$PG_FOLDER/PG_VERSION"; then
-    say "Making the database"
+    step "Making the database"
     local wordfile
     wordfile=$(run_postgres mktemp) && printf '%s\n' "$word" | run_postgres tee "$wordfile" >/dev/null || fail "could not prepare the database"
     run_postgres "$PG_BIN/initdb" -D "$PG_FOLDER" -U shimmer --auth=scram-sha-256 --pwfile="$wordfile" -E UTF8 --locale=C.UTF-8 >"$VAR/postgres.log" 2>&1 \

@@ -39,9 +39,12 @@ def forget_settings() -> None:
 
 @pytest.fixture(scope="module")
 def store() -> Iterator[str]:
-    """The URL of a store that this process and those that it starts use."""
+    """The URL of a store that this process and those that it starts use, with a data folder of this process's own."""
+    data = settings().idle_shimmer_data / "machine-0"
+    data.mkdir()
     with object_store() as url, pytest.MonkeyPatch.context() as environment:
         environment.setenv("IDLE_SHIMMER_STORE", url)
+        environment.setenv("IDLE_SHIMMER_DATA", str(data))
         forget_settings()
         yield url
     forget_settings()
@@ -61,7 +64,7 @@ def machine(workers: Callable[..., Any]) -> Callable[[], "subprocess.Popen[bytes
     def start() -> "subprocess.Popen[bytes]":
         nonlocal count
         count += 1
-        folder = settings().idle_shimmer_data.resolve() / f"machine-{count}"
+        folder = settings().idle_shimmer_data.resolve().with_name(f"machine-{count}")
         folder.mkdir(parents=True, exist_ok=True)
         return workers({**os.environ, "IDLE_SHIMMER_DATA": str(folder)})
 
