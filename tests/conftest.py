@@ -10,6 +10,7 @@ import skimage.data
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.parallel import set_threads
+from tests.core.accuracy_report import write_report
 
 ROOT = Path(__file__).parent.parent
 
@@ -30,6 +31,11 @@ def stand_beside_others(process: str) -> None:
 
 if "PYTEST_XDIST_WORKER" in os.environ:
     stand_beside_others(os.environ["PYTEST_XDIST_WORKER"])
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    reports = [*terminalreporter.getreports("passed"), *terminalreporter.getreports("failed")]
+    write_report(ROOT / "docs" / "accuracy.md", terminalreporter.config, reports)
 
 
 def psnr(one: NDArray, other: NDArray) -> float:

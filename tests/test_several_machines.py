@@ -22,14 +22,17 @@ from idle_shimmer.store import renders
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.kept_files import file_store
 from tests.api.conftest import application_here, clip_ids, files
+from tests.asking import asking
 from tests.shared_store import object_store
 from tests.test_operating import doctor
-from tests.test_segments import LONG_CLIPS, rows
+from tests.test_segments import rows
 from tests.test_workers import wait_for, workers
 
 __all__ = ["clip_ids", "files", "workers"]
 # One segment of ten seconds at 25 frames a second.
 SEGMENT = 250
+# Of 60 frames each: seven segments.
+CLIPS = 28
 
 
 def forget_settings() -> None:
@@ -92,8 +95,8 @@ def in_one_piece(render: dict[str, Any], out: Path) -> Path:
 
 
 def lossless(client: TestClient, clip_ids: list[str]) -> str:
-    """A queued lossless render of a minute and a half."""
-    body = {"name": "Long", "clips": [clip_ids[n % 3] for n in range(LONG_CLIPS)]}
+    """A queued lossless render of a minute."""
+    body = {"name": "Long", "clips": [clip_ids[n % 3] for n in range(CLIPS)]}
     made = client.post("/api/edits", json=body).json()
     asked = {"edit": made["id"], "format": "ffv1", "sound": True}
     return str(client.post("/api/renders", json=asked).json()["id"])
@@ -125,8 +128,7 @@ def test_three_workers_one_killed_one_stopped_one_late_render_one_film(
     found, wanted = luma(film), luma(in_one_piece(done, tmp_path / "whole.mkv"))
     assert len(found) == len(wanted) == done["total_frames"]
     assert all(np.array_equal(one, other) for one, other in zip(found, wanted, strict=True))
-    while rows(render):
-        pass
+    next(_ for _ in asking() if not rows(render))
     assert [name for name in names(store) if "/segments/" in name] == []
     assert client.delete(f"/api/renders/{render}").status_code == 204
     assert [name for name in names(store) if render in name] == []

@@ -24,12 +24,13 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.models import Render
 from tests.api.conftest import client, clip_ids, edit, files
 from tests.api.test_cut_detections import Steady
+from tests.asking import asking
 from tests.conftest import ROOT
 from tests.server import COMMAND
 
 __all__ = ["client", "clip_ids", "edit", "files"]
-# Small frames, but enough of them to be interrupted.
-MANY_CLIPS = 40
+# Small frames, but enough of them to be interrupted, and not so many that they are rendered in segments.
+MANY_CLIPS = 12
 
 
 @pytest.fixture
@@ -59,11 +60,12 @@ def wait_for(
     client: TestClient, render: str, wanted: Callable[[dict[str, Any]], bool]
 ) -> dict[str, Any]:
     """Return the render as soon as it is as wanted."""
-    while True:
+    for _ in asking():
         found: dict[str, Any] = client.get(f"/api/renders/{render}").json()
         if wanted(found):
-            return found
+            break
         assert found["state"] not in ("failed", "cancelled"), found["message"]
+    return found
 
 
 def is_under_way(render: dict[str, Any]) -> bool:

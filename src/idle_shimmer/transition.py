@@ -28,7 +28,7 @@ from idle_shimmer.core.sound.render_accent import accent_sound
 from idle_shimmer.core.subject.regions import Weight
 from idle_shimmer.core.subject.slipped import over_slipped
 
-_READ_AHEAD = 2
+_READ_AHEAD = 1
 # Movements that an accent follows are seen on a frame of one shape: the sound is free of frame sizes.
 _ACCENT_SIZE = (1600, 900)
 
@@ -385,8 +385,8 @@ class Transition:
         for offset in range(-self.window.before - margin, self.window.after + margin):
             yield offset, self.frame(offset)
 
-    def outputs(self, offsets: range) -> Iterator[tuple[int, OutputFrame]]:
-        """Yield (offset, ``output``) of ``offsets`` in order.
+    def outputs(self, offsets: range) -> Iterator[OutputFrame]:
+        """Yield ``output`` of ``offsets`` in order.
 
         Sources are read in a thread of their own, ahead of the frame that is computed.
         """
@@ -402,7 +402,7 @@ class Transition:
                 found = sources.result()
                 if (following := next(coming, None)) is not None:
                     waiting.append((following, reader.submit(self._both_shown, following)))
-                yield offset, self._output(offset, found)
+                yield self._output(offset, found)
         finally:
             reader.shutdown(wait=True, cancel_futures=True)
 

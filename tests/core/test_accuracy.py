@@ -1,7 +1,6 @@
 """How exact the filters are, against references that share no code with them.
 
-Every value goes into docs/accuracy.md, which the last test of this file writes: peak
-signal-to-noise ratio in dB, of 8-bit code values or of values in 0…1. References are computed in
+Every value goes into docs/accuracy.md (``accuracy_report``): peak signal-to-noise ratio in dB, of 8-bit code values or of values in 0…1. References are computed in
 float64 or by another library.
 """
 
@@ -31,6 +30,7 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import render_frame
 from idle_shimmer.core.warm_up import usual_filter
 from tests.conftest import ROOT, code_psnr, psnr
+from tests.core.accuracy_report import FIGURE
 
 GAUSSIAN_DB, BLUR_DB, LENS_DB, RETURN_DB = 45.0, 40.0, 40.0, 45.0
 MIX_DB = 34.0
@@ -40,14 +40,22 @@ TWO_SIZES_DB = json.loads((ROOT / "tests" / "data" / "two-sizes-db.json").read_t
 SLACK_DB, MOST_DB = 2.0, 90.0
 WINDOW = Window(6, 6)
 COPIES = 400
-# (what, reference, dB, at least)
-FIGURES: list[tuple[str, str, float, float]] = []
+# Takes (what, reference, dB, at least).
+Hold = Callable[[str, str, float, float], None]
 
 
-def hold(what: str, reference: str, found: float, least: float) -> None:
-    """Note a value, and hold it to its limit."""
-    FIGURES.append((what, reference, found, least))
-    assert found > least, f"{what}: {found:.1f} dB, at least {least}"
+@pytest.fixture
+def hold(request: pytest.FixtureRequest) -> Hold:
+    """Notes a value among the test's properties, and holds it to its limit."""
+    tests = [each for each in request.session.items if each.path == request.path]
+    properties, place = request.node.user_properties, tests.index(request.node)
+
+    def hold(what: str, reference: str, found: float, least: float) -> None:
+        number = place, len(properties)
+        properties.append((FIGURE, (number, what, reference, found, least)))
+        assert found > least, f"{what}: {found:.1f} dB, at least {least}"
+
+    return hold
 
 
 def sampled(photo: NDArray, x: NDArray, y: NDArray, order: int = 3) -> NDArray:
@@ -68,7 +76,7 @@ def points(photo: NDArray) -> tuple[NDArray, NDArray]:
 
 
 @pytest.mark.parametrize("share", [0.01, 0.03, 0.1, 0.3])
-def test_gaussian_beside_scipy(photo: NDArray, share: float) -> None:
+def test_gaussian_beside_scipy(photo: NDArray, share: float, hold: Hold) -> None:
     sigma = share * photo.shape[0]
     expected = scipy.ndimage.gaussian_filter(
         photo.astype(np.float64), (sigma, sigma, 0), mode="reflect"
@@ -79,7 +87,7 @@ def test_gaussian_beside_scipy(photo: NDArray, share: float) -> None:
 
 @pytest.mark.parametrize(("share", "angle_deg"), [(0.01, 30), (0.06, 0), (0.06, 45), (0.5, 110)])
 def test_directional_blur_beside_many_copies(
-    photo: NDArray, share: float, angle_deg: float
+    photo: NDArray, share: float, angle_deg: float, hold: Hold
 ) -> None:
     part = photo[:160, :200]
     x, y = points(part)
@@ -97,9 +105,6 @@ def test_directional_blur_beside_many_copies(
     )
 
 
-# Its figures are collected in one process.
-pytestmark = pytest.mark.xdist_group("accuracy")
-
 # In the frame, beside it, and as far outside as a recipe may ask for.
 CENTRES = [(100.0, 80.0), (31.7, 120.2), (-40.0, 90.5), (400.0, 320.0)]
 
@@ -107,7 +112,7 @@ CENTRES = [(100.0, 80.0), (31.7, 120.2), (-40.0, 90.5), (400.0, 320.0)]
 @pytest.mark.parametrize("centre", CENTRES)
 @pytest.mark.parametrize("amount", [0.02, 0.2, 0.8, 1.9])
 def test_zoom_beside_many_copies(
-    photo: NDArray, amount: float, centre: tuple[float, float]
+    photo: NDArray, amount: float, centre: tuple[float, float], hold: Hold
 ) -> None:
     part = photo[:160, :200]
     x, y = (each - middle for each, middle in zip(points(part), centre, strict=True))
@@ -124,7 +129,7 @@ def test_zoom_beside_many_copies(
 @pytest.mark.parametrize("centre", CENTRES)
 @pytest.mark.parametrize("amount_deg", [1.0, 12.0, 120.0])
 def test_spin_beside_many_copies(
-    photo: NDArray, amount_deg: float, centre: tuple[float, float]
+    photo: NDArray, amount_deg: float, centre: tuple[float, float], hold: Hold
 ) -> None:
     part = photo[:160, :200]
     x, y = (each - middle for each, middle in zip(points(part), centre, strict=True))
@@ -155,7 +160,9 @@ def polar_points(photo: NDArray) -> tuple[NDArray, NDArray, float, NDArray, NDAr
 
 
 @pytest.mark.parametrize(("k1", "k2"), [(0.3, 0.0), (-0.25, 0.1), (0.05, -0.1)])
-def test_radial_lens_beside_its_formula_and_opencv(photo: NDArray, k1: float, k2: float) -> None:
+def test_radial_lens_beside_its_formula_and_opencv(
+    photo: NDArray, k1: float, k2: float, hold: Hold
+) -> None:
     """The formula and normalisation of libavfilter's lenscorrection, and OpenCV's undistort."""
     made = shown(photo, {"kind": "lens", "k1": k1, "k2": k2})
     _, _, half, dx, dy = polar_points(photo)
@@ -174,7 +181,7 @@ def test_radial_lens_beside_its_formula_and_opencv(photo: NDArray, k1: float, k2
 
 
 @pytest.mark.parametrize("view", [90, 155])
-def test_fisheye_beside_opencv(photo: NDArray, view: float) -> None:
+def test_fisheye_beside_opencv(photo: NDArray, view: float, hold: Hold) -> None:
     """OpenCV's fisheye model without its four coefficients is equidistant; it takes ours back."""
     made = shown(photo, {"kind": "lens", "model": "fisheye", "view": view, "inverse": True})
     height, width = photo.shape[:2]
@@ -217,7 +224,7 @@ def twirled(r: NDArray, radius: float) -> NDArray:
     ids=["bulge", "twirl"],
 )
 def test_pulls_and_twirls_beside_their_formulas(
-    photo: NDArray, document: dict, factor: Callable
+    photo: NDArray, document: dict, factor: Callable, hold: Hold
 ) -> None:
     _, _, _, dx, dy = polar_points(photo)
     height, width = photo.shape[:2]
@@ -226,7 +233,7 @@ def test_pulls_and_twirls_beside_their_formulas(
     hold(document["kind"], "formula in float64", psnr(shown(photo, document), expected), LENS_DB)
 
 
-def test_ripple_beside_its_formula(photo: NDArray) -> None:
+def test_ripple_beside_its_formula(photo: NDArray, hold: Hold) -> None:
     x, y = points(photo)
     height, width = photo.shape[:2]
     angle = math.radians(30)
@@ -237,7 +244,7 @@ def test_ripple_beside_its_formula(photo: NDArray) -> None:
     hold("ripple", "formula in float64", psnr(shown(photo, document), expected), LENS_DB)
 
 
-def test_lens_and_its_inverse_return_the_picture(photo: NDArray) -> None:
+def test_lens_and_its_inverse_return_the_picture(photo: NDArray, hold: Hold) -> None:
     lens = {"kind": "lens", "k1": 0.3, "k2": -0.05}
     back = shown(photo, lens, {**lens, "inverse": True})
     hold("lens there and back", "the picture itself", psnr(back, photo), RETURN_DB)
@@ -247,7 +254,7 @@ def test_lens_and_its_inverse_return_the_picture(photo: NDArray) -> None:
     hold("fisheye there and back", "the picture itself", psnr(back, photo), RETURN_DB)
 
 
-def test_geometry_there_and_back(photo: NDArray) -> None:
+def test_geometry_there_and_back(photo: NDArray, hold: Hold) -> None:
     stack = [
         {"kind": "transform", "scale": 0.5},
         {"kind": "lens", "k1": 0.2},
@@ -293,7 +300,7 @@ def libavfilter(name: str, arguments: str, *pictures: NDArray, frames: int = 1) 
             return made
 
 
-def test_channel_split_beside_rgbashift(codes_pair: tuple) -> None:
+def test_channel_split_beside_rgbashift(codes_pair: tuple, hold: Hold) -> None:
     """A whole number of pixels is moved exactly."""
     split = {"kind": "channel_split", "distance": 16 / 360, "angle": 0}
     made = shown(codes_pair[0] / 255, split)
@@ -311,7 +318,7 @@ def test_channel_split_beside_rgbashift(codes_pair: tuple) -> None:
         ("wipedown", {"kind": "wipe", "matte": {"type": "barWipe", "subtype": "topToBottom"}}),
     ],
 )
-def test_mixes_beside_xfade(codes_pair: tuple, name: str, document: dict) -> None:
+def test_mixes_beside_xfade(codes_pair: tuple, name: str, document: dict, hold: Hold) -> None:
     """Two of twenty frames of libavfilter's xfade."""
     made = libavfilter("xfade", f"transition={name}:duration=0.8:offset=0", *codes_pair, frames=20)
     softness = {"softness": 0} if document["kind"] == "wipe" else {}
@@ -388,33 +395,10 @@ def title(document: dict) -> str:
 
 
 @pytest.mark.parametrize("document", SIZED, ids=title)
-def test_the_large_frame_averaged_is_the_small_one(document: dict) -> None:
+def test_the_large_frame_averaged_is_the_small_one(document: dict, hold: Hold) -> None:
     recipe = recipe_from_json(document)
     big = render_frame(recipe, WINDOW, -1, *LARGE)
     averaged = cv2.resize(big, (640, 360), interpolation=cv2.INTER_AREA)
     found = code_psnr(averaged, render_frame(recipe, WINDOW, -1, *SMALL))
     measured = min(TWO_SIZES_DB[title(document)], MOST_DB)
     hold(title(document), "1920x1080 averaged to 640x360", found, measured - SLACK_DB)
-
-
-def test_the_figures_are_published(request: pytest.FixtureRequest) -> None:
-    """Writes docs/accuracy.md, where every test of this file ran; whole dB, so that it is steady."""
-    ran = [item for item in request.session.items if item.path == request.path]
-    whole = len({item.function.__name__ for item in ran if hasattr(item, "function")})
-    expected = sum(name.startswith("test_") for name in globals())
-    if whole < expected or len(ran) < len(SIZED):
-        pytest.skip("only a part of the file ran")
-    lines = [
-        "# Accuracy",
-        "",
-        "Peak signal-to-noise ratio in dB on photographs of `skimage.data`, written by",
-        "`tests/core/test_accuracy.py` on every whole run of it. The limit is what the test holds the",
-        "value to.",
-        "",
-        "| what | reference | dB | limit |",
-        "| --- | --- | ---: | ---: |",
-    ]
-    for what, reference, found, least in FIGURES:
-        text = "equal" if math.isinf(found) else f"{math.floor(found)}"
-        lines.append(f"| {what} | {reference} | {text} | {least:g} |")
-    (ROOT / "docs" / "accuracy.md").write_text("\n".join(lines) + "\n", encoding="utf-8")

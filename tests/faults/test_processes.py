@@ -20,6 +20,7 @@ from idle_shimmer.settings import settings
 from idle_shimmer.store.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
+from tests.asking import asking
 from tests.faults.tally import TIMES, Tally
 from tests.media.clips import numbered, write_clip
 from tests.server import Application, empty_database
@@ -66,15 +67,16 @@ def when(
     api: httpx.Client, render: str, wanted: Callable[[dict[str, Any]], bool]
 ) -> dict[str, Any]:
     """The render as soon as it is as wanted; refusals for want of a database are waited out."""
-    while True:
+    for _ in asking():
         answer = api.get(f"/api/renders/{render}")
         if answer.status_code == 503:
             assert int(answer.headers["retry-after"]) > 0
             continue
         found: dict[str, Any] = answer.json()
         if wanted(found):
-            return found
+            break
         assert found["state"] not in ("failed", "cancelled"), found["message"]
+    return found
 
 
 def is_done(render: dict[str, Any]) -> bool:

@@ -225,10 +225,7 @@ class OpenedEdit:
         transition = self.transition(place)
         before, after = -transition.window.before, transition.window.after
         yield from self._handles(transition, place, range(offsets.start, before), coded)
-        for _, frame in transition.outputs(
-            range(max(offsets.start, before), min(offsets.stop, after))
-        ):
-            yield frame
+        yield from transition.outputs(range(max(offsets.start, before), min(offsets.stop, after)))
         yield from self._handles(transition, place + 1, range(after, offsets.stop), coded)
 
     def _handles(

@@ -112,7 +112,7 @@ def _nothing() -> None:
 def _sequence(transition: Transition, wanted: TransitionOutput, depth: Depth) -> Sequence:
     offsets = _offsets(transition, wanted.margin)
     return Sequence(
-        (frame for _, frame in transition.outputs(offsets)),
+        transition.outputs(offsets),
         wanted.sound,
         wanted.size,
         transition.rate,
@@ -143,7 +143,9 @@ def _write_folder(transition: Transition, out: Path, wanted: TransitionOutput) -
     with folder_written(out) as folder:
         listed = []
         depth, offsets = wanted.depth or 8, _offsets(transition, wanted.margin)
-        for number, (offset, frame) in enumerate(transition.outputs(offsets)):
+        for number, (offset, frame) in enumerate(
+            zip(offsets, transition.outputs(offsets), strict=True)
+        ):
             file = f"frame_{number:04}.png"
             (folder / file).write_bytes(png_bytes(frame.codes(depth)))
             listed.append({"file": file, "offset": offset})

@@ -34,7 +34,8 @@ class Bloom(PictureFilter):
         """Return the sum; the spill is a narrow and a wide Gaussian, like glare (common practice)."""
         spill = highlights(pixels, values["threshold"])
         sigma = values["radius"] * context.height
-        core, halo = (gaussian(spill, sigma_x=each, sigma_y=each) for each in (sigma / 3, sigma))
+        glare = gaussian(spill, sigma_x=sigma / 3, sigma_y=sigma / 3)
+        glare = gaussian(spill, sigma_x=sigma, sigma_y=sigma, onto=glare)
         # Two equally weighted Gaussians share the gain.
         tint = colour_in(values["tint"], context.light) * np.float32(values["gain"] / 2)
-        return add_spill(pixels, core, halo, tint)
+        return add_spill(pixels, glare, tint)

@@ -16,18 +16,17 @@ from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold_ro
 from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
-# (rows, columns): small enough to stay in the second-level cache, large enough to make calls cheap.
-_BLOCK = 48, 640
+# Small enough to stay in the second-level cache, large enough to make calls cheap.
+_BLOCK_ROWS, BLOCK_COLUMNS = 48, 640
 # Columns where many time samples are averaged: the smaller a block, the fewer of them it needs.
 _THINNED_COLUMNS = 192
 
 
 def _parts(first: int, end: int, width: int, columns: int) -> Iterator[Part]:
     """Yield parts of the size of a block of the rows ``first`` … ``end`` - 1."""
-    rows = _BLOCK[0]
-    for top in range(first, end, rows):
+    for top in range(first, end, _BLOCK_ROWS):
         for left in range(0, width, columns):
-            yield left, top, min(left + columns, width), min(top + rows, end)
+            yield left, top, min(left + columns, width), min(top + _BLOCK_ROWS, end)
 
 
 def blocks(
@@ -37,9 +36,9 @@ def blocks(
 
     ``thinned`` blocks are smaller: each takes the time samples that it needs.
     """
-    room = (_BLOCK[0] + 2) * (_BLOCK[1] + 2)
+    room = (_BLOCK_ROWS + 2) * (BLOCK_COLUMNS + 2)
     memory = np.empty(room), np.empty(room), np.empty(room, np.float32)
-    for part in _parts(first, end, width, _THINNED_COLUMNS if thinned else _BLOCK[1]):
+    for part in _parts(first, end, width, _THINNED_COLUMNS if thinned else BLOCK_COLUMNS):
         rows, columns = part[3] - part[1] + 2, part[2] - part[0] + 2
         xs, ys, covers = (each[: rows * columns].reshape(rows, columns) for each in memory)
         yield part, xs, ys, covers

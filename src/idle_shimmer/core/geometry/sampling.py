@@ -159,8 +159,9 @@ def add_placed(source: Any, sampling: Any, memory: Any, begin: int, end: int, li
     row = sampling.columns * 3
     _weigh_rows(fy[begin:end], shown[begin:end], (a[begin:], b[begin:], c[begin:], d[begin:]))
     for j in range(begin, end):
-        down = (a[j], b[j], c[j], d[j])
-        add_cubic(source, np.int64(first[j]), row, (fx[j], down), line, j * 4)
+        if shown[j] != 0:
+            down = (a[j], b[j], c[j], d[j])
+            add_cubic(source, np.int64(first[j]), row, (fx[j], down), line, j * 4)
 
 
 @kernel

@@ -109,9 +109,9 @@ class Exposure:
         """The stages at each time sample, evenly spaced while the shutter is open."""
         lengths_px = np.zeros((1, 1)) if self._span == 0 else self._lengths_px()
         count = 1 if self._span == 0 else _count_along(float(lengths_px.max()))
-        return ExposedSamples(
-            lambda at: self._stages_at(self._t + self._span * at), count, lengths_px
-        )
+        # What is kept here must not hold this object: a circle would keep the frame's sources in memory.
+        stages_at, t, span = self._stages_at, self._t, self._span
+        return ExposedSamples(lambda at: stages_at(t + span * at), count, lengths_px)
 
     def _lengths_px(self) -> NDArray[np.float64]:
         """Return the movements while the shutter is open, (rows, columns), of points _PROBE_PX apart."""

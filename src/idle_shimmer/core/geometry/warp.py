@@ -22,6 +22,7 @@ from idle_shimmer.core.geometry.footprint import (
     SHARP_FOOTPRINT,
     add_wide,
     find_wide,
+    footprints_of_row,
     samples_across,
 )
 from idle_shimmer.core.geometry.inverse_map import (
@@ -226,14 +227,14 @@ def _sample_block(pyramid: Any, block: Any, sampling: Any, averaging: Any, out: 
     length = xs.shape[1] - 2
     memory, line = row_points(length), np.empty(length * 4, np.float32)
     every, sharp = np.empty(length, np.float32), np.empty(length, np.float32)
-    wide = np.zeros(length, np.bool_)
+    wide, footprints = np.zeros(length, np.int32), footprints_of_row()
     for i in range(xs.shape[0] - 2):
-        any_wide = averaging.shrinks and find_wide(xs, ys, i + 1, wide)
+        any_wide = averaging.shrinks and find_wide(xs, ys, i + 1, wide, footprints)
         _begin_row(covers[i + 1, 1:-1], averaging.share, wide, (every, sharp), line)
         seen = xs[i + 1, 1:-1], ys[i + 1, 1:-1], sharp
         add_points(pyramid[0], sampling, seen, memory, line)
         if any_wide:
-            add_wide(pyramid, (xs, ys), i + 1, wide, every, sampling.edge, line)
+            add_wide(pyramid, seen[:2], wide, every, footprints, sampling.edge, line)
         row = out[block.top + i, block.left : block.left + length]
         if averaging.alone:
             put_line(line, row)

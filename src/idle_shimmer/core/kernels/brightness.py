@@ -36,20 +36,18 @@ def _highlight_rows(
             out[i, j, 0], out[i, j, 1], out[i, j, 2] = red * share, green * share, blue * share
 
 
-def add_spill(pixels: Pixels, one: Pixels, other: Pixels, tint: NDArray[np.float32]) -> Pixels:
-    """Return ``pixels`` + (``one`` + ``other``) · ``tint`` (3,), in the memory of ``one``."""
-    parallel_rows(_spill_rows, pixels.shape[0], pixels, one, other, tint.astype(np.float32), one)
-    return one
+def add_spill(pixels: Pixels, spill: Pixels, tint: NDArray[np.float32]) -> Pixels:
+    """Return ``pixels`` + ``spill`` · ``tint`` (3,), in the memory of ``spill``."""
+    parallel_rows(_spill_rows, pixels.shape[0], pixels, tint.astype(np.float32), spill)
+    return spill
 
 
 @kernel
-def _spill_rows(
-    pixels: Any, one: Any, other: Any, tint: Any, out: Any, first: int, end: int
-) -> None:
+def _spill_rows(pixels: Any, tint: Any, spill: Any, first: int, end: int) -> None:
     for i in range(first, end):
         for j in range(pixels.shape[1]):
             for c in range(3):
-                out[i, j, c] = pixels[i, j, c] + (one[i, j, c] + other[i, j, c]) * tint[c]
+                spill[i, j, c] = pixels[i, j, c] + spill[i, j, c] * tint[c]
 
 
 def apply_falloff(

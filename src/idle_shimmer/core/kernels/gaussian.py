@@ -13,6 +13,7 @@ import math
 from functools import lru_cache
 from typing import Any, NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -45,8 +46,13 @@ class _Enlarging(NamedTuple):
     fraction: Any
 
 
-def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
-    """Return the picture blurred with standard deviations in pixels, at least 0; a new array."""
+def gaussian(
+    pixels: Pixels, *, sigma_x: float, sigma_y: float, onto: Pixels | None = None
+) -> Pixels:
+    """Return the picture blurred with standard deviations in pixels, at least 0; a new array.
+
+    With ``onto`` it is added to that array, which is returned.
+    """
     height, width = pixels.shape[:2]
     small_w, left_x = _small_copy(width, sigma_x)
     small_h, left_y = _small_copy(height, sigma_y)
@@ -56,13 +62,15 @@ def gaussian(pixels: Pixels, *, sigma_x: float, sigma_y: float) -> Pixels:
         direct = np.empty_like(flat)
         channels = flat.shape[1] // width
         parallel_rows(_convolve_rows, height, flat, taps, channels, direct, min_rows=16)
-        return direct.reshape(pixels.shape)
+        blurred = direct.reshape(pixels.shape)
+        return blurred if onto is None else cv2.add(onto, blurred, dst=onto)
     small = np.ascontiguousarray(box_resample(pixels, small_w, small_h)).reshape(small_h, -1)
     channels = small.shape[1] // small_w
     enlarging = _enlarging(small_w, width), _enlarging(small_h, height)
-    out = np.empty((height, width * channels), np.float32)
-    parallel_rows(_enlarge_rows, height, small, taps, channels, enlarging, out)
-    return out.reshape(pixels.shape)
+    out = np.empty(pixels.shape, np.float32) if onto is None else onto
+    flat = out.reshape(height, -1)
+    parallel_rows(_enlarge_rows, height, small, taps, channels, enlarging, onto is not None, flat)
+    return out
 
 
 def _small_copy(size: int, sigma: float) -> tuple[int, float]:
@@ -155,7 +163,14 @@ def _enlarging(small: int, size: int) -> _Enlarging:
 
 @kernel
 def _enlarge_rows(
-    small: Any, taps: Any, channels: int, enlarging: Any, out: Any, first: int, end: int
+    small: Any,
+    taps: Any,
+    channels: int,
+    enlarging: Any,
+    is_added: bool,
+    out: Any,
+    first: int,
+    end: int,
 ) -> None:
     """Convolve each small row once, and enlarge by linear interpolation."""
     columns, rows = enlarging
@@ -172,7 +187,10 @@ def _enlarge_rows(
             _convolve_row(small, taps, memory, ready, line[:length])
             _enlarge_row(line, columns, channels, lines[ready % 2])
             ready += 1
-        _interpolate(lines[k % 2], lines[below % 2], rows.fraction[i], out[i])
+        if is_added:
+            _add_interpolated(lines[k % 2], lines[below % 2], rows.fraction[i], out[i])
+        else:
+            _interpolate(lines[k % 2], lines[below % 2], rows.fraction[i], out[i])
 
 
 @kernel
@@ -194,3 +212,9 @@ def _enlarge_row(line: Any, columns: Any, channels: int, out: Any) -> None:
 def _interpolate(above: Any, below: Any, fraction: Any, out: Any) -> None:
     for n in range(out.shape[0]):
         out[n] = above[n] + fraction * (below[n] - above[n])
+
+
+@kernel
+def _add_interpolated(above: Any, below: Any, fraction: Any, out: Any) -> None:
+    for n in range(out.shape[0]):
+        out[n] += above[n] + fraction * (below[n] - above[n])
