@@ -22,7 +22,7 @@ from tests.test_workers import queued, wait_for, workers
 __all__ = ["client", "clip_ids", "edit", "files", "workers"]
 Start = Callable[[], "subprocess.Popen[bytes]"]
 # Longer than what is rendered in one piece.
-LONG_CLIPS = 14
+LONG_CLIPS = 28
 
 
 def rows(render: str) -> list[RenderSegment]:

@@ -29,8 +29,8 @@ from tests.conftest import ROOT
 from tests.server import COMMAND
 
 __all__ = ["client", "clip_ids", "edit", "files"]
-# Small frames, but enough of them to be interrupted, and not so many that they are rendered in segments.
-MANY_CLIPS = 12
+# Small frames, but enough of them to be interrupted.
+MANY_CLIPS = 28
 
 
 @pytest.fixture
