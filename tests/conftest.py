@@ -16,11 +16,9 @@ ROOT = Path(__file__).parent.parent
 
 
 def stand_beside_others(process: str) -> None:
-    """Take one thread, and a database and a data folder of this process of the tests alone."""
+    """Take one thread, and a data folder of this process of the tests alone."""
     set_threads(1)
-    address, data = os.environ.get("DATABASE_URL", ""), os.environ.get("IDLE_SHIMMER_DATA")
-    if address.endswith("_test"):
-        os.environ["DATABASE_URL"] = f"{address.removesuffix('_test')}_{process}_test"
+    data = os.environ.get("IDLE_SHIMMER_DATA")
     if data is not None:
         own = Path(f"{data}-{process}")
         own.mkdir(exist_ok=True)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.reader import VideoReader, of_whole_range
 
 WIDTH, HEIGHT, COUNT = 1280, 96, 24
 LEVELS = 121
@@ -43,6 +43,16 @@ def coded_ramp(pixels: str) -> av.VideoFrame:
             rows[:, : plane.width] = luma if number == 0 else 512
     frame.colorspace, frame.color_range = 1, 1
     return frame
+
+
+@pytest.mark.parametrize("white", [65283, *(65536 - 2 ** (16 - bits) for bits in range(9, 17))])
+def test_every_code_is_brought_to_the_whole_range_exactly(white: int) -> None:
+    """By the quotient in float64, of limited and full range of all depths."""
+    codes = np.arange(65536, dtype=np.uint16).reshape(-1, 256)
+    expected = np.minimum(np.rint(codes * (65535 / white)), 65535)
+    made = of_whole_range(np.repeat(codes[..., None], 3, axis=2), white)
+    assert made.dtype == np.uint16
+    assert (made == expected[..., None]).all()
 
 
 @pytest.fixture(scope="module", params=["gbrp10le", "yuv444p10le", "yuv422p10le"])

@@ -3,11 +3,11 @@
 import itertools
 from collections.abc import Iterator
 from fractions import Fraction
-from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
 import av
+import cv2
 import numpy as np
 from av.container import InputContainer
 from av.video.reformatter import ColorRange
@@ -33,7 +33,9 @@ _UNSPECIFIED_MATRIX = 2
 # Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
 _HD_HEIGHT = 720
 _CODE_BITS = 8
-_PLAIN, _DEEP, _PLANES = "rgb24", "rgb48le", "gbrp"
+_PLAIN, _DEEP = "rgb24", "rgb48le"
+# The scaler takes a half to a third of the time for planes, which have the same codes.
+_PLANES_OF = {_PLAIN: "gbrp", _DEEP: "gbrp16le"}
 _CENTRED_CHROMA = ("mjpeg", "mpeg1video")
 # What FFmpeg's scaler makes of the white of limited range, whatever its bits, where RGB has 65535.
 _WHITE, _LIMITED_WHITE = 65535, 65283
@@ -227,8 +229,8 @@ class VideoReader:
         converted = graph.pull()
         assert isinstance(converted, av.VideoFrame)
         codes: Any = _packed(converted)
-        if converted.format.name == _DEEP and not frame.format.is_rgb:
-            codes = np.take(_to_whole_range(_white_of_scaler(frame)), codes)
+        if codes.dtype == np.uint16 and not frame.format.is_rgb:
+            codes = of_whole_range(codes, _white_of_scaler(frame))
         if transfer is not None:
             codes = sdr_codes(codes, transfer)
             if self._format == _PLAIN:
@@ -237,10 +239,8 @@ class VideoReader:
 
     def _pixels_of(self, frame: av.VideoFrame) -> str:
         """Return the pixels that the graph gives: HDR is brought to SDR from 16 bits."""
-        if int(frame.color_trc) in TRANSFERS:
-            return _DEEP
-        # The scaler takes half the time for planes, which have the same codes.
-        return _PLANES if self._format == _PLAIN and not frame.format.is_rgb else self._format
+        pixels = _DEEP if int(frame.color_trc) in TRANSFERS else self._format
+        return pixels if frame.format.is_rgb else _PLANES_OF[pixels]
 
 
 def _white_of_scaler(frame: av.VideoFrame) -> int:
@@ -251,22 +251,21 @@ def _white_of_scaler(frame: av.VideoFrame) -> int:
     return ((1 << bits) - 1) << (16 - bits)
 
 
-@lru_cache(maxsize=4)
-def _to_whole_range(white: int) -> NDArray[np.uint16]:
-    """Return the code of each code whose white is ``white``."""
-    codes = np.rint(np.arange(_WHITE + 1) * (_WHITE / white))
-    return np.minimum(codes, _WHITE).astype(np.uint16)
+def of_whole_range(codes: "DeepCodes", white: int) -> "DeepCodes":
+    """Return the codes of 16 bits (H, W, 3) whose white is ``white``, over the whole range."""
+    return cv2.multiply(codes, (_WHITE / white,) * 4)
 
 
 def _packed(frame: av.VideoFrame) -> Any:
     """Return the codes of an RGB picture, (H, W, 3)."""
-    if frame.format.name != _PLANES:
+    if frame.format.name not in _PLANES_OF.values():
         return np.ascontiguousarray(frame.to_ndarray(format=frame.format.name))
-    codes = np.empty((frame.height, frame.width, 3), np.uint8)
-    for channel, plane in zip((1, 2, 0), frame.planes, strict=True):
-        rows = np.asarray(memoryview(plane)).reshape(plane.height, -1)
-        codes[..., channel] = rows[:, : plane.width]
-    return codes
+    dtype = np.uint8 if frame.format.name == _PLANES_OF[_PLAIN] else np.uint16
+    green, blue, red = (
+        np.asarray(memoryview(plane)).view(dtype).reshape(plane.height, -1)[:, : plane.width]
+        for plane in frame.planes
+    )
+    return cv2.merge([red, green, blue])
 
 
 class _DecodedFrames:
