@@ -15,6 +15,7 @@ import pytest
 
 from idle_shimmer.settings import settings
 from tests.api.conftest import BYTES
+from tests.asking import asking
 from tests.benchmarks.large_clips import write_large
 from tests.browser.conftest import address, api  # noqa: F401
 
@@ -74,8 +75,7 @@ def test_ten_minutes(gop: int, api: httpx.Client, tmp_path: Path, report: Any) -
     if gop > 100:
         begun = time.perf_counter()
         seen_ms(api, clip, 1)
-        while not list(settings().proxies.glob("[!.]*.mkv")):
-            pass
+        next(_ for _ in asking() if list(settings().proxies.glob("[!.]*.mkv")))
         report(
             f"{title}: its proxy made", f"{time.perf_counter() - begun:.0f} s, in the background"
         )
