@@ -315,13 +315,14 @@ class CutOut(BaseModel):
         """Return the answer for a row."""
         outgoing, incoming = edit_store.sides_of(cut)
         edit = outgoing.edit
-        rate, cuts = parse_rate(edit.rate), edit_store.cuts_of(edit)
-        place = [each.id for each in cuts].index(cut.id)
+        session = session_of(edit)
+        rate, rows = parse_rate(edit.rate), cut_rows(session, edit)
+        place = [each.id for each in rows].index(cut.id)
         document, window = cut_store.read_document(cut), cut_store.window_of(cut)
         recipe = document.recipe if isinstance(document, CutDocument) else Recipe()
-        labels = {each.number: each.label for each in cut.revisions}
+        undone = cut_store.revision(cut, cut.current + 1)
         room, names = edit_store.room_of(cut), placed_clips.names_in(edit)
-        played = played_of(session_of(edit), edit)
+        played = played_of(session, edit, rows)
         return cls(
             id=cut.id,
             edit_id=edit.id,
@@ -331,18 +332,18 @@ class CutOut(BaseModel):
             rate=edit.rate,
             beats_per_minute=edit.beats_per_minute,
             number=place + 1,
-            of=len(cuts),
-            previous_id=cuts[place - 1].id if place > 0 else None,
-            next_id=cuts[place + 1].id if place + 1 < len(cuts) else None,
+            of=len(rows),
+            previous_id=rows[place - 1].id if place > 0 else None,
+            next_id=rows[place + 1].id if place + 1 < len(rows) else None,
             edit_frame=sum(each.frames for each in played[: place + 1]),
             most_before=room.before,
             most_after=room.after,
             version=cut.version,
             edit_version=edit.version,
-            undo_label=edit_history.label_about(session_of(edit), cut, undone=False)
-            or (labels[cut.current] if cut.current > 1 else None),
-            redo_label=edit_history.label_about(session_of(edit), cut, undone=True)
-            or labels.get(cut.current + 1),
+            undo_label=edit_history.label_about(session, cut, undone=False)
+            or (cut_store.current_revision(cut).label if cut.current > 1 else None),
+            redo_label=edit_history.label_about(session, cut, undone=True)
+            or (None if undone is None else undone.label),
             before=window.before,
             after=window.after,
             recipe=recipe_to_json(recipe),

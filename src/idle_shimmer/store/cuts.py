@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy import delete, inspect, select
+from sqlalchemy.orm import Session, object_session
 
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window
 from idle_shimmer.core.errors import RecipeError
@@ -79,9 +79,20 @@ def cut_by_id(session: Session, cut_id: uuid.UUID, *, for_change: bool = False) 
     return cut
 
 
+def revision(cut: Cut, number: int) -> CutRevision | None:
+    """Return one revision of a cut, or None; no other is read, as each holds a whole recipe."""
+    session = object_session(cut)
+    if session is None or "revisions" not in inspect(cut).unloaded:
+        return next((each for each in cut.revisions if each.number == number), None)
+    return session.get(CutRevision, (cut.id, number))
+
+
 def current_revision(cut: Cut) -> CutRevision:
     """Return the revision that is in force."""
-    return next(each for each in cut.revisions if each.number == cut.current)
+    found = revision(cut, cut.current)
+    if found is None:
+        raise LookupError(f"cut {cut.id} has no revision {cut.current}")
+    return found
 
 
 def read_document(owner: Cut | CutVariant) -> CutDocument | UnreadableDocument:
@@ -117,36 +128,36 @@ def readable_document(cut: Cut) -> CutDocument:
 def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, label: str) -> None:
     """Add a revision after the one in force; what had been undone is dropped."""
     require_seen(cut, seen_version)
-    undone = [each for each in cut.revisions if each.number > cut.current]
-    for each in undone:
-        cut.revisions.remove(each)
-    if undone:
-        # Their numbers are given anew.
-        session.flush()
-    cut.revisions.append(
-        CutRevision(number=cut.current + 1, label=label, document=document.as_json())
+    # Their numbers are given anew.
+    undone = CutRevision.cut_id == cut.id, CutRevision.number > cut.current
+    session.execute(delete(CutRevision).where(*undone))
+    added = CutRevision(
+        cut_id=cut.id, number=cut.current + 1, label=label, document=document.as_json()
     )
+    session.add(added)
+    session.flush()
+    session.expire(cut, ["revisions"])
     _go_to(cut, cut.current + 1)
 
 
 def step(cut: Cut, seen_version: int, by: int) -> None:
     """Undo (``by`` = -1) or redo (+1). At either end nothing happens."""
     require_seen(cut, seen_version)
-    if any(each.number == cut.current + by for each in cut.revisions):
+    if revision(cut, cut.current + by) is not None:
         _go_to(cut, cut.current + by)
 
 
 def go_to(cut: Cut, seen_version: int, number: int) -> None:
     """Put revision ``number`` in force. Raises NotFound."""
     require_seen(cut, seen_version)
-    if not any(each.number == number for each in cut.revisions):
+    if revision(cut, number) is None:
         raise NotFound(f"there is no step {number}: load the history again", field="number")
     _go_to(cut, number)
 
 
 def go_to_revision(cut: Cut, number: int) -> None:
     """Put revision ``number`` in force, where there is one."""
-    if any(each.number == number for each in cut.revisions):
+    if revision(cut, number) is not None:
         _go_to(cut, number)
 
 
