@@ -318,10 +318,11 @@ class CutOut(BaseModel):
         session = session_of(edit)
         rate, rows = parse_rate(edit.rate), cut_rows(session, edit)
         place = [each.id for each in rows].index(cut.id)
-        document, window = cut_store.read_document(cut), cut_store.window_of(cut)
+        document, window = cut_store.read_document(rows[place]), rows[place].window()
         recipe = document.recipe if isinstance(document, CutDocument) else Recipe()
-        undone = cut_store.revision(cut, cut.current + 1)
-        room, names = edit_store.room_of(cut), placed_clips.names_in(edit)
+        current, undone = (cut_store.revision(cut, cut.current + by) for by in (0, 1))
+        room = edit_store.room_in(rows, place, (outgoing, incoming))
+        names = placed_clips.names_in(edit)
         played = played_of(session, edit, rows)
         return cls(
             id=cut.id,
@@ -341,7 +342,7 @@ class CutOut(BaseModel):
             version=cut.version,
             edit_version=edit.version,
             undo_label=edit_history.label_about(session, cut, undone=False)
-            or (cut_store.current_revision(cut).label if cut.current > 1 else None),
+            or (None if current is None or current.number == 1 else current.label),
             redo_label=edit_history.label_about(session, cut, undone=True)
             or (None if undone is None else undone.label),
             before=window.before,

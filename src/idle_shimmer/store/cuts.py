@@ -2,7 +2,7 @@
 
 import uuid
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import delete, inspect, select
@@ -12,7 +12,7 @@ from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
 from idle_shimmer.store.errors import ChangedMeanwhile, NotFound, Unreadable
-from idle_shimmer.store.models import Cut, CutRevision, CutVariant
+from idle_shimmer.store.models import Cut, CutRevision
 
 _FIRST_SIDE_FRAMES = 8
 
@@ -42,6 +42,18 @@ class UnreadableDocument:
         """Return the frames of a side of the window, as far as the document has them."""
         found = self.raw.get(name) if isinstance(self.raw, dict) else None
         return found if isinstance(found, int) and 1 <= found <= MAX_SIDE_FRAMES else 1
+
+
+class Stored(Protocol):
+    """A stored document, and why it could not be converted from an older format."""
+
+    @property
+    def document(self) -> Any:
+        """The document as it is stored."""
+
+    @property
+    def problem(self) -> str | None:
+        """The reason, or None."""
 
 
 def new_cut(document: CutDocument | None = None) -> Cut:
@@ -95,8 +107,8 @@ def current_revision(cut: Cut) -> CutRevision:
     return found
 
 
-def read_document(owner: Cut | CutVariant) -> CutDocument | UnreadableDocument:
-    """Return the window and recipe of a cut or variant, of any format, or why it cannot be read."""
+def read_document(owner: Cut | Stored) -> CutDocument | UnreadableDocument:
+    """Return the window and recipe of a cut, or of what is stored, of any format, or why it cannot be read."""
     row = current_revision(owner) if isinstance(owner, Cut) else owner
     try:
         return CutDocument.model_validate(row.document)

@@ -1,7 +1,7 @@
 """Edits: ordered runs of placed clips, and the cuts between them."""
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import timedelta
 from fractions import Fraction
@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, selectinload
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT, MAX_NAME_LENGTH
+from idle_shimmer.store.cut_rows import CutRow
 from idle_shimmer.store.cuts import (
     CutDocument,
     copied_cut,
@@ -280,6 +281,17 @@ def room_of(cut: Cut) -> Room:
     outgoing, incoming = sides_of(cut)
     taken, _ = windows_on(outgoing.edit, outgoing)
     _, taken_after = windows_on(outgoing.edit, incoming)
+    return Room(
+        outgoing.out_frame - outgoing.in_frame - taken,
+        incoming.out_frame - incoming.in_frame - taken_after,
+    )
+
+
+def room_in(rows: Sequence[CutRow], place: int, sides: tuple[PlacedClip, PlacedClip]) -> Room:
+    """Return ``room_of`` cut ``place`` of an edit, whose cuts and ``sides`` are known."""
+    outgoing, incoming = sides
+    taken = rows[place - 1].window().after if place else 0
+    taken_after = rows[place + 1].window().before if place + 1 < len(rows) else 0
     return Room(
         outgoing.out_frame - outgoing.in_frame - taken,
         incoming.out_frame - incoming.in_frame - taken_after,
