@@ -2,7 +2,6 @@
 
 import math
 import os
-import sys
 from collections.abc import Sequence
 from ipaddress import ip_address
 from pathlib import Path
@@ -56,9 +55,6 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.files import sweep
 
 LOOPBACK = "127.0.0.1"
-# After so many seconds a thread hands the interpreter over to one that waits. A request takes it up anew after
-# every answer of the database: at Python's 5 ms each, beside threads that compute previews, it took a second.
-_HAND_OVER_S = 0.0005
 _HOSTS, _PROCESSES = "IDLE_SHIMMER_SERVED_HOSTS", "IDLE_SHIMMER_SERVER_PROCESSES"
 # A process that does not answer for so long is replaced.
 _PATIENCE_S = 60
@@ -179,7 +175,6 @@ def served_app() -> FastAPI:
     """Return the application of one server process."""
     configure_logs()
     keep_freed_memory()
-    sys.setswitchinterval(_HAND_OVER_S)
     prepare()
     warm_up()
     slots = math.ceil((os.cpu_count() or 1) / int(os.environ[_PROCESSES]))
