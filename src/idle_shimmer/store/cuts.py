@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import delete, inspect, select
+from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session, object_session
 
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window
@@ -140,15 +140,15 @@ def readable_document(cut: Cut) -> CutDocument:
 def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, label: str) -> None:
     """Add a revision after the one in force; what had been undone is dropped."""
     require_seen(cut, seen_version)
-    # Their numbers are given anew.
-    undone = CutRevision.cut_id == cut.id, CutRevision.number > cut.current
-    session.execute(delete(CutRevision).where(*undone))
-    added = CutRevision(
-        cut_id=cut.id, number=cut.current + 1, label=label, document=document.as_json()
+    undone = [each for each in cut.revisions if each.number > cut.current]
+    for each in undone:
+        cut.revisions.remove(each)
+    if undone:
+        # Their numbers are given anew.
+        session.flush()
+    cut.revisions.append(
+        CutRevision(number=cut.current + 1, label=label, document=document.as_json())
     )
-    session.add(added)
-    session.flush()
-    session.expire(cut, ["revisions"])
     _go_to(cut, cut.current + 1)
 
 
