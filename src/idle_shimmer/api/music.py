@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.edits import Seen, changing
+from idle_shimmer.api.edit_changes import Seen, changing
 from idle_shimmer.api.errors import REFUSALS
 from idle_shimmer.api.schemas import EditOut
 from idle_shimmer.core.errors import InvalidValue
