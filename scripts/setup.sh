@@ -3,6 +3,10 @@
 # Keeps what it makes below var/ and .venv/. Each step is skipped while what it depends on is
 # unchanged, so that a second run takes seconds.
 
+# Python keeps what it has compiled, whatever the caller's environment says: without that, every process
+# compiles hundreds of modules anew.
+unset PYTHONDONTWRITEBYTECODE
+
 VAR="$PWD/var"
 mkdir -p "$VAR/marks"
 
@@ -40,6 +44,7 @@ setup_python() {
   .venv/bin/python -m pip install -q --require-hashes -r scripts/bootstrap.lock || fail "could not install uv: check the network and run again"
   .venv/bin/uv pip install -q --require-hashes --python .venv/bin/python -r requirements.lock || fail "could not install the Python parts: check the network and run again"
   .venv/bin/uv pip install -q --no-deps --no-build-isolation --python .venv/bin/python -e . || fail "could not install the project itself"
+  .venv/bin/python -m compileall -q src
   mark python requirements.lock scripts/bootstrap.lock pyproject.toml
 }
 

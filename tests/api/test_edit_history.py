@@ -5,10 +5,10 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import select, text
+from sqlalchemy import event, select, text
 
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import EditHistoryStep
+from idle_shimmer.store.models import CutRevision, EditHistoryStep
 from tests.api.test_resources import messages, save
 from tests.faults.tally import TIMES, Tally
 
@@ -328,3 +328,25 @@ def test_a_step_keeps_what_it_changed_alone(client: TestClient, edit: dict) -> N
         for each in redone["cuts"]
         if each["id"] in {c["id"] for c in edit["cuts"]}
     )
+
+
+def test_a_long_history_of_a_cut_is_not_read_to_change_it(client: TestClient, edit: dict) -> None:
+    """A cut may have hundreds of revisions, each with a whole recipe."""
+    path = f"/api/edits/{edit['id']}/placed/{edit['placed'][0]['id']}"
+    cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
+    for frames in range(3, 9):
+        cut = save(client, cut, before=frames).json()
+    read: list[int] = []
+
+    def count(revision: CutRevision, _: object) -> None:
+        read.append(revision.number)
+
+    event.listen(CutRevision, "load", count)
+    try:
+        assert save(client, cut, before=2).json()["before"] == 2
+        assert client.get(f"/api/cuts/{cut['id']}").json()["undo_label"] == "tested"
+        assert read == []
+        assert client.patch(path, json={"out_frame": 40}).status_code == 200
+        assert sorted(read) == [1, 8]  # The revisions in force of both cuts.
+    finally:
+        event.remove(CutRevision, "load", count)

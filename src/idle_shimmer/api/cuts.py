@@ -13,7 +13,6 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.store import cuts, edit_history, edits
 from idle_shimmer.store.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Cut
 
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
@@ -44,8 +43,9 @@ def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
     document = CutDocument(before=change.before, after=change.after, recipe=change.recipe)
     with session_scope() as session:
         cut = edits.cut_for_change(session, cut_id)
-        require_room(cut, change.before, change.after)
-        cuts.save(session, cut, change.version, document, change.label)
+        cuts.prepare_save(session, [(cut, change.version)])
+        require_room(edits.room_now(session, cut), change.before, change.after)
+        cuts.save(cut, document, change.label)
         edits.touch(session, cut.outgoing.edit)
         return CutOut.from_row(cut)
 
@@ -73,8 +73,9 @@ def redo(cut_id: uuid.UUID, seen: SeenVersion) -> CutOut:
 def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
     with session_scope() as session:
         cut = edits.cut_for_change(session, cut_id)
-        if edit_history.label_about(session, cut, undone=by > 0) is None:
-            cuts.step(cut, version, by)
+        about = edit_history.labels_about(session, cut)
+        if (about.undo if by < 0 else about.redo) is None:
+            cuts.step(session, cut, version, by)
             edits.touch(session, cut.outgoing.edit)
             return CutOut.from_row(cut)
         # The frames that meet at the cut were stepped last.
@@ -85,9 +86,8 @@ def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
         return CutOut.from_row(cuts.cut_by_id(session, cut_id))
 
 
-def require_room(cut: Cut, before: int, after: int) -> None:
+def require_room(room: edits.Room, before: int, after: int) -> None:
     """Refuse a window that runs past its clip or into a neighbour's window."""
-    room = edits.room_of(cut)
     for side, wanted, most in (("before", before, room.before), ("after", after, room.after)):
         if wanted > most:
             raise InvalidValue(

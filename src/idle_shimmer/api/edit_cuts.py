@@ -116,8 +116,9 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
         session, rate = session_of(edit), parse_rate(edit.rate)
         # They were read once the edit was locked, as every change of a cut locks it first.
         known = {cut.id: cut for cut in edits.cuts_of(edit)}
-        for place, seen in enumerate(_in_order(edit, wanted.cuts)):
-            cut = known[seen.cut]
+        chosen = [(known[seen.cut], seen.version) for seen in _in_order(edit, wanted.cuts)]
+        cuts.prepare_save(session, chosen)
+        for place, (cut, _) in enumerate(chosen):
             recipe = alternate if place % 2 else wanted.recipe
             window = cuts.window_of(cut)
             if wanted.window is not None:
@@ -126,7 +127,7 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
                     min(suggested.before, room.before), min(suggested.after, room.after)
                 )
             changed = CutDocument(before=window.before, after=window.after, recipe=recipe)
-            cuts.save(session, cut, seen.version, changed, f"Apply {recipe.name}")
+            cuts.save(cut, changed, f"Apply {recipe.name}")
     return EditOut.by_id(edit_id)
 
 
@@ -139,11 +140,12 @@ def set_window(
         session = session_of(edit)
         cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
         was, document = cuts.window_of(cut), cuts.document_of(cut)
-        require_room(cut, window.before, window.after)
+        cuts.prepare_save(session, [(cut, cut.version)])
+        require_room(edits.room_of(cut), window.before, window.after)
         label = f"Window {was.before} | {was.after} → {window.before} | {window.after}"
         edit_history.rename_latest(session, edit, label)
         changed = document.model_copy(update={"before": window.before, "after": window.after})
-        cuts.save(session, cut, cut.version, changed, label)
+        cuts.save(cut, changed, label)
     return EditOut.by_id(edit_id)
 
 

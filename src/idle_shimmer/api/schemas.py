@@ -176,6 +176,7 @@ class EditOut(BaseModel):
         rows = cut_rows(session, edit)
         known = run_checks(session, edit, rows, _CHECKED_AT_ONCE_S)
         played = played_of(session, edit, rows)
+        labels = edit_history.labels(session, edit.id)
         return cls(
             id=edit.id,
             name=edit.name,
@@ -189,8 +190,8 @@ class EditOut(BaseModel):
             beat_offset_s=edit.beat_offset_s,
             beat_times_s=edit.beat_times_s,
             music=_music(edit),
-            undo_label=edit_history.undo_label(session, edit.id),
-            redo_label=edit_history.redo_label(session, edit.id),
+            undo_label=labels.undo,
+            redo_label=labels.redo,
             placed=[
                 PlacedOut.of(each, rate, names[each.id], shown)
                 for each, shown in zip(edit.placed, played, strict=True)
@@ -320,7 +321,7 @@ class CutOut(BaseModel):
         place = [each.id for each in rows].index(cut.id)
         document, window = cut_store.read_document(rows[place]), rows[place].window()
         recipe = document.recipe if isinstance(document, CutDocument) else Recipe()
-        current, undone = (cut_store.revision(cut, cut.current + by) for by in (0, 1))
+        labels = _labels_of(session, cut)
         room = edit_store.room_in(rows, place, (outgoing, incoming))
         names = placed_clips.names_in(edit)
         played = played_of(session, edit, rows)
@@ -341,10 +342,8 @@ class CutOut(BaseModel):
             most_after=room.after,
             version=cut.version,
             edit_version=edit.version,
-            undo_label=edit_history.label_about(session, cut, undone=False)
-            or (None if current is None or current.number == 1 else current.label),
-            redo_label=edit_history.label_about(session, cut, undone=True)
-            or (None if undone is None else undone.label),
+            undo_label=labels.undo,
+            redo_label=labels.redo,
             before=window.before,
             after=window.after,
             recipe=recipe_to_json(recipe),
@@ -352,6 +351,16 @@ class CutOut(BaseModel):
             outgoing=PlacedOut.of(outgoing, rate, names[outgoing.id], played[place]),
             incoming=PlacedOut.of(incoming, rate, names[incoming.id], played[place + 1]),
         )
+
+
+def _labels_of(session: Session, cut: Cut) -> edit_history.Labels:
+    """Return what undoing and redoing do: steps of the edit about this cut, or of the cut itself."""
+    about = edit_history.labels_about(session, cut)
+    steps = cut_store.history(session, cut, (cut.current, cut.current + 1))
+    own = {each.number: each.label for each in steps if each.number > 1}
+    return edit_history.Labels(
+        about.undo or own.get(cut.current), about.redo or own.get(cut.current + 1)
+    )
 
 
 class RenderOut(BaseModel):

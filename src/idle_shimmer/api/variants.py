@@ -69,7 +69,8 @@ def get_history(cut_id: uuid.UUID) -> HistoryOut:
     """Return the history of a cut."""
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
-        steps = [StepOut.model_validate(each, from_attributes=True) for each in cut.revisions]
+        found = cuts.history(session, cut)
+        steps = [StepOut.model_validate(each, from_attributes=True) for each in found]
         return HistoryOut(current=cut.current, steps=steps)
 
 
@@ -78,7 +79,7 @@ def go_to_step(cut_id: uuid.UUID, number: int, seen: SeenVersion) -> CutOut:
     """Return to a step of the history, earlier or later."""
     with session_scope() as session:
         cut = edits.cut_for_change(session, cut_id)
-        cuts.go_to(cut, seen.version, number)
+        cuts.go_to(session, cut, seen.version, number)
         edits.touch(session, cut.outgoing.edit)
         return CutOut.from_row(cut)
 

@@ -1,20 +1,25 @@
 """Cuts: their transition, saved as revisions that can be undone and redone."""
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import inspect, select
-from sqlalchemy.orm import Session, object_session
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.recipe import Recipe, SideFrames, problems_of
 from idle_shimmer.store.errors import ChangedMeanwhile, NotFound, Unreadable
-from idle_shimmer.store.models import Cut, CutRevision
+from idle_shimmer.store.models import Cut, CutRevision, PlacedClip
 
 _FIRST_SIDE_FRAMES = 8
+# Revisions that are dropped were never read.
+_UNSEEN = {"synchronize_session": False}
 
 
 class CutDocument(BaseModel):
@@ -58,8 +63,7 @@ class Stored(Protocol):
 
 def new_cut(document: CutDocument | None = None) -> Cut:
     """Return a cut whose first revision is ``document``, by default a hard cut."""
-    first = CutRevision(number=1, label="New cut", document=(document or CutDocument()).as_json())
-    return Cut(current=1, version=1, revisions=[first])
+    return cut_from_raw((document or CutDocument()).as_json())
 
 
 def copied_cut(cut: Cut) -> Cut:
@@ -67,10 +71,11 @@ def copied_cut(cut: Cut) -> Cut:
     return cut_from_raw(current_revision(cut).document)
 
 
-def cut_from_raw(document: Any) -> Cut:
+def cut_from_raw(document: Any, cut_id: uuid.UUID | None = None) -> Cut:
     """Return a new cut with a stored document, which need not be readable."""
-    first = CutRevision(number=1, label="New cut", document=document)
-    return Cut(current=1, version=1, revisions=[first])
+    cut = Cut(id=cut_id or uuid.uuid4(), version=1)
+    _append(cut, CutRevision(number=1, label="New cut", document=document))
+    return cut
 
 
 def window_of(cut: Cut) -> Window:
@@ -82,29 +87,40 @@ def window_of(cut: Cut) -> Window:
 def cut_by_id(session: Session, cut_id: uuid.UUID, *, for_change: bool = False) -> Cut:
     """Return the cut, locked against other savers if it is to be changed. Raises NotFound."""
     query = select(Cut).where(Cut.id == cut_id)
+    query = query.options(joinedload(Cut.outgoing).joinedload(PlacedClip.edit))
     if for_change:
         # A row that was read before it was locked is read again.
-        query = query.with_for_update().execution_options(populate_existing=True)
+        query = query.with_for_update(of=Cut).execution_options(populate_existing=True)
     cut = session.scalar(query)
     if cut is None:
         raise NotFound("there is no such cut: it may have been deleted", field="cut")
     return cut
 
 
-def revision(cut: Cut, number: int) -> CutRevision | None:
-    """Return one revision of a cut, or None; no other is read, as each holds a whole recipe."""
-    session = object_session(cut)
-    if session is None or "revisions" not in inspect(cut).unloaded:
-        return next((each for each in cut.revisions if each.number == number), None)
-    return session.get(CutRevision, (cut.id, number))
-
-
 def current_revision(cut: Cut) -> CutRevision:
     """Return the revision that is in force."""
-    found = revision(cut, cut.current)
-    if found is None:
+    if cut.revision is None:
         raise LookupError(f"cut {cut.id} has no revision {cut.current}")
-    return found
+    return cut.revision
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step in the history of a cut, without its document."""
+
+    number: int
+    label: str
+    author: str | None
+    created_at: datetime
+
+
+def history(session: Session, cut: Cut, numbers: Sequence[int] | None = None) -> list[Step]:
+    """Return the steps of a cut in order, or those of ``numbers``."""
+    columns = (CutRevision.number, CutRevision.label, CutRevision.author, CutRevision.created_at)
+    query = select(*columns).where(CutRevision.cut_id == cut.id).order_by(CutRevision.number)
+    if numbers is not None:
+        query = query.where(CutRevision.number.in_(numbers))
+    return [Step(*row) for row in session.execute(query)]
 
 
 def read_document(owner: Cut | Stored) -> CutDocument | UnreadableDocument:
@@ -137,47 +153,66 @@ def readable_document(cut: Cut) -> CutDocument:
     return CutDocument(before=found.side("before"), after=found.side("after"))
 
 
-def save(session: Session, cut: Cut, seen_version: int, document: CutDocument, label: str) -> None:
-    """Add a revision after the one in force; what had been undone is dropped."""
-    require_seen(cut, seen_version)
-    undone = [each for each in cut.revisions if each.number > cut.current]
-    for each in undone:
-        cut.revisions.remove(each)
-    if undone:
-        # Their numbers are given anew.
-        session.flush()
-    cut.revisions.append(
-        CutRevision(number=cut.current + 1, label=label, document=document.as_json())
+def prepare_save(session: Session, seen: Sequence[tuple[Cut, int]]) -> None:
+    """Prepare cuts, each with the version that the editor saw: what had been undone is dropped.
+
+    Raises ChangedMeanwhile where a cut has another version.
+    """
+    for cut, version in seen:
+        require_seen(cut, version)
+    undone = (
+        select(Cut.id)
+        .where(Cut.id == CutRevision.cut_id, Cut.current < CutRevision.number)
+        .where(Cut.id.in_([cut.id for cut, _ in seen]))
     )
-    _go_to(cut, cut.current + 1)
+    session.execute(delete(CutRevision).where(undone.exists()), execution_options=_UNSEEN)
 
 
-def step(cut: Cut, seen_version: int, by: int) -> None:
-    """Undo (``by`` = -1) or redo (+1). At either end nothing happens."""
-    require_seen(cut, seen_version)
-    if revision(cut, cut.current + by) is not None:
-        _go_to(cut, cut.current + by)
+def save(cut: Cut, document: CutDocument, label: str) -> None:
+    """Add a revision to a cut that ``prepare_save`` has prepared, after the one in force."""
+    number = cut.current + 1
+    _append(cut, CutRevision(number=number, label=label, document=document.as_json()))
+    _mark_changed(cut)
 
 
-def go_to(cut: Cut, seen_version: int, number: int) -> None:
-    """Put revision ``number`` in force. Raises NotFound."""
-    require_seen(cut, seen_version)
-    if revision(cut, number) is None:
-        raise NotFound(f"there is no step {number}: load the history again", field="number")
-    _go_to(cut, number)
+def _append(cut: Cut, revision: CutRevision) -> None:
+    """Add a revision, and put it in force."""
+    cut.revisions.add(revision)
+    _put_in_force(cut, revision)
 
 
-def go_to_revision(cut: Cut, number: int) -> None:
-    """Put revision ``number`` in force, where there is one."""
-    if revision(cut, number) is not None:
-        _go_to(cut, number)
+def _put_in_force(cut: Cut, revision: CutRevision) -> None:
+    cut.current = revision.number
+    set_committed_value(cut, "revision", revision)
 
 
-def _go_to(cut: Cut, number: int) -> None:
-    cut.current = number
+def _mark_changed(cut: Cut) -> None:
     cut.version += 1
     # Until its checks have run.
     cut.status = None
+
+
+def step(session: Session, cut: Cut, seen_version: int, by: int) -> None:
+    """Undo (``by`` = -1) or redo (+1). At either end nothing happens."""
+    require_seen(cut, seen_version)
+    go_to_revision(session, cut, cut.current + by)
+
+
+def go_to(session: Session, cut: Cut, seen_version: int, number: int) -> None:
+    """Put revision ``number`` in force. Raises NotFound."""
+    require_seen(cut, seen_version)
+    if not go_to_revision(session, cut, number):
+        raise NotFound(f"there is no step {number}: load the history again", field="number")
+
+
+def go_to_revision(session: Session, cut: Cut, number: int) -> bool:
+    """Put revision ``number`` in force; return whether there is one."""
+    revision = session.get(CutRevision, (cut.id, number))
+    if revision is None:
+        return False
+    _put_in_force(cut, revision)
+    _mark_changed(cut)
+    return True
 
 
 def require_seen(cut: Cut, seen: int) -> None:

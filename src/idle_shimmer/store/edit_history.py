@@ -8,10 +8,11 @@ Documents are kept as they are stored, so that one that cannot be read is restor
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import BaseModel
-from sqlalchemy import delete, select
+from sqlalchemy import Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.store.cuts import current_revision, cut_from_raw, go_to_revision
@@ -120,73 +121,88 @@ def recorded(
 
 def rename_latest(session: Session, edit: Edit, label: str) -> None:
     """Name the step that is being recorded, once what it does is known."""
-    step = session.scalar(_next_undo(edit.id))
+    step = _next_step(session, edit.id, undone=False)
     if step is not None:
         step.label = label
 
 
-def undo_label(session: Session, edit_id: uuid.UUID) -> str | None:
-    """Return the label of the step that ``undo`` would undo."""
-    step = _next_undo(edit_id).with_only_columns(EditHistoryStep.label)
-    return session.scalar(step)
+@dataclass(frozen=True)
+class Labels:
+    """What undoing and redoing would take back and do again; None where there is nothing."""
+
+    undo: str | None = None
+    redo: str | None = None
 
 
-def redo_label(session: Session, edit_id: uuid.UUID) -> str | None:
-    """Return the label of the step that ``redo`` would redo."""
-    step = _next_redo(edit_id).with_only_columns(EditHistoryStep.label)
-    return session.scalar(step)
+def labels(session: Session, edit_id: uuid.UUID) -> Labels:
+    """Return the labels of the next steps of an edit."""
+    columns = (EditHistoryStep.undone, EditHistoryStep.label)
+    found = session.execute(_next_steps(edit_id).with_only_columns(*columns))
+    return _labels({each.undone: each.label for each in found})
 
 
-def label_about(session: Session, cut: Cut, *, undone: bool) -> str | None:
-    """Return the label of the next step to undo, or redo, where it is about ``cut`` alone.
+def labels_about(session: Session, cut: Cut) -> Labels:
+    """Return the labels of the next steps where they are about ``cut`` alone.
 
     And where the transition has not changed since: its own changes go back first.
     """
-    edit_id = cut.outgoing.edit_id
-    step = session.scalar(_next_redo(edit_id) if undone else _next_undo(edit_id))
-    if step is None or step.cut_id != cut.id:
-        return None
+    query = _next_steps(cut.outgoing.edit_id).where(EditHistoryStep.cut_id == cut.id)
+    return _labels(
+        {each.undone: each.label for each in session.scalars(query) if _is_latest(each, cut)}
+    )
+
+
+def _is_latest(step: EditHistoryStep, cut: Cut) -> bool:
     # Before it is undone the transition is as the step left it; a step changes no recipe.
     state = _State.model_validate(step.before)
     saved = next((each for each in state.placed if each.cut_id == cut.id), None)
-    return step.label if saved is not None and saved.cut_revision == cut.current else None
+    return saved is not None and saved.cut_revision == cut.current
 
 
-def _next_undo(edit_id: uuid.UUID) -> Any:
-    return _steps(edit_id, undone=False).order_by(EditHistoryStep.id.desc())
+def _labels(by_undone: dict[bool, str]) -> Labels:
+    return Labels(by_undone.get(False), by_undone.get(True))
 
 
-def _next_redo(edit_id: uuid.UUID) -> Any:
-    return _steps(edit_id, undone=True).order_by(EditHistoryStep.id)
+def _next_steps(edit_id: uuid.UUID) -> Select[EditHistoryStep]:
+    """Return the query of the step that would be undone, and of the one that would be redone."""
+    ends = (
+        select(end).where(EditHistoryStep.edit_id == edit_id, EditHistoryStep.undone.is_(undone))
+        for end, undone in (
+            (func.max(EditHistoryStep.id), False),
+            (func.min(EditHistoryStep.id), True),
+        )
+    )
+    return select(EditHistoryStep).where(
+        or_(*(EditHistoryStep.id == each.scalar_subquery() for each in ends))
+    )
+
+
+def _next_step(session: Session, edit_id: uuid.UUID, *, undone: bool) -> EditHistoryStep | None:
+    return session.scalar(_next_steps(edit_id).where(EditHistoryStep.undone.is_(undone)))
 
 
 def undo(session: Session, edit: Edit) -> None:
     """Undo the last step. Raises NotFound where there is none."""
-    step = session.scalar(_next_undo(edit.id))
+    step = _next_step(session, edit.id, undone=False)
     if step is None:
         raise NotFound("there is nothing to undo", field="edit")
     now = _state_of(edit)
     _restore(session, edit, _State.model_validate(step.before))
     step.after = now.without(_state_of(edit), step.cut_id).model_dump(mode="json")
     step.undone = True
-    _step_revisions(edit, {cut: (new, old) for cut, (old, new) in step.revisions.items()})
+    _step_revisions(session, edit, {cut: (new, old) for cut, (old, new) in step.revisions.items()})
     touch(session, edit)
 
 
 def redo(session: Session, edit: Edit) -> None:
     """Redo the step that was undone last. Raises NotFound where there is none."""
-    step = session.scalar(_next_redo(edit.id))
+    step = _next_step(session, edit.id, undone=True)
     if step is None:
         raise NotFound("there is nothing to redo", field="edit")
     step.undone = False
     _restore(session, edit, _State.model_validate(step.after))
-    _step_revisions(edit, {cut: (old, new) for cut, (old, new) in step.revisions.items()})
+    _step_revisions(session, edit, {cut: (old, new) for cut, (old, new) in step.revisions.items()})
     touch(session, edit)
-
-
-def _steps(edit_id: uuid.UUID, *, undone: bool) -> Any:
-    steps = select(EditHistoryStep).where(EditHistoryStep.edit_id == edit_id)
-    return steps.where(EditHistoryStep.undone.is_(undone)).limit(1)
 
 
 def _state_of(edit: Edit) -> _State:
@@ -255,9 +271,7 @@ def _cut(saved: _Placed, existing: dict[uuid.UUID, Cut]) -> Cut | None:
         return None
     if saved.cut_id in existing:
         return _with_window(existing[saved.cut_id], saved)
-    cut = cut_from_raw(saved.cut)
-    cut.id = saved.cut_id
-    return cut
+    return cut_from_raw(saved.cut, saved.cut_id)
 
 
 def _with_window(cut: Cut, saved: _Placed) -> Cut:
@@ -272,9 +286,9 @@ def _with_window(cut: Cut, saved: _Placed) -> Cut:
     return cut
 
 
-def _step_revisions(edit: Edit, changes: dict[str, tuple[int, int]]) -> None:
+def _step_revisions(session: Session, edit: Edit, changes: dict[str, tuple[int, int]]) -> None:
     """Put another revision of some transitions in force; one changed since keeps its newer state."""
     for cut in cuts_of(edit):
         was, wanted = changes.get(str(cut.id), (None, None))
         if wanted is not None and cut.current == was:
-            go_to_revision(cut, wanted)
+            go_to_revision(session, cut, wanted)

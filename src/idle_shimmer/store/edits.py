@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, selectinload
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT, MAX_NAME_LENGTH
-from idle_shimmer.store.cut_rows import CutRow
+from idle_shimmer.store.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts import (
     CutDocument,
     copied_cut,
@@ -200,7 +200,6 @@ def touch(session: Session, edit: Edit) -> None:
     """Set the time of the last change to now."""
     edit.changed_at = func.now()
     session.flush()
-    session.refresh(edit, ["changed_at"])
 
 
 def delete_permanently(session: Session, edit_id: uuid.UUID) -> None:
@@ -230,7 +229,7 @@ def edit_for_change(session: Session, edit_id: uuid.UUID, seen_version: int | No
 
     Raises NotFound, and ChangedMeanwhile where ``seen_version`` is not the current one.
     """
-    whole = selectinload(Edit.placed).selectinload(PlacedClip.cut).selectinload(Cut.revisions)
+    whole = selectinload(Edit.placed).selectinload(PlacedClip.cut).selectinload(Cut.revision)
     query = select(Edit).where(Edit.id == edit_id, Edit.deleted_at.is_(None)).options(whole)
     edit = session.scalar(query.with_for_update().execution_options(populate_existing=True))
     if edit is None:
@@ -250,9 +249,8 @@ def cut_for_change(session: Session, cut_id: uuid.UUID) -> Cut:
 
     The edit is locked first, as in every other change: two changes never wait for each other.
     """
-    edit_of_cut = select(PlacedClip.edit_id).join(Cut, Cut.outgoing_id == PlacedClip.id)
-    edit_id = session.scalar(edit_of_cut.where(Cut.id == cut_id))
-    session.execute(select(Edit.id).where(Edit.id == edit_id).with_for_update())
+    edit_of_cut = select(Edit.id).join(Edit.placed).join(PlacedClip.cut).where(Cut.id == cut_id)
+    session.execute(edit_of_cut.with_for_update(of=Edit))
     return cut_by_id(session, cut_id, for_change=True)
 
 
@@ -285,6 +283,12 @@ def room_of(cut: Cut) -> Room:
         outgoing.out_frame - outgoing.in_frame - taken,
         incoming.out_frame - incoming.in_frame - taken_after,
     )
+
+
+def room_now(session: Session, cut: Cut) -> Room:
+    """Return ``room_of`` a cut by what is stored, without reading the other cuts of its edit."""
+    rows = cut_rows(session, cut.outgoing.edit)
+    return room_in(rows, [each.id for each in rows].index(cut.id), sides_of(cut))
 
 
 def room_in(rows: Sequence[CutRow], place: int, sides: tuple[PlacedClip, PlacedClip]) -> Room:

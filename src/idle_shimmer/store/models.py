@@ -15,7 +15,7 @@ from sqlalchemy import (
     func,
 )
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, WriteOnlyMapped, mapped_column, relationship
 
 from idle_shimmer.store.authors import current_author
 
@@ -135,6 +135,7 @@ class Cut(Base):
 
     ``version`` grows with every change, undo and redo included: a save must name the one it saw.
     ``status`` is the worst finding of its checks, and the state of the cut that it was found in.
+    ``revisions`` is never read as a whole: each holds a recipe, and a cut may have hundreds.
     """
 
     __tablename__ = "cut"
@@ -147,8 +148,14 @@ class Cut(Base):
     status: Mapped[dict[str, Any] | None]
 
     outgoing: Mapped[PlacedClip] = relationship(back_populates="cut")
-    revisions: Mapped[list["CutRevision"]] = relationship(
-        order_by="CutRevision.number", cascade="all, delete-orphan"
+    revision: Mapped["CutRevision | None"] = relationship(
+        primaryjoin=(
+            "and_(CutRevision.cut_id == foreign(Cut.id), CutRevision.number == foreign(Cut.current))"
+        ),
+        viewonly=True,
+    )
+    revisions: WriteOnlyMapped["CutRevision"] = relationship(
+        cascade="all, delete-orphan", passive_deletes=True
     )
     variants: Mapped[list["CutVariant"]] = relationship(
         order_by="CutVariant.created_at", cascade="all, delete-orphan"
