@@ -1,6 +1,5 @@
 """The application: every resource, the preview, and the built pages."""
 
-import gc
 import math
 import os
 from collections.abc import Sequence
@@ -46,6 +45,7 @@ from idle_shimmer.api.proxies import Proxies
 from idle_shimmer.api.request_log import RequestLog
 from idle_shimmer.api.sign_in import Gate, SignInRequired
 from idle_shimmer.core.compute.allocator import keep_freed_memory
+from idle_shimmer.core.compute.collector import resume_collection
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.warm_up import warm_up
 from idle_shimmer.limits import limits
@@ -184,9 +184,7 @@ def served_app() -> FastAPI:
     warm_up()
     slots = math.ceil((os.cpu_count() or 1) / int(os.environ[_PROCESSES]))
     app = create_app(settings().idle_shimmer_web.resolve(), os.environ[_HOSTS].split(" "), slots)
-    # What stays for good is not searched for garbage again: that takes 0.1 s, in which nobody is answered.
-    gc.collect()
-    gc.freeze()
+    resume_collection()
     return app
 
 

@@ -6,6 +6,7 @@ Commands import what they need when they run, so that the command line starts at
 import typer
 
 from idle_shimmer.cli import accounts, adjusting, baking, listing, mattes, serving, transitions
+from idle_shimmer.core.compute.collector import postpone_collection
 
 # Plain help: the one with frames takes several times as long to start.
 app = typer.Typer(
@@ -29,4 +30,5 @@ app.add_typer(accounts.user, name="user")
 
 def main() -> None:
     """Run the command line; arguments that cannot be understood exit with 2, as Typer does."""
+    postpone_collection()
     app()

@@ -43,6 +43,7 @@ def bake(
     """Put a recipe on the cuts of a timeline, and write the rendered windows with the timeline."""
     with plain_errors():
         from idle_shimmer.core.compute.allocator import keep_freed_memory
+        from idle_shimmer.core.compute.collector import resume_collection
         from idle_shimmer.interchange.guarded import read_edit
         from idle_shimmer.output.baking import Baking
         from idle_shimmer.output.baking import bake as baked
@@ -50,6 +51,7 @@ def bake(
         from idle_shimmer.output.render import render_edit
 
         keep_freed_memory()
+        resume_collection()
         settings = _settings(output, quality, handles)
         if out.suffix.lower() != ".zip":
             raise InvalidValue(f"{out} does not end in .zip: a round trip is a ZIP", field="--out")

@@ -35,11 +35,13 @@ def worker() -> None:
     """Run the jobs that are queued in the database, until stopped."""
     with plain_errors():
         from idle_shimmer.core.compute.allocator import keep_freed_memory
+        from idle_shimmer.core.compute.collector import resume_collection
         from idle_shimmer.jobs.queue import run_worker
         from idle_shimmer.logs import configure_logs
 
         configure_logs()
         keep_freed_memory()
+        resume_collection()
         run_worker()
 
 

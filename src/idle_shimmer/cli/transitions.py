@@ -248,6 +248,7 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
     """Open what the options ask for; at the size ``small`` where that is given."""
     from idle_shimmer.core.animation.timing import parse_rate
     from idle_shimmer.core.compute.allocator import keep_freed_memory
+    from idle_shimmer.core.compute.collector import resume_collection
     from idle_shimmer.media.mattes import matte_reader
     from idle_shimmer.media.rate_conversion import RateConvertedClip
     from idle_shimmer.media.reader import VideoReader
@@ -256,6 +257,7 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
     from idle_shimmer.transition import Transition
 
     keep_freed_memory()
+    resume_collection()
     recipe = read_recipe(options.recipe)
     frame_size = small or (_parse_size(options.size) if options.size else None)
     with ExitStack() as opened:

@@ -90,7 +90,7 @@
 			<TableBody>
 				{#each listed as render (render.id)}
 					<TableBodyRow class="border-line bg-page hover:bg-panel">
-						<TableBodyCell class="max-w-80 px-4 py-2 font-normal whitespace-normal text-ink">
+						<TableBodyCell class="max-w-96 px-4 py-2 font-normal whitespace-normal text-ink">
 							{#if render.cut_id}
 								<a class="hover:underline" href="/cuts/{render.cut_id}">{render.title}</a>
 							{:else if render.edit_id}
