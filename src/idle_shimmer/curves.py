@@ -1,5 +1,6 @@
 """What the lanes draw: every parameter's value at each frame, and its curve in between."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -8,10 +9,13 @@ import numpy as np
 from idle_shimmer.core.animation.envelope import is_animated
 from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import Filter
 
 _MAX_CURVE_POINTS = 600
 _POINTS_PER_FRAME = 8
+# The cut is approached from both sides: a jump there must show as a jump.
+_CUT = (-1e-6, 1e-6)
 
 
 @dataclass(frozen=True)
@@ -19,7 +23,7 @@ class Curve:
     """One parameter of a filter, of the mix (``filter_id`` "mix"), or a speed ramp ("retime").
 
     ``values`` are at the centres of the window's frames; ``times`` (frames from the cut) and
-    ``line`` trace the curve. For a point, x and y are two curves, named ``centre.x``, ``centre.y``.
+    ``line`` trace the curve: a constant by its ends and the cut. For a point, x and y are two curves, named ``centre.x``, ``centre.y``.
     """
 
     filter_id: str
@@ -33,10 +37,7 @@ def curves_of(timeline: Timeline) -> list[Curve]:
     """Return the curves of the mix's progress, the speed ramps, and all numbers and points."""
     recipe, window = timeline.recipe, timeline.window
     centres = [offset + 0.5 for offset in window.offsets]
-    steps = min(_MAX_CURVE_POINTS, (window.before + window.after) * _POINTS_PER_FRAME)
-    times = np.linspace(-window.before, window.after, steps + 1)
-    # The cut itself is approached from both sides: a jump there must show as a jump.
-    along = [float(t) for t in np.sort(np.concatenate([times, [-1e-6, 1e-6]]))]
+    along = _times_along(window)
     shown_times = _rounded(along)
     progress = [
         _rounded(recipe.mix.progress(window.u_at(t)) for t in times) for times in (centres, along)
@@ -47,43 +48,50 @@ def curves_of(timeline: Timeline) -> list[Curve]:
         if not ramp.retime.is_normal:
             values, line = (_rounded(map(ramp.speed_at, times)) for times in (centres, along))
             found.append(Curve("retime", side, values, shown_times, line))
+    ends = _rounded((along[0], *_CUT, along[-1]))
     for each in recipe.filters:
-        at_frames, between = _samples(timeline, each, centres), _samples(timeline, each, along)
-        found += [
-            Curve(each.id, name, _rounded(values), shown_times, _rounded(between[name]))
-            for name, values in at_frames.items()
-        ]
+        at_frames, between = _moving(timeline, each, centres), _moving(timeline, each, along)
+        for part, value in _numbers(timeline.values(each, centres[0])):
+            if part in at_frames:
+                values, line = _rounded(at_frames[part]), _rounded(between[part])
+                found.append(Curve(each.id, part, values, shown_times, line))
+            else:
+                (still,) = _rounded([value])
+                values = [still] * len(centres)
+                found.append(Curve(each.id, part, values, ends, [still] * len(ends)))
     return found
 
 
-def _samples(timeline: Timeline, each: Filter, times: list[float]) -> dict[str, list[float]]:
-    """Return every numeric parameter's values at ``times``, points split into their coordinates.
+def _times_along(window: Window) -> list[float]:
+    steps = min(_MAX_CURVE_POINTS, (window.before + window.after) * _POINTS_PER_FRAME)
+    times = np.linspace(-window.before, window.after, steps + 1)
+    return [float(t) for t in np.sort(np.concatenate([times, _CUT]))]
 
-    Only animated parameters are evaluated at every time.
-    """
-    first = timeline.values(each, times[0])
-    columns: dict[str, list[float]] = {}
+
+def _moving(timeline: Timeline, each: Filter, times: list[float]) -> dict[str, list[float]]:
+    """Return the values at ``times`` of the numeric parameters that may change."""
     parameters = each.parameters()
     animated = {name for name in parameters if is_animated(getattr(each, name))}
     # With one follower, every parameter that can follow may change with the movement.
     animated |= {
         name for name, parameter in parameters.items() if parameter.follow and each.follows()
     }
-    at_times = [timeline.values(each, t) for t in times] if animated else []
-    for name, value in first.items():
-        values = [now[name] for now in at_times] if name in animated else [value] * len(times)
-        for now in values:
-            for part, number in _parts(name, now):
-                columns.setdefault(part, []).append(number)
+    columns: dict[str, list[float]] = {}
+    for t in times if animated else ():
+        now = timeline.values(each, t)
+        for part, number in _numbers({name: now[name] for name in animated}):
+            columns.setdefault(part, []).append(number)
     return columns
 
 
-def _parts(name: str, value: Any) -> list[tuple[str, float]]:
-    if isinstance(value, str | bool):
-        return []
-    if isinstance(value, tuple):
-        return [(f"{name}.x", value[0]), (f"{name}.y", value[1])]
-    return [(name, value)]
+def _numbers(values: dict[str, Any]) -> Iterator[tuple[str, float]]:
+    """Yield the numbers among values, points split into their coordinates."""
+    for name, value in values.items():
+        if isinstance(value, tuple):
+            yield f"{name}.x", value[0]
+            yield f"{name}.y", value[1]
+        elif not isinstance(value, str | bool):
+            yield name, value
 
 
 def _rounded(values: Any) -> list[float]:

@@ -173,6 +173,8 @@ def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = (), workers: i
         access_log=False,
         server_header=False,
         ws_max_size=limits().max_preview_message_bytes,
+        # What is large here are JPEGs, which do not become smaller.
+        ws_per_message_deflate=False,
     )
 
 
@@ -183,6 +185,7 @@ def served_app() -> FastAPI:
     prepare()
     warm_up()
     slots = math.ceil((os.cpu_count() or 1) / int(os.environ[_PROCESSES]))
+
     app = create_app(settings().idle_shimmer_web.resolve(), os.environ[_HOSTS].split(" "), slots)
     resume_collection()
     return app

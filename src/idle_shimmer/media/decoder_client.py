@@ -14,7 +14,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from fractions import Fraction
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -321,8 +321,8 @@ class RemoteReader(Decoder):
             do="open",
             path=str(self.path),
             size=self.size,
-            facts=asdict(self.facts),
-            index=asdict(self.index),
+            facts=vars(self.facts),
+            index=vars(self.index),
             deep=self._deep,
         )
 

@@ -54,7 +54,7 @@ class _Decoder:
     def facts(self, path: str) -> _Answer:
         """Return the facts and the index of a file."""
         facts, index = read_facts(Path(path))
-        return {"facts": asdict(facts), "index": asdict(index)}, None
+        return {"facts": vars(facts), "index": vars(index)}, None
 
     def try_pictures(self, path: str) -> _Answer:
         """Decode some pictures at the start, middle and end, to find damage."""

@@ -4,7 +4,6 @@ import itertools
 import time
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import asdict
 from typing import Any
 
 import cv2
@@ -162,7 +161,7 @@ class Work:
         return {
             "id": self.request.id,
             "kind": "curves",
-            "curves": [asdict(curve) for curve in curves_of(timeline)],
+            "curves": [vars(curve) for curve in curves_of(timeline)],
             "shortages": [
                 {"side": each.side, "missing": each.missing, "message": each.sentence}
                 for each in self.large.shortages()
