@@ -89,4 +89,9 @@
 		align-items: center;
 		gap: 8px;
 	}
+	@media (max-width: 1199px) {
+		.beats {
+			gap: 8px 4px;
+		}
+	}
 </style>

@@ -81,7 +81,7 @@
 <TopBar>
 	<TextField
 		label="Edit name"
-		class="w-56 font-semibold"
+		class="w-40 font-semibold min-[1200px]:w-56"
 		maxlength={200}
 		value={edit.name}
 		onchange={rename}

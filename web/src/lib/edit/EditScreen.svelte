@@ -201,7 +201,7 @@
 		flex-wrap: wrap;
 		align-items: center;
 		justify-content: space-between;
-		gap: 4px 12px;
+		gap: 8px;
 	}
 	.add {
 		flex: none;

@@ -15,9 +15,9 @@
 </script>
 
 <header
-	class="flex min-h-11 shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-panel px-4 py-1 whitespace-nowrap"
+	class="flex min-h-11 shrink-0 flex-wrap items-center justify-end gap-x-2 gap-y-1 border-b border-line bg-panel px-4 py-1 whitespace-nowrap min-[1200px]:gap-x-4"
 >
-	<a href="/" class="flex items-center gap-2 py-1 font-semibold">
+	<a href="/" class="mr-1 flex items-center gap-2 py-1 font-semibold">
 		<img src="/mark.svg" alt="" class="h-5 w-5" />Idle Shimmer
 	</a>
 	<nav class="flex gap-3" aria-label="Places">

@@ -84,7 +84,7 @@
 				<TableHeadCell class="px-4 py-2 font-normal">Render</TableHeadCell>
 				<TableHeadCell class="px-4 py-2 font-normal">Requested</TableHeadCell>
 				<TableHeadCell class="px-4 py-2 font-normal">Frames</TableHeadCell>
-				<TableHeadCell class="w-72 px-4 py-2 font-normal">State</TableHeadCell>
+				<TableHeadCell class="w-88 px-4 py-2 font-normal">State</TableHeadCell>
 				<TableHeadCell class="px-4 py-2"><span class="sr-only">Actions</span></TableHeadCell>
 			</TableHead>
 			<TableBody>

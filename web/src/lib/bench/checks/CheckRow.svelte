@@ -51,9 +51,10 @@
 			><span aria-hidden="true">▮</span> No connection to the server. Trying again…</span
 		>
 	{/if}
-	<span class="space"></span>
-	<Button kind="bare" low onclick={() => actions.shortcuts.run()}>Shortcuts (?)</Button>
-	<Button kind="bare" low href="/help">Help</Button>
+	<span class="end">
+		<Button kind="bare" low onclick={() => actions.shortcuts.run()}>Shortcuts (?)</Button>
+		<Button kind="bare" low href="/help">Help</Button>
+	</span>
 </footer>
 
 <style>
@@ -80,7 +81,7 @@
 		color: var(--color-failed);
 		text-overflow: ellipsis;
 	}
-	.space {
-		flex: 1;
+	.end {
+		margin-left: auto;
 	}
 </style>

@@ -147,7 +147,7 @@
 			{onchange}
 		/>
 	{/if}
-	{#if open && readout}<text class="figures readout" x="8" y="15">{readout}</text>{/if}
+	{#if open && readout}<text class="figures readout" x="8" y="28">{readout}</text>{/if}
 	{#if main}
 		{@const x = axis.x(main.u * (main.u < 0 ? axis.before : axis.after))}
 		{@const top = clamped(y(main.value), 4, height - 4)}

@@ -44,7 +44,7 @@
 			onclick={() => actions.longer.run()}>+</Button
 		>
 	</div>
-	<div class="part">
+	<div class="part middle">
 		<Button
 			low
 			aria-label="One frame back"
@@ -161,6 +161,12 @@
 	@container (max-width: 1200px) {
 		.seconds {
 			display: none;
+		}
+		.transport {
+			grid-template-columns: auto 1fr auto;
+		}
+		.middle {
+			justify-content: center;
 		}
 	}
 	@container (max-width: 1000px) {
