@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import delete, select
+from sqlalchemy import delete, select, tuple_
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -195,24 +195,26 @@ def _mark_changed(cut: Cut) -> None:
 def step(session: Session, cut: Cut, seen_version: int, by: int) -> None:
     """Undo (``by`` = -1) or redo (+1). At either end nothing happens."""
     require_seen(cut, seen_version)
-    go_to_revision(session, cut, cut.current + by)
+    go_to_revisions(session, [(cut, cut.current + by)])
 
 
 def go_to(session: Session, cut: Cut, seen_version: int, number: int) -> None:
     """Put revision ``number`` in force. Raises NotFound."""
     require_seen(cut, seen_version)
-    if not go_to_revision(session, cut, number):
+    if not go_to_revisions(session, [(cut, number)]):
         raise NotFound(f"there is no step {number}: load the history again", field="number")
 
 
-def go_to_revision(session: Session, cut: Cut, number: int) -> bool:
-    """Put revision ``number`` in force; return whether there is one."""
-    revision = session.get(CutRevision, (cut.id, number))
-    if revision is None:
-        return False
-    _put_in_force(cut, revision)
-    _mark_changed(cut)
-    return True
+def go_to_revisions(session: Session, wanted: Sequence[tuple[Cut, int]]) -> int:
+    """Put a revision of each cut in force, by its number; return how many of them there are."""
+    key = tuple_(CutRevision.cut_id, CutRevision.number)
+    query = select(CutRevision).where(key.in_([(cut.id, number) for cut, number in wanted]))
+    found = {each.cut_id: each for each in session.scalars(query)}
+    for cut, _ in wanted:
+        if cut.id in found:
+            _put_in_force(cut, found[cut.id])
+            _mark_changed(cut)
+    return len(found)
 
 
 def require_seen(cut: Cut, seen: int) -> None:

@@ -15,7 +15,7 @@ from pydantic import BaseModel
 from sqlalchemy import Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from idle_shimmer.store.cuts import current_revision, cut_from_raw, go_to_revision
+from idle_shimmer.store.cuts import current_revision, cut_from_raw, go_to_revisions
 from idle_shimmer.store.edits import cuts_of, touch
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.models import Cut, Edit, EditHistoryStep, PlacedClip
@@ -288,7 +288,9 @@ def _with_window(cut: Cut, saved: _Placed) -> Cut:
 
 def _step_revisions(session: Session, edit: Edit, changes: dict[str, tuple[int, int]]) -> None:
     """Put another revision of some transitions in force; one changed since keeps its newer state."""
-    for cut in cuts_of(edit):
-        was, wanted = changes.get(str(cut.id), (None, None))
-        if wanted is not None and cut.current == was:
-            go_to_revision(session, cut, wanted)
+    wanted = [
+        (cut, changes[str(cut.id)][1])
+        for cut in cuts_of(edit)
+        if str(cut.id) in changes and cut.current == changes[str(cut.id)][0]
+    ]
+    go_to_revisions(session, wanted)
