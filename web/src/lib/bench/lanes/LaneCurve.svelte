@@ -70,6 +70,8 @@
 	let y = $derived(heightScale(bounds, height));
 	let fits = $derived(curve?.values.length === axis.before + axis.after);
 	let moves = $derived(movesOf(envelope ?? 0));
+	/** Whether the curve runs where the readout would otherwise be. */
+	let beginsHigh = $derived(y(curve?.values[0] ?? rest) < height / 2);
 	let handles = $derived(
 		open && envelope !== undefined
 			? handlesOf(envelope, rest).filter(
@@ -147,7 +149,9 @@
 			{onchange}
 		/>
 	{/if}
-	{#if open && readout}<text class="figures readout" x="8" y="28">{readout}</text>{/if}
+	{#if open && readout}
+		<text class="figures readout" x="8" y={beginsHigh ? height - 20 : 28}>{readout}</text>
+	{/if}
 	{#if main}
 		{@const x = axis.x(main.u * (main.u < 0 ? axis.before : axis.after))}
 		{@const top = clamped(y(main.value), 4, height - 4)}
