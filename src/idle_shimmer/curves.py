@@ -23,7 +23,8 @@ class Curve:
     """One parameter of a filter, of the mix (``filter_id`` "mix"), or a speed ramp ("retime").
 
     ``values`` are at the centres of the window's frames; ``times`` (frames from the cut) and
-    ``line`` trace the curve: a constant by its ends and the cut. For a point, x and y are two curves, named ``centre.x``, ``centre.y``.
+    ``line`` trace the curve: a constant by its ends and the cut. For a point, x and y are two curves,
+    named ``centre.x``, ``centre.y``.
     """
 
     filter_id: str
