@@ -50,7 +50,7 @@ def test_a_recipe_on_three_cuts_with_alternate_ones_flipped(
         page.get_by_label(f"Select cut {number}").check()
     page.get_by_label("Alternate cuts").select_option("horizontal")
     page.get_by_role("button", name="Apply recipe to 3 cuts").click()
-    page.get_by_role("button", name="Fast").click()
+    page.get_by_role("button", name="Fast", exact=True).click()
     page.get_by_role("button", name="Apply Whip left").click()
     expect(page.get_by_text("Applied “Whip left” to 3 cuts")).to_be_visible()
     amounts = [
