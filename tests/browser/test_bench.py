@@ -23,19 +23,19 @@ RENDERED_DB = 33.0
 RENDER_MS = 90_000
 
 
-def cut_of(api: httpx.Client, demo: dict[str, Any], place: int) -> dict[str, Any]:
-    return api.get(f"/api/cuts/{demo['cuts'][place]['id']}").json()
+def cut_of(api: httpx.Client, edit: dict[str, Any], place: int) -> dict[str, Any]:
+    return api.get(f"/api/cuts/{edit['cuts'][place]['id']}").json()
 
 
 def test_from_a_cut_to_a_rendered_file(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any], tmp_path: Path
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any], tmp_path: Path
 ) -> None:
     """Add a blur, drag its peak, see it, play, reload, render, download, decode."""
     page.goto(address)
-    page.get_by_role("link", name="Lantern night", exact=True).click()
+    page.get_by_role("link", name=own_demo["name"], exact=True).click()
     page.get_by_role("link", name="Cut 7 Short dissolve").click()
     page.wait_for_url("**/cuts/*")
-    bench = BenchPage(page, address, demo["cuts"][6]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][6]["id"])
     page.keyboard.press("0")
     bench.wait_for_newest()
     untouched = bench.pixels()
@@ -70,7 +70,7 @@ def test_from_a_cut_to_a_rendered_file(
     assert (
         number_of(bench.lane("Directional blur").get_by_label("Directional blur: Length")) == kept
     )
-    saved = cut_of(api, demo, 6)
+    saved = cut_of(api, own_demo, 6)
     assert saved["recipe"]["filters"][0]["angle"] == 30
 
     bench.render()
@@ -105,9 +105,9 @@ def assert_rendered(file: Path, cut: dict[str, Any]) -> None:
 
 
 def test_filters_are_reordered_switched_and_removed_by_keyboard(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][2]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][2]["id"])
     page.keyboard.press("2")
     expect(
         bench.lane("Directional blur").get_by_role("button", expanded=True).first
@@ -116,27 +116,27 @@ def test_filters_are_reordered_switched_and_removed_by_keyboard(
     expect(bench.lane("Directional blur").get_by_role("switch")).not_to_be_checked()
     bench.lane("Directional blur").get_by_label("Reorder Directional blur:").press("ArrowUp")
     bench.wait_saved()
-    filters = cut_of(api, demo, 2)["recipe"]["filters"]
+    filters = cut_of(api, own_demo, 2)["recipe"]["filters"]
     assert [(each["id"], each["enabled"]) for each in filters] == [
         ("blur", False),
         ("roll", True),
     ]
     bench.lane("Directional blur").get_by_label("Remove Directional blur").click()
     bench.wait_saved()
-    assert [each["id"] for each in cut_of(api, demo, 2)["recipe"]["filters"]] == ["roll"]
+    assert [each["id"] for each in cut_of(api, own_demo, 2)["recipe"]["filters"]] == ["roll"]
 
 
 def test_changes_are_undone_across_a_reload(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    bench = BenchPage(page, address, demo["cuts"][1]["id"])
-    first = cut_of(api, demo, 1)
+    bench = BenchPage(page, address, own_demo["cuts"][1]["id"])
+    first = cut_of(api, own_demo, 1)
     for _ in range(3):
         page.keyboard.press("=")
         bench.wait_saved()
     page.keyboard.press("Shift+Equal")
     bench.wait_saved()
-    assert (cut_of(api, demo, 1)["before"], cut_of(api, demo, 1)["after"]) == (11, 9)
+    assert (cut_of(api, own_demo, 1)["before"], cut_of(api, own_demo, 1)["after"]) == (11, 9)
     page.reload()
     bench.wait_for_strip()
     undo = page.get_by_role("button", name="Undo")
@@ -144,16 +144,16 @@ def test_changes_are_undone_across_a_reload(
     for frames in ("10 | 9", "9 | 8", "8 | 7", "7 | 6"):
         page.keyboard.press("Control+z")
         expect(page.get_by_role("toolbar", name="Transport")).to_contain_text(frames)
-    assert cut_of(api, demo, 1)["recipe"] == first["recipe"]
+    assert cut_of(api, own_demo, 1)["recipe"] == first["recipe"]
     expect(undo).to_be_disabled()
 
 
 def test_the_second_of_two_windows_loses_nothing(
-    page: Page, browser: Browser, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, browser: Browser, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
-    one = BenchPage(page, address, demo["cuts"][4]["id"])
+    one = BenchPage(page, address, own_demo["cuts"][4]["id"])
     context = browser.new_context(viewport={"width": 1280, "height": 800})
-    other = BenchPage(context.new_page(), address, demo["cuts"][4]["id"])
+    other = BenchPage(context.new_page(), address, own_demo["cuts"][4]["id"])
     page.keyboard.press("Equal")
     one.wait_saved()
     other.add_filter("gaussian")
@@ -161,17 +161,17 @@ def test_the_second_of_two_windows_loses_nothing(
     expect(alert).to_contain_text("This cut was changed in another window")
     alert.get_by_role("button", name="Keep my version").click()
     other.wait_saved()
-    cut = cut_of(api, demo, 4)
+    cut = cut_of(api, own_demo, 4)
     assert [each["kind"] for each in cut["recipe"]["filters"]].count("gaussian_blur") == 2
     assert "Window" in json.dumps(cut["undo_label"]) or cut["undo_label"].startswith("Add gaussian")
     context.close()
 
 
 def test_missing_spare_frames_are_shown_and_fixed_with_one_click(
-    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:
     """The wake has three frames ahead of its in point."""
-    bench = BenchPage(page, address, demo["cuts"][6]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][6]["id"])
     for _ in range(4):
         page.keyboard.press("=")
     check = page.get_by_role("button", name="Spare frames: failed")
@@ -185,14 +185,14 @@ def test_missing_spare_frames_are_shown_and_fixed_with_one_click(
     page.get_by_role("button", name="Fix: Shorten the span").click()
     expect(page.get_by_role("button", name="Spare frames: ok")).to_be_visible()
     bench.wait_saved()
-    assert cut_of(api, demo, 6)["recipe"]["mix"]["span"][0] == pytest.approx(-3 / 7, abs=1e-3)
+    assert cut_of(api, own_demo, 6)["recipe"]["mix"]["span"][0] == pytest.approx(-3 / 7, abs=1e-3)
 
 
 def test_the_frame_is_compared_with_the_original(
-    page: Page, address: str, demo: dict[str, Any]
+    page: Page, address: str, own_demo: dict[str, Any]
 ) -> None:
     """The original while H is held; half of it in the split; a difference that is not black."""
-    bench = BenchPage(page, address, demo["cuts"][1]["id"])
+    bench = BenchPage(page, address, own_demo["cuts"][1]["id"])
     page.keyboard.press("0")
     bench.wait_for_newest()
     result = bench.pixels()
@@ -217,9 +217,9 @@ def test_the_frame_is_compared_with_the_original(
 
 @pytest.mark.parametrize("window", [(1, 1), (3, 12), (70, 20)])
 def test_the_cut_is_in_the_middle_at_every_window(
-    page: Page, address: str, demo: dict[str, Any], api: httpx.Client, window: tuple[int, int]
+    page: Page, address: str, own_demo: dict[str, Any], api: httpx.Client, window: tuple[int, int]
 ) -> None:
-    cut = cut_of(api, demo, 3)
+    cut = cut_of(api, own_demo, 3)
     body = {
         "version": cut["version"],
         "before": window[0],

@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.bench_page import BenchPage
 
-MAKING_MS = 120_000
+MAKING_MS = 240_000
 
 
 def strokes(api: httpx.Client, cut: str, side: str) -> list[dict[str, Any]]:
