@@ -7,6 +7,7 @@ import cv2
 import numpy as np
 import pytest
 import skimage.data
+import structlog
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.parallel import set_threads
@@ -29,6 +30,15 @@ def stand_beside_others(process: str) -> None:
 
 if "PYTEST_XDIST_WORKER" in os.environ:
     stand_beside_others(os.environ["PYTEST_XDIST_WORKER"])
+
+
+# By default every variable of every call is written out with an error, which takes half a minute.
+structlog.configure(
+    processors=[
+        *structlog.get_config()["processors"][:-1],
+        structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback),
+    ]
+)
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:

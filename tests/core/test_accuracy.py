@@ -4,6 +4,7 @@ Every value goes into docs/accuracy.md (``accuracy_report``): peak signal-to-noi
 code values or of values in 0…1. References are computed in float64 or by another library.
 """
 
+import itertools
 import json
 import math
 from collections.abc import Callable, Iterator
@@ -34,6 +35,8 @@ from tests.core.accuracy_report import FIGURE
 
 GAUSSIAN_DB, BLUR_DB, LENS_DB, RETURN_DB = 45.0, 40.0, 40.0, 45.0
 MIX_DB = 34.0
+# Averages over pixels, of so many samples along each side.
+SHRUNK_DB, PIXEL_SIDE = 43.0, 6
 # What the frames of two sizes agreed to when it was last measured: a fall by 2 dB fails. Where they
 # are equal, or nearly, MOST_DB counts.
 TWO_SIZES_DB = json.loads((ROOT / "tests" / "data" / "two-sizes-db.json").read_text())
@@ -239,6 +242,45 @@ def test_pulls_and_twirls_beside_their_formulas(
     turned = (dx - 1j * dy) * np.conj(factor(np.hypot(dx, dy), 0.5 * height))
     expected = sampled(photo, width / 2 + turned.real, height / 2 - turned.imag)
     hold(document["kind"], "formula in float64", psnr(shown(photo, document), expected), LENS_DB)
+
+
+def twirl_of(turns: float) -> tuple[dict, Callable]:
+    def factor(r: NDArray, radius: float) -> NDArray:
+        return np.exp(2j * np.pi * turns * np.maximum(1 - (r / radius) ** 2, 0) ** 2)
+
+    return {"kind": "twirl", "turns": turns, "radius": 0.5}, factor
+
+
+def shrunk_by(scale: float, turns: float) -> tuple[dict, Callable]:
+    factor = np.exp(2j * np.pi * turns) / scale
+    return {"kind": "transform", "scale": scale, "turns": turns}, lambda r, _: factor + 0 * r
+
+
+@pytest.mark.parametrize(
+    ("made", "what"),
+    [
+        (twirl_of(0.6), "twirl, 0.6 turns"),
+        (twirl_of(1.5), "twirl, 1.5 turns"),
+        (shrunk_by(0.7, 0.0), "transform to 0.7"),
+        (shrunk_by(0.55, 0.1), "transform to 0.55, turned"),
+        (shrunk_by(0.31, 0.0), "transform to 0.31"),
+        (shrunk_by(0.31, 0.1), "transform to 0.31, turned"),
+    ],
+    ids=lambda each: each if isinstance(each, str) else "",
+)
+def test_what_shrinks_is_averaged(photo: NDArray, made: tuple, what: str, hold: Hold) -> None:
+    """Beside the average over each pixel."""
+    document, factor = made
+    green = photo[..., 1:2]
+    height, width = green.shape[:2]
+    x, y = points(green)
+    total, steps = np.zeros(green.shape), (np.arange(PIXEL_SIDE) + 0.5) / PIXEL_SIDE - 0.5
+    for right, down in itertools.product(steps, steps):
+        offset = x + right - width / 2 - 1j * (y + down - height / 2)
+        turned = offset * np.conj(factor(np.abs(offset), 0.5 * height))
+        total += sampled(green, width / 2 + turned.real, height / 2 - turned.imag)
+    found = psnr(shown(photo, document)[..., 1:2], total / PIXEL_SIDE**2)
+    hold(what, f"{PIXEL_SIDE**2} samples of each pixel", found, SHRUNK_DB)
 
 
 def test_ripple_beside_its_formula(photo: NDArray, hold: Hold) -> None:

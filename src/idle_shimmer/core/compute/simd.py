@@ -59,6 +59,15 @@ class Vectors:
         """Return ``lanes`` floats of an array, from ``index`` on."""
         return self.builder.load(self.pointer(number, index, lanes), align=4)
 
+    def fetch(self, number: int, index: Any) -> None:
+        """Ask for a float of an array to be fetched from memory: an index outside does nothing."""
+        byte, number_type = ir.IntType(8).as_pointer(), ir.IntType(32)
+        address = self.builder.bitcast(self.builder.gep(self.array(number).data, [index]), byte)
+        kind = ir.FunctionType(ir.VoidType(), [byte, number_type, number_type, number_type])
+        step = cgutils.get_or_insert_function(self.builder.module, kind, "llvm.prefetch.p0i8")
+        # To read, to every level of the cache, data.
+        self.builder.call(step, [address, *(ir.Constant(number_type, each) for each in (0, 3, 1))])
+
     def store(self, value: Any, number: int, index: Any) -> None:
         """Write a vector to an array, from ``index`` on."""
         self.builder.store(value, self.pointer(number, index, value.type.count), align=4)

@@ -17,7 +17,7 @@ from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
 # Small enough to stay in the second-level cache, large enough to make calls cheap.
-_BLOCK_ROWS, BLOCK_COLUMNS = 48, 640
+_BLOCK_ROWS, BLOCK_COLUMNS = 64, 320
 # Columns where many time samples are averaged: the smaller a block, the fewer of them it needs.
 _THINNED_COLUMNS = 192
 

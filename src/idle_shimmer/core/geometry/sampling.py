@@ -15,7 +15,13 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
-from idle_shimmer.core.picture.resampling import add_cubic, cubic_rgb, cubic_weights
+from idle_shimmer.core.picture.resampling import (
+    POINTS_AHEAD,
+    add_cubic,
+    cubic_rgb,
+    cubic_weights,
+    fetch_taps,
+)
 
 # Taps before a point and after it.
 _BEFORE, _AFTER = 1.0, 2.0
@@ -160,6 +166,7 @@ def add_placed(source: Any, sampling: Any, memory: Any, begin: int, end: int, li
     _weigh_rows(fy[begin:end], shown[begin:end], (a[begin:], b[begin:], c[begin:], d[begin:]))
     for j in range(begin, end):
         if shown[j] != 0:
+            fetch_taps(source, np.int64(first[min(j + POINTS_AHEAD, end - 1)]), row)
             down = (a[j], b[j], c[j], d[j])
             add_cubic(source, np.int64(first[j]), row, (fx[j], down), line, j * 4)
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.geometry.edges import BLACK, coverage, fold, fold_index
+from idle_shimmer.core.geometry.footprint import SideSamples
 from idle_shimmer.core.picture.encoding import Pixels
 from idle_shimmer.core.picture.resampling import cubic_weights
 
@@ -29,12 +30,12 @@ def warp_separable(
     shape: tuple[int, int],
     matrices: NDArray[np.float64],
     edges: NDArray[np.int64],
-    samples: tuple[int, int],
+    samples: tuple[SideSamples, SideSamples],
 ) -> Pixels:
     """Return a picture of ``shape`` (H, W) seen through separable stages; see ``warp``.
 
-    ``source`` may be a halved copy of a picture of shape ``whole``; ``samples`` are those per output pixel
-    (across, down).
+    ``source`` may be a halved copy of a picture of shape ``whole``; ``samples`` are those of an output
+    pixel (across, down).
     """
     height, width = shape
     across, down = (width, whole[1], source.shape[1]), (height, whole[0], source.shape[0])
@@ -46,26 +47,29 @@ def warp_separable(
 
 
 def _taps(
-    axis: NDArray[np.float64], edges: NDArray[np.int64], sizes: tuple[int, int, int], samples: int
+    axis: NDArray[np.float64],
+    edges: NDArray[np.int64],
+    sizes: tuple[int, int, int],
+    samples: SideSamples,
 ) -> tuple[NDArray[np.int32], Pixels]:
     """Return indices and weights (time sample, output pixel, tap) along one axis.
 
     ``sizes`` are those of the frame, of the whole picture and of its copy that is sampled.
     """
-    shape = (axis.shape[0], sizes[0], 4 * samples)
+    shape = (axis.shape[0], sizes[0], 4 * samples.number)
     indices, weights = np.empty(shape, np.int32), np.empty(shape, np.float32)
     _fill_taps(np.ascontiguousarray(axis), edges, sizes[1:], samples, indices, weights)
     return indices, weights
 
 
 @kernel
-def _fill_taps(axis: Any, edges: Any, sizes: Any, samples: int, indices: Any, weights: Any) -> None:
+def _fill_taps(axis: Any, edges: Any, sizes: Any, samples: Any, indices: Any, weights: Any) -> None:
     whole_size, source_size = sizes
-    last = edges.shape[0] - 1
+    last, count = edges.shape[0] - 1, samples.number
     for t in range(axis.shape[0]):
         for j in range(indices.shape[1]):
-            for a in range(samples):
-                x, cover = j + (a + 0.5) / samples, 1.0
+            for a in range(count):
+                x, cover = j + 0.5 + (a - (count - 1) / 2) * samples.spacing, 1.0
                 for s in range(edges.shape[0]):
                     size = whole_size if s == last else indices.shape[1]
                     x = axis[t, s, 0] * x + axis[t, s, 1]
@@ -77,7 +81,7 @@ def _fill_taps(axis: Any, edges: Any, sizes: Any, samples: int, indices: Any, we
                 four = cubic_weights(np.float32(x - q))
                 for k in range(4):
                     indices[t, j, 4 * a + k] = fold_index(q + k - 1, source_size, edges[-1])
-                    weights[t, j, 4 * a + k] = four[k] * np.float32(cover / samples)
+                    weights[t, j, 4 * a + k] = four[k] * np.float32(cover / count)
 
 
 @kernel

@@ -18,13 +18,9 @@ from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.compute.special_paths import is_on
 from idle_shimmer.core.geometry.edges import EDGE_CODE, SMEAR
-from idle_shimmer.core.geometry.footprint import (
-    SHARP_FOOTPRINT,
-    add_wide,
-    find_wide,
-    footprints_of_row,
-    samples_across,
-)
+from idle_shimmer.core.geometry.footprint import SHARP_FOOTPRINT, find_wide, samples_of_side
+from idle_shimmer.core.geometry.footprint_memory import footprints_of_row
+from idle_shimmer.core.geometry.footprint_samples import add_wide
 from idle_shimmer.core.geometry.inverse_map import (
     blocks,
     fold_block,
@@ -99,7 +95,7 @@ def _warp_separable(
     if SMEAR in edges:
         # Halved, the outermost pixel is an average, and no longer what has to be smeared.
         halvings = 0
-    across, down = (samples_across(span / 2**halvings) for span in footprint)
+    across, down = (samples_of_side(span / 2**halvings, halvings) for span in footprint)
     source = halved(pixels, halvings)
     return warp_separable(source, pixels.shape[:2], shape, matrices, edges, (across, down))
 
@@ -207,14 +203,12 @@ def _coverage_rows(
 
 
 @kernel
-def _begin_row(covers: Any, share: Any, wide: Any, weights: Any, line: Any) -> None:
-    """Clear ``line`` and set the weights (all points, those that need one sample) of a row."""
-    every, sharp = weights
+def _begin_row(covers: Any, share: Any, weights: Any, line: Any) -> None:
+    """Clear ``line`` and set the weights of a row."""
     for n in range(line.shape[0]):
         line[n] = 0
-    for j in range(every.shape[0]):
-        every[j] = covers[j] * share
-        sharp[j] = np.float32(0) if wide[j] else every[j]
+    for j in range(weights.shape[0]):
+        weights[j] = covers[j] * share
 
 
 @kernel
@@ -226,15 +220,16 @@ def _sample_block(pyramid: Any, block: Any, sampling: Any, averaging: Any, out: 
     xs, ys, covers = block.xs, block.ys, block.covers
     length = xs.shape[1] - 2
     memory, line = row_points(length), np.empty(length * 4, np.float32)
-    every, sharp = np.empty(length, np.float32), np.empty(length, np.float32)
+    weights = np.empty(length, np.float32)
     wide, footprints = np.zeros(length, np.int32), footprints_of_row()
     for i in range(xs.shape[0] - 2):
         any_wide = averaging.shrinks and find_wide(xs, ys, i + 1, wide, footprints)
-        _begin_row(covers[i + 1, 1:-1], averaging.share, wide, (every, sharp), line)
-        seen = xs[i + 1, 1:-1], ys[i + 1, 1:-1], sharp
-        add_points(pyramid[0], sampling, seen, memory, line)
+        _begin_row(covers[i + 1, 1:-1], averaging.share, weights, line)
+        points = xs[i + 1, 1:-1], ys[i + 1, 1:-1]
         if any_wide:
-            add_wide(pyramid, seen[:2], wide, every, footprints, sampling.edge, line)
+            add_wide(pyramid, points, wide, weights, footprints, sampling.edge, line)
+        else:
+            add_points(pyramid[0], sampling, (*points, weights), memory, line)
         row = out[block.top + i, block.left : block.left + length]
         if averaging.alone:
             put_line(line, row)

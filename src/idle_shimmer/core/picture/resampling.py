@@ -13,6 +13,8 @@ Source: Keys 1981, "Cubic convolution interpolation", a = -1/2.
 float ``base`` on. ``add_cubic`` adds them to the first three of the four
 floats at ``at`` (int64) of ``line``; the fourth has no meaning.
 
+``fetch_taps`` asks for the taps of a later point, so that they have arrived when it is interpolated.
+
 The vector forms sum the taps of a row as one run of floats, and take only the sum of the rows apart
 into pixels.
 """
@@ -38,6 +40,10 @@ _CUBIC = (
 )
 _HALF, _ONE, _THREE_HALVES = np.float32(0.5), np.float32(1), np.float32(1.5)
 _TWO, _FIVE_HALVES = np.float32(2), np.float32(2.5)
+# The last of four neighbours begins so many floats after the first.
+_LAST_TAP = 9
+# For the taps of so many points later, memory has time enough.
+POINTS_AHEAD = 16
 
 
 @inlined
@@ -214,3 +220,19 @@ def _add_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, line: Any, 
 
 # ``weights`` are (fx, down).
 add_cubic = _add_cubic_simd if is_on("cubic_simd") else _add_cubic_plain
+
+
+@intrinsic
+def fetch_taps(_context: Any, pixels: Any, base: Any, row: Any) -> Any:
+    """Ask for the corners of the taps: those between them were corners of points before."""
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        vectors = Vectors(context, builder, signature, arguments)
+        _, base, row = arguments
+        last_row = builder.add(base, builder.mul(row, ir.Constant(row.type, 3)))
+        for first in (base, last_row):
+            vectors.fetch(0, first)
+            vectors.fetch(0, vectors.after(first, _LAST_TAP))
+        return vectors.nothing()
+
+    return types.void(pixels, types.int64, types.int64), codegen
