@@ -21,6 +21,7 @@ from idle_shimmer.core.picture.resampling import (
     cubic_rgb,
     cubic_weights,
     fetch_taps,
+    put_cubic,
 )
 
 # Taps before a point and after it.
@@ -169,6 +170,30 @@ def add_placed(source: Any, sampling: Any, memory: Any, begin: int, end: int, li
             fetch_taps(source, np.int64(first[min(j + POINTS_AHEAD, end - 1)]), row)
             down = (a[j], b[j], c[j], d[j])
             add_cubic(source, np.int64(first[j]), row, (fx[j], down), line, j * 4)
+
+
+@kernel
+def put_points(source: Any, sampling: Any, points: Any, memory: Any, out: Any, begin: int) -> bool:
+    """Write what a row of points shows to the floats of ``out`` from ``begin`` on; return whether it did.
+
+    It does not where taps lie beyond the frame. ``points`` are (xs, ys, weights).
+    """
+    xs, ys, weights = points
+    if min(sampling.rows, sampling.columns) < MIN_SIDE or _place(sampling, xs, ys, weights, memory):
+        return False
+    first, fx, shown, last = memory.first, memory.fx, memory.weight, xs.shape[0] - 1
+    a, b, c, d = memory.a, memory.b, memory.c, memory.d
+    row = sampling.columns * 3
+    _weigh_rows(memory.fy[: last + 1], shown, (a, b, c, d))
+    for j in range(last):
+        fetch_taps(source, np.int64(first[min(j + POINTS_AHEAD, last)]), row)
+        down = (a[j], b[j], c[j], d[j])
+        put_cubic(source, np.int64(first[j]), row, (fx[j], down), out, begin + 3 * j)
+    # Four floats are written for each point: of the last, the fourth would be another row's.
+    red, green, blue = cubic_rgb(source, np.int64(first[last]), row, fx[last], memory.fy[last])
+    at, weight = begin + 3 * last, shown[last]
+    out[at], out[at + 1], out[at + 2] = red * weight, green * weight, blue * weight
+    return True
 
 
 @kernel

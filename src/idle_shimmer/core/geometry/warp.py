@@ -29,7 +29,14 @@ from idle_shimmer.core.geometry.inverse_map import (
     start_block,
 )
 from idle_shimmer.core.geometry.pyramid import Pyramid, halved, max_level
-from idle_shimmer.core.geometry.sampling import Sampling, add_line, add_points, put_line, row_points
+from idle_shimmer.core.geometry.sampling import (
+    Sampling,
+    add_line,
+    add_points,
+    put_line,
+    put_points,
+    row_points,
+)
 from idle_shimmer.core.geometry.separable import is_separable, warp_separable
 from idle_shimmer.core.geometry.shutter import ExposedSamples, Part, TimeSamples
 from idle_shimmer.core.geometry.transforms import AffineTransform
@@ -220,12 +227,16 @@ def _sample_block(pyramid: Any, block: Any, sampling: Any, averaging: Any, out: 
     xs, ys, covers = block.xs, block.ys, block.covers
     length = xs.shape[1] - 2
     memory, line = row_points(length), np.empty(length * 4, np.float32)
-    weights = np.empty(length, np.float32)
+    weights, floats = np.empty(length, np.float32), out.reshape(-1)
     wide, footprints = np.zeros(length, np.int32), footprints_of_row()
     for i in range(xs.shape[0] - 2):
         any_wide = averaging.shrinks and find_wide(xs, ys, i + 1, wide, footprints)
+        points, at = (xs[i + 1, 1:-1], ys[i + 1, 1:-1]), (block.top + i) * out.shape[1] + block.left
+        if averaging.alone and not any_wide:
+            seen = (*points, covers[i + 1, 1:-1])
+            if put_points(pyramid[0], sampling, seen, memory, floats, 3 * at):
+                continue
         _begin_row(covers[i + 1, 1:-1], averaging.share, weights, line)
-        points = xs[i + 1, 1:-1], ys[i + 1, 1:-1]
         if any_wide:
             add_wide(pyramid, points, wide, weights, footprints, sampling.edge, line)
         else:

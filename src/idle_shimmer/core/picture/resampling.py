@@ -11,7 +11,8 @@ Source: Keys 1981, "Cubic convolution interpolation", a = -1/2.
 
 ``cubic_rgb`` returns red, green and blue; ``cubic_line`` does so between four pixels of one line, from
 float ``base`` on. ``add_cubic`` adds them to the first three of the four
-floats at ``at`` (int64) of ``line``; the fourth has no meaning.
+floats at ``at`` (int64) of ``line``; the fourth has no meaning. ``put_cubic`` writes them to the first three,
+and anything to the fourth.
 
 ``fetch_taps`` asks for the taps of a later point, so that they have arrived when it is interpolated.
 
@@ -220,6 +221,31 @@ def _add_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, line: Any, 
 
 # ``weights`` are (fx, down).
 add_cubic = _add_cubic_simd if is_on("cubic_simd") else _add_cubic_plain
+
+
+@intrinsic
+def _put_cubic_simd(
+    _context: Any, pixels: Any, base: Any, row: Any, weights: Any, target: Any, at: Any
+) -> Any:
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        _, base, row, weights, _, at = arguments
+        interpolation = _Interpolation(context, builder, signature, arguments)
+        shown = interpolation.cubic(base, row, *cgutils.unpack_tuple(builder, weights, 2))
+        interpolation.store(shown, 4, at)
+        return interpolation.nothing()
+
+    number = types.int64
+    return types.void(pixels, number, number, weights, target, number), codegen
+
+
+@kernel
+def _put_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, target: Any, at: Any) -> None:
+    fx, down = weights
+    target[at], target[at + 1], target[at + 2] = _cubic_plain(pixels, base, row, fx, down)
+
+
+# ``weights`` are (fx, down).
+put_cubic = _put_cubic_simd if is_on("cubic_simd") else _put_cubic_plain
 
 
 @intrinsic
