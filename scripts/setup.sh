@@ -34,6 +34,12 @@ debian_package() {
     || fail "apt-get could not install $*: see $VAR/apt.log"
 }
 
+# A browser for tests: the one without windows, or where nothing can be installed a whole one.
+setup_browser() {
+  [ -x /usr/bin/chromium-headless-shell ] || (debian_package chromium-headless-shell) \
+    || [ -x /usr/bin/chromium ] || debian_package chromium
+}
+
 setup_python() {
   [ -x .venv/bin/python ] && unchanged python requirements.lock scripts/bootstrap.lock pyproject.toml && [ -x .venv/bin/idle-shimmer ] && return
   command -v python3 >/dev/null || debian_package python3
