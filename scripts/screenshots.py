@@ -6,7 +6,7 @@ from fractions import Fraction
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
-from tests.browser.conftest import ARGUMENTS, CHROMIUM
+from tests.browser.conftest import ARGUMENTS, installed_browser
 from tests.conftest import ROOT
 from tests.server import empty_database, running_application
 
@@ -175,7 +175,7 @@ def main() -> None:
     empty_database()
     load_demo()
     with running_application() as address, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        browser = playwright.chromium.launch(executable_path=installed_browser(), args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         with httpx.Client(base_url=address, trust_env=False) as client:
             listed = client.get("/api/edits").json()[0]

@@ -13,7 +13,7 @@ from idle_shimmer.demo.load import load_demo
 from tests.server import empty_database, running_application
 
 # The shell has no window to keep, and opens a page in a third of the time.
-BROWSERS = ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium")
+_BROWSERS = ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium")
 ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -26,6 +26,11 @@ ARGUMENTS = [
 # How long a busy machine may take for what usually takes a moment.
 PATIENCE_MS = 20_000
 expect.set_options(timeout=PATIENCE_MS)
+
+
+def installed_browser() -> str:
+    """The path of the browser that ``scripts/setup.sh`` has installed."""
+    return next(each for each in _BROWSERS if Path(each).exists())
 
 
 @pytest.fixture(scope="package")
@@ -48,8 +53,7 @@ def api(address: str) -> Iterator[httpx.Client]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        installed = next(each for each in BROWSERS if Path(each).exists())
-        made = playwright.chromium.launch(executable_path=installed, args=ARGUMENTS)
+        made = playwright.chromium.launch(executable_path=installed_browser(), args=ARGUMENTS)
         yield made
         made.close()
     # Playwright leaves its event loop marked as running, which stops others in this thread.

@@ -75,7 +75,6 @@ def add_wide(
     row; ``footprints`` have been given the sides.
     """
     whole, halved, places = pyramid
-    whole, halved, places = pyramid
     measure(points, places, wide, covers, footprints, edge)
     counts = footprints.counts
     for first in range(0, wide.shape[0], RUN):
@@ -90,7 +89,7 @@ def add_wide(
 
 @kernel
 def _levels_of(levels: Any) -> tuple[int, int]:
-    """Return the first and the last level of a run of footprints; where it has none, the last is 0 less."""
+    """Return the first and the last level of a run of footprints; without any, the last lies before."""
     least, most = np.int32(_HIGHEST), np.int32(-1)
     for j in range(levels.shape[0]):
         is_one = levels[j] != NO_LEVEL
@@ -119,14 +118,14 @@ def _add_run(
     for n in range(count_a):
         for m in range(count_b):
             _place(footprints, first, end, (level, row), (n, m))
+            # The further samples lie beside the first ones.
             is_first = n + m == 0
             for k in range(end - first):
                 if weights[SHOWN + k] == 0:
                     continue
                 if is_first:
-                    fetch_taps(
-                        source, np.int64(floats[min(k + POINTS_AHEAD, end - first - 1)]), row
-                    )
+                    later = min(k + POINTS_AHEAD, end - first - 1)
+                    fetch_taps(source, np.int64(floats[later]), row)
                 down = (
                     weights[TAP_A + k],
                     weights[TAP_B + k],
@@ -171,16 +170,9 @@ def _place(footprints: Any, first: int, end: int, level: Any, sample: Any) -> No
     for k in range(end - first):
         is_shown = (counts[LEVEL + k] == number) & (counts[IS_INSIDE + k] != 0)
         is_shown &= (n < counts[COUNT_A + k]) & (m < counts[COUNT_B + k])
-        u = (
-            lengths[FRACTION_X + k]
-            + along_a * lengths[STEP_AX + k]
-            + along_b * lengths[STEP_BX + k]
-        )
-        v = (
-            lengths[FRACTION_Y + k]
-            + along_a * lengths[STEP_AY + k]
-            + along_b * lengths[STEP_BY + k]
-        )
+        u, v = lengths[FRACTION_X + k], lengths[FRACTION_Y + k]
+        u += along_a * lengths[STEP_AX + k] + along_b * lengths[STEP_BX + k]
+        v += along_a * lengths[STEP_AY + k] + along_b * lengths[STEP_BY + k]
         left, top = np.floor(u), np.floor(v)
         weight = lengths[SHARE + k] if is_shown else none
         floats[k] = counts[FIRST_TAP + k] + np.int32(top) * row + np.int32(left) * three

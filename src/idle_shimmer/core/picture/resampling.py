@@ -194,20 +194,26 @@ def _sum_pixels_plain(pixels: Any, places: Any, weights: Any) -> Any:
 sum_pixels = _sum_pixels_simd if is_on("cubic_simd") else _sum_pixels_plain
 
 
-@intrinsic
-def _add_cubic_simd(
-    _context: Any, pixels: Any, base: Any, row: Any, weights: Any, line: Any, at: Any
-) -> Any:
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        _, base, row, weights, _, at = arguments
-        interpolation = _Interpolation(context, builder, signature, arguments)
-        shown = interpolation.cubic(base, row, *cgutils.unpack_tuple(builder, weights, 2))
-        line = 4
-        interpolation.store(builder.fadd(interpolation.load(line, at, 4), shown), line, at)
-        return interpolation.nothing()
+def _interpolating(*, adds: bool) -> Any:
+    """Return the vector form of ``add_cubic``, or of ``put_cubic``."""
 
-    number = types.int64
-    return types.void(pixels, number, number, weights, line, number), codegen
+    @intrinsic
+    def step(
+        _context: Any, pixels: Any, base: Any, row: Any, weights: Any, line: Any, at: Any
+    ) -> Any:
+        def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            _, base, row, weights, _, at = arguments
+            interpolation, line = _Interpolation(context, builder, signature, arguments), 4
+            shown = interpolation.cubic(base, row, *cgutils.unpack_tuple(builder, weights, 2))
+            if adds:
+                shown = builder.fadd(interpolation.load(line, at, 4), shown)
+            interpolation.store(shown, line, at)
+            return interpolation.nothing()
+
+        number = types.int64
+        return types.void(pixels, number, number, weights, line, number), codegen
+
+    return step
 
 
 @kernel
@@ -219,25 +225,6 @@ def _add_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, line: Any, 
     line[at + 2] += blue
 
 
-# ``weights`` are (fx, down).
-add_cubic = _add_cubic_simd if is_on("cubic_simd") else _add_cubic_plain
-
-
-@intrinsic
-def _put_cubic_simd(
-    _context: Any, pixels: Any, base: Any, row: Any, weights: Any, target: Any, at: Any
-) -> Any:
-    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        _, base, row, weights, _, at = arguments
-        interpolation = _Interpolation(context, builder, signature, arguments)
-        shown = interpolation.cubic(base, row, *cgutils.unpack_tuple(builder, weights, 2))
-        interpolation.store(shown, 4, at)
-        return interpolation.nothing()
-
-    number = types.int64
-    return types.void(pixels, number, number, weights, target, number), codegen
-
-
 @kernel
 def _put_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, target: Any, at: Any) -> None:
     fx, down = weights
@@ -245,7 +232,10 @@ def _put_cubic_plain(pixels: Any, base: Any, row: Any, weights: Any, target: Any
 
 
 # ``weights`` are (fx, down).
-put_cubic = _put_cubic_simd if is_on("cubic_simd") else _put_cubic_plain
+if is_on("cubic_simd"):
+    add_cubic, put_cubic = _interpolating(adds=True), _interpolating(adds=False)
+else:
+    add_cubic, put_cubic = _add_cubic_plain, _put_cubic_plain
 
 
 @intrinsic
