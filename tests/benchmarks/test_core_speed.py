@@ -193,11 +193,16 @@ def cases(size: tuple[int, int]) -> Iterator[Case]:
     yield "channel split", shown(split, size), *filtered("rgbashift", "rh=4:bh=-4")
     vignette = {"kind": "vignette", "stops": -2.0}
     yield "vignette", shown(vignette, size), *filtered("vignette", "angle=PI/4")
-    for kind, name in (("dissolve", "fade"), ("push", "slideright"), ("wipe", "wipeleft")):
-        recipe = recipe_from_json({"mix": {"kind": kind}})
+    for what, mix, name in (
+        ("dissolve", {"kind": "dissolve"}, "fade"),
+        ("push", {"kind": "push"}, "slideright"),
+        ("wipe", {"kind": "wipe"}, "wipeleft"),
+        ("wipe with a hard edge", {"kind": "wipe", "softness": 0.0}, "wipeleft"),
+    ):
+        recipe = recipe_from_json({"mix": mix})
         pair = photos(size)
         yield (
-            f"mix {kind}, codes to codes",
+            f"mix {what}, codes to codes",
             lambda recipe=recipe, pair=pair: render_frame(recipe, Window(11, 11), -1, *pair),
             *filtered("xfade", f"transition={name}:duration=59:offset=0", 2),
         )
