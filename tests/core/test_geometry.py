@@ -1,5 +1,7 @@
 """The composed map, its one lookup, its edges and the shutter."""
 
+from typing import Any
+
 import cv2
 import numpy as np
 import pytest
@@ -8,8 +10,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
+from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.geometry.shutter import Exposure
-from idle_shimmer.core.geometry.transforms import AffineTransform, placement, translation
+from idle_shimmer.core.geometry.transforms import (
+    AffineTransform,
+    CoordinateTransform,
+    placement,
+    translation,
+)
 from idle_shimmer.core.geometry.warp import coverage_map, warp
 from tests.conftest import psnr
 
@@ -258,3 +266,20 @@ def test_where_less_moves_fewer_time_samples_show_the_same(photo: NDArray, degre
     middle = (width // 2 - 20, height // 2 - 20, width // 2 + 20, height // 2 + 20)
     assert len(samples.of_part(middle)) < 0.7 * len(samples)
     assert len(samples.of_part((0, 0, 40, 40))) == len(samples)
+
+
+@kernel
+def _shrink_to_nowhere(xs: Any, ys: Any, gains: Any, parameters: Any) -> None:
+    for i in range(xs.shape[0]):
+        for j in range(xs.shape[1]):
+            xs[i, j], ys[i, j] = parameters[0, 0] * xs[i, j], 2.3 * ys[i, j]
+            if int(xs[i, j]) % 50 == 7:
+                xs[i, j] = np.nan
+
+
+@pytest.mark.parametrize("edge", ["mirror", "tile", "smear", "black"])
+def test_a_point_that_leads_nowhere_reads_nothing_outside(photo: NDArray, edge: str) -> None:
+    """Where it shrinks, and in sharp rows beside: in the checked mode every access is tested."""
+    for scale in (2.3, 1.0):
+        stage = CoordinateTransform(_shrink_to_nowhere, np.array([[scale]]), edge)  # type: ignore[arg-type]
+        assert warp(photo, [[stage]]).shape == photo.shape

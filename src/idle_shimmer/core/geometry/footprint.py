@@ -42,7 +42,7 @@ from idle_shimmer.core.geometry.footprint_memory import (
     STEP_BY,
 )
 
-MAX_SAMPLES_PER_SIDE = 16
+_MAX_SAMPLES = 16
 # A side of at most one pixel of a level needs one sample, a longer one so many for each pixel, and more:
 # then what is left of finer detail differs from the average by about -46 dB or less, weighted as
 # photographs are, whose amplitudes fall with the frequency.
@@ -70,19 +70,19 @@ class SideSamples(NamedTuple):
 def samples_of_side(length: float, level: int) -> SideSamples:
     """Return the samples of a side of ``length`` pixels of a level."""
     count = _needed(np.float32(length))
-    return SideSamples(int(count), float(spacing(count, np.float32(length), level)))
+    return SideSamples(int(count), float(_spacing(count, np.float32(length), level)))
 
 
 @inlined
 def _needed(span: Any) -> Any:
     """Return how many samples a side of ``span`` pixels of a level needs (float32)."""
     count = np.ceil(_SAMPLES_PER_PIXEL * span + _SAMPLES_MORE - _TOLERANCE)
-    count = min(count, np.float32(MAX_SAMPLES_PER_SIDE))
+    count = min(count, np.float32(_MAX_SAMPLES))
     return count if span > _ONE_PIXEL + _TOLERANCE else _ONE_PIXEL
 
 
 @inlined
-def spacing(count: Any, length: Any, level: int) -> Any:
+def _spacing(count: Any, length: Any, level: int) -> Any:
     """Return how far apart ``count`` samples of a side of ``length`` pixels of a level lie (float32).
 
     The result is a share of the side. Its variance is length² / 12; that of so many points a step apart
@@ -235,10 +235,11 @@ def _scale(footprints: Any, counts: Any, axis: Any, members: Any, count: int) ->
         is_here = counts[LEVEL + j] == level
         x = firsts[at + j] * scale - 0.5
         room = (abs(lengths[side_a + j]) + abs(lengths[side_b + j])) * scale / 2 + 1
-        is_beyond = is_here & ((x < room) | (x >= pixels - 1 - room))
+        # Asked so that a map that leads nowhere (NaN) leads beyond.
+        may_be_read = (x >= room) & (x < pixels - 1 - room) | (counts[LEVEL + j] != level)
         firsts[at + j] = x if is_here else firsts[at + j]
         lengths[scales + j] *= scale_32 if is_here else one
-        counts[IS_INSIDE + j] = 0 if is_beyond else counts[IS_INSIDE + j]
+        counts[IS_INSIDE + j] = counts[IS_INSIDE + j] if may_be_read else 0
 
 
 @inlined
@@ -252,7 +253,7 @@ def _count(lengths: Any, counts: Any, level: int, members: Any, count: int) -> N
     for j in range(count):
         is_here, length = counts[LEVEL + j] == level, scale * lengths[side + j]
         needed = _needed(length)
-        apart = spacing(needed, length, level)
+        apart = _spacing(needed, length, level)
         counts[samples + j] = np.int32(needed) if is_here else counts[samples + j]
         lengths[spacings + j] = apart if is_here else lengths[spacings + j]
 
