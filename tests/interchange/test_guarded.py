@@ -4,6 +4,8 @@ Sources: RFC 8259 (JSON; NaN and infinities are not numbers), OpenTimelineIO's s
 """
 
 import json
+import subprocess
+import sys
 from contextlib import suppress
 from fractions import Fraction
 from typing import Any
@@ -13,8 +15,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.interchange import guarded
 from idle_shimmer.interchange.guarded import read_edit
-from idle_shimmer.interchange.timelines import KEY, EditDocument, Join, Shot, otio_text
+from idle_shimmer.interchange.schema import KEY
+from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 
 RATE = Fraction(25)
 WHOLE = EditDocument(
@@ -104,6 +108,27 @@ def test_times_before_the_start_are_refused() -> None:
     text = otio_text(WHOLE).replace('"value": 5.0', '"value": -5.0')
     with pytest.raises(ShimmerError, match="before its start"):
         read(text)
+
+
+def test_what_computes_too_long_is_refused_with_the_limit(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The limit counts what the process computes, not how long a busy machine keeps it waiting."""
+    monkeypatch.setattr(guarded, "COMPUTING_SECONDS", 1)
+    text = json.dumps({"OTIO_SCHEMA": "Timeline.1", "metadata": {"elsewhere": [1] * 6_000_000}})
+    with pytest.raises(
+        ShimmerError, match=r"night.otio cannot be read within 1 s: export a shorter"
+    ):
+        read(text)
+
+
+def test_the_process_that_parses_loads_no_picture_core() -> None:
+    """It starts with every file: what it does not need would take seconds of a busy machine."""
+    listing = "import sys, idle_shimmer.interchange.parsing; print(*sys.modules)"
+    done = subprocess.run(
+        [sys.executable, "-c", listing], capture_output=True, text=True, check=True
+    )
+    loaded = {name.partition(".")[0] for name in done.stdout.split()}
+    assert "opentimelineio" in loaded
+    assert not loaded & {"numpy", "numba", "cv2", "pydantic", "sqlalchemy"}
 
 
 JSON = st.recursive(

@@ -8,15 +8,9 @@ import pytest
 from idle_shimmer.book.entries import book
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.interchange.decision_lists import edl_losses, edl_text, read_edl
-from idle_shimmer.interchange.timelines import (
-    EditDocument,
-    Join,
-    Shot,
-    from_timeline,
-    otio_text,
-    read_timeline,
-)
+from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
+from idle_shimmer.interchange.guarded import read_edit
+from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 
 DISSOLVE = recipe_from_json({"name": "Mine", "mix": {"kind": "dissolve", "span": [-0.5, 0.5]}})
 
@@ -38,8 +32,7 @@ def edit(rate: Fraction = Fraction(25)) -> EditDocument:
 @pytest.mark.parametrize("rate", [Fraction(25), Fraction(24), Fraction(30000, 1001)])
 def test_a_round_trip_through_opentimelineio_loses_nothing(rate: Fraction) -> None:
     text = otio_text(edit(rate))
-    timeline = otio.adapters.read_from_string(text, "otio_json")
-    back = from_timeline(timeline)
+    back = read_edit(text, "night.otio", Fraction(25))
     assert (back.name, back.rate, back.size) == ("Lantern night", rate, (1280, 720))
     assert [(s.file, s.in_frame, s.out_frame) for s in back.shots] == [
         (s.file, s.in_frame, s.out_frame) for s in edit().shots
@@ -74,7 +67,7 @@ NTSC = Fraction(30000, 1001)
 def test_an_edit_decision_list_keeps_cuts_and_dissolves(rate: Fraction, drop_frame: bool) -> None:
     text = edl_text(edit(rate), drop_frame=drop_frame)
     assert ("FCM: DROP FRAME" in text) == drop_frame
-    back = read_edl(text, "night.edl", rate)
+    back = read_edit(text, "night.edl", rate)
     # A list counts a dissolve from its first frame: the cut lies there, and the picture is the same.
     assert [(s.in_frame, s.out_frame) for s in back.shots] == [(20, 105), (17, 109), (0, 93)]
     assert [each.recipe.mix.kind for each in back.joins] == ["dissolve", "dissolve"]
@@ -89,7 +82,7 @@ def test_drop_frame_keeps_up_with_the_clock() -> None:
     )
     assert "00:10:00;00" in edl_text(long, drop_frame=True)
     assert "00:09:59:12" in edl_text(long)
-    back = read_edl(edl_text(long, drop_frame=True), "x.edl", NTSC)
+    back = read_edit(edl_text(long, drop_frame=True), "x.edl", NTSC)
     assert back.shots[0].out_frame == 17982
     with pytest.raises(InvalidValue, match="no drop-frame timecode"):
         edl_text(edit(), drop_frame=True)
@@ -107,7 +100,7 @@ def test_a_list_carries_the_code_of_a_wipe() -> None:
         EditDocument("x", Fraction(25), None, shots, [Join(4, 4, clock), Join(4, 4, noisy)])
     )
     assert text.count(" W201 008 ") == 1
-    back = read_edl(text, "x.edl", Fraction(25))
+    back = read_edit(text, "x.edl", Fraction(25))
     first, second = (each.recipe.mix for each in back.joins)
     assert (first.kind, second.kind) == ("wipe", "cut")
     assert first.matte.type == "clockWipe"  # type: ignore[attr-defined]
@@ -132,4 +125,4 @@ def test_what_a_list_cannot_carry_is_said() -> None:
 )  # fmt: skip
 def test_a_file_that_is_not_an_edit_is_refused(name: str, text: str, message: str) -> None:
     with pytest.raises(InvalidValue, match=message):
-        read_timeline(text, name)
+        read_edit(text, name, Fraction(25))

@@ -1,13 +1,12 @@
-"""Edits as CMX 3600 edit decision lists: cuts, dissolves, and wipes by their SMPTE codes.
+"""Edits written as CMX 3600 edit decision lists: cuts, dissolves, and wipes by their SMPTE codes.
 
-OpenTimelineIO's adapter reads and writes the events. What it leaves out is done here: the frame
-code mode of the head, and wipe codes, which it reads but writes as dissolves.
+OpenTimelineIO's adapter writes the events. What it leaves out is done here: the frame
+code mode of the head, and wipe codes, which it writes as dissolves.
 Source: CMX 3600 as the adapter documents it; drop-frame counting is SMPTE ST 12-1.
 """
 
 import re
 from collections.abc import Iterator
-from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -17,13 +16,11 @@ from idle_shimmer.core.animation.timing import drops_frames
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.mixes.wipe_shapes.base import shapes
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.interchange.list_rates import mismatched_events
-from idle_shimmer.interchange.timelines import DISSOLVE, EditDocument, from_timeline, to_timeline
+from idle_shimmer.interchange.schema import DISSOLVE
+from idle_shimmer.interchange.timelines import EditDocument, to_timeline
 
 _TRANSITION_EVENT = re.compile(r"^(\d{3}  \S+ +V +)D( \d{3} )", re.MULTILINE)
-_WIPE_CODE = re.compile(r"W(\d{3})")
 _MOST_CODE = 999
-_NAMED = 8
 _NOT_IN_REELS = re.compile(r"[^A-Za-z0-9]")
 _REEL_LENGTH = 8
 # Names that mean something else in a list.
@@ -127,47 +124,3 @@ def edl_losses(edit: EditDocument) -> list[str]:
 
 def _listed(numbers: list[int]) -> str:
     return ", ".join(map(str, numbers))
-
-
-def read_edl(text: str, name: str, rate: Fraction) -> EditDocument:
-    """Return the edit in the text of a list at ``rate``; drop-frame where the list says so.
-
-    Raises InvalidValue where the text is not a list.
-    """
-    try:
-        timeline = otio.adapters.read_from_string(
-            text, "cmx_3600", rate=float(rate), ignore_timecode_mismatch=True
-        )
-    except Exception as error:
-        raise InvalidValue(
-            f"{name} cannot be read at {float(rate):g} fps: {error}", field="file"
-        ) from error
-    document = from_timeline(timeline, mix_of=_mix_of)
-    return replace(document, notes=[*document.notes, *_mismatch_notes(text, rate)])
-
-
-def _mismatch_notes(text: str, rate: Fraction) -> list[str]:
-    """Return what does not add up at ``rate``: an event is then as long as its source."""
-    numbers = mismatched_events(text, rate)
-    if not numbers:
-        return []
-    more = len(numbers) - _NAMED
-    listed = _listed(numbers[:_NAMED]) + (f" and {more} more" if more > 0 else "")
-    sentence = (
-        f"Source and record of events {listed} are not equally long at {float(rate):g} fps: the length"
-        " of the source is used."
-    )
-    return [sentence]
-
-
-def _mix_of(transition: Any) -> dict[str, Any]:
-    """Return the mix of an event's transition, without its span."""
-    name = transition.metadata.get("cmx_3600", {}).get("transition", "")
-    wipe = _WIPE_CODE.match(str(name))
-    if wipe is None:
-        return {"kind": "dissolve"}
-    code = int(wipe[1])
-    shape = next((each for each in shapes().values() if each.code == code), None)
-    if shape is None:
-        return {"kind": "wipe"}
-    return {"kind": "wipe", "matte": {"type": shape.type, "subtype": shape.subtype}}

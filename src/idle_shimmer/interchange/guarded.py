@@ -1,40 +1,37 @@
 """Reads timelines that are not trusted: checked as text, then parsed in a process of their own.
 
 The parser is a native library. A file that makes it crash, hang or use too much memory ends that
-process, not the server. The process is given no environment, a limit on memory and one on time.
+process, not the server. The process is given no environment, a limit on memory and one on the time that
+it computes: on a machine that is busy a good file takes long, and is read all the same.
 """
 
 import json
 import math
 import re
-import resource
+import signal
 import subprocess
 import sys
 from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any
 
-from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, parse_rate, rate_text
+from pydantic import TypeAdapter
+
+from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
-from idle_shimmer.interchange.decision_lists import read_edl
-from idle_shimmer.interchange.kept_clips import kept_clip
-from idle_shimmer.interchange.timelines import KEY, EditDocument, Join, Shot, read_timeline
-from idle_shimmer.limits import (
-    MAX_CLIPS_IN_EDIT,
-    MAX_FRAME,
-    MAX_NAME_LENGTH,
-    MAX_SIDE_PX,
-    MIN_SIDE_PX,
-)
+from idle_shimmer.interchange.found import FoundTimeline
+from idle_shimmer.interchange.reading import edit_of
+from idle_shimmer.interchange.schema import KEY
+from idle_shimmer.interchange.timelines import EditDocument
 
 MAX_BYTES = 20_000_000
 # Timelines nest about ten deep; the parser recurses for each level.
 MAX_DEPTH = 64
 MAX_NUMBER = 1e12
-_SECONDS = 20
-_MAX_NOTES, _MAX_NOTE = 40, 600
-_MEMORY_BYTES = 2 << 30
+COMPUTING_SECONDS = 20
+# For a process that waits and does not compute, which no file is known to cause.
+_WAITING_SECONDS = 300
+_FOUND: TypeAdapter[FoundTimeline] = TypeAdapter(FoundTimeline)
 _OPEN, _CLOSE = "[{", "]}"
 # OpenTimelineIO writes infinities so, which JSON does not have.
 _BARE_INF = re.compile(r"(?<=[:\[,\s])(-?)Inf(?=[\s,\]}])")
@@ -51,10 +48,7 @@ def read_edit(text: str, name: str, rate: Fraction) -> EditDocument:
         raise InvalidValue(f"{name} is not an .otio or .edl file: choose one", field="file")
     check_text(text, name, is_json=kind == "otio")
     request = {"text": text, "name": name, "rate": rate_text(rate), "kind": kind}
-    answer = _asked(request, name)
-    if "problem" in answer:
-        raise InvalidValue(answer["problem"], field="file")
-    return _document_of(answer["document"], name)
+    return edit_of(_found({**request, "seconds": COMPUTING_SECONDS}, name), name)
 
 
 def check_text(text: str, name: str, *, is_json: bool) -> None:
@@ -106,112 +100,37 @@ def _numbers(value: Any) -> Iterator[float]:
             yield from _numbers(each)
 
 
-def _asked(request: dict[str, str], name: str) -> dict[str, Any]:
+def _found(request: dict[str, Any], name: str) -> FoundTimeline:
+    damaged = InvalidValue(f"{name} cannot be read: it is damaged. Export it again", field="file")
+    status, output = _answer(json.dumps(request).encode())
+    if status == -signal.SIGXCPU:
+        raise InvalidValue(
+            f"{name} cannot be read within {request['seconds']} s: export a shorter part",
+            field="file",
+        )
+    if status != 0:
+        raise damaged
+    try:
+        answer = json.loads(output)
+        if "problem" not in answer:
+            return _FOUND.validate_python(answer["found"])
+    except (ValueError, TypeError, KeyError) as error:
+        raise damaged from error
+    raise InvalidValue(str(answer["problem"]), field="file")
+
+
+def _answer(request: bytes) -> tuple[int, bytes]:
+    """Return how the process that parses ended, and what it wrote."""
     try:
         # This interpreter and this module: no part of the command comes from the file.
         done = subprocess.run(
-            [sys.executable, "-m", "idle_shimmer.interchange.guarded"],
-            input=json.dumps(request).encode(),
+            [sys.executable, "-I", "-X", "utf8", "-m", "idle_shimmer.interchange.parsing"],
+            input=request,
             capture_output=True,
-            timeout=_SECONDS,
-            env={"PYTHONIOENCODING": "utf-8"},
-            check=True,
+            timeout=_WAITING_SECONDS,
+            env={},
+            check=False,
         )
-        answer: dict[str, Any] = json.loads(done.stdout)
-    except subprocess.TimeoutExpired as error:
-        raise InvalidValue(
-            f"{name} cannot be read within {_SECONDS} s: export a shorter part", field="file"
-        ) from error
-    except (subprocess.CalledProcessError, ValueError) as error:
-        raise InvalidValue(
-            f"{name} cannot be read: it is damaged. Export it again", field="file"
-        ) from error
-    return answer
-
-
-def _document_of(found: dict[str, Any], name: str) -> EditDocument:
-    """Return the document of an answer, its values checked: the process is not trusted either."""
-    size = tuple(found["size"]) if found["size"] is not None else None
-    low, high = MIN_SIDE_PX, MAX_SIDE_PX
-    if size is not None and not (len(size) == 2 and all(low <= int(n) <= high for n in size)):
-        raise InvalidValue(
-            f"{name} asks for a frame size of {size}: sides have {low} to {high} px", field="file"
-        )
-    if len(found["shots"]) > MAX_CLIPS_IN_EDIT:
-        raise InvalidValue(
-            f"{name} has {len(found['shots'])} clips: an edit has at most {MAX_CLIPS_IN_EDIT}",
-            field="file",
-        )
-    shots = [
-        Shot(
-            str(file),
-            int(first),
-            int(end),
-            is_timecode=bool(is_timecode),
-            kept=kept_clip(kept, str(file)),
-        )
-        for file, first, end, is_timecode, kept in found["shots"]
-    ]
-    if any(not 0 <= shot.in_frame < shot.out_frame <= MAX_FRAME for shot in shots):
-        raise InvalidValue(f"{name} has a clip without frames, or before its start", field="file")
-    joins = [
-        Join(_side(before, name), _side(after, name), recipe_from_json(recipe))
-        for before, after, recipe in found["joins"]
-    ]
-    return EditDocument(
-        str(found["name"])[:MAX_NAME_LENGTH],
-        parse_rate(found["rate"]),
-        size,
-        shots,
-        joins,
-        [str(each)[:_MAX_NOTE] for each in found["notes"][:_MAX_NOTES]],
-    )
-
-
-def _side(frames: int, name: str) -> int:
-    if not 1 <= frames <= MAX_SIDE_FRAMES:
-        raise InvalidValue(
-            f"{name} has a window of {frames} frames: a side has 1 to {MAX_SIDE_FRAMES}",
-            field="file",
-        )
-    return frames
-
-
-def _answer(request: dict[str, str]) -> dict[str, Any]:
-    """Parse in this process; return the document or the problem as JSON."""
-    try:
-        if request["kind"] == "otio":
-            edit = read_timeline(request["text"], request["name"])
-        else:
-            edit = read_edl(request["text"], request["name"], parse_rate(request["rate"]))
-    except InvalidValue as error:
-        return {"problem": error.message}
-    except (TypeError, ValueError, KeyError, AttributeError, OverflowError) as error:
-        return {"problem": f"{request['name']} cannot be read: {error}"}
-    return {
-        "document": {
-            "name": edit.name,
-            "rate": rate_text(edit.rate),
-            "size": edit.size,
-            "notes": edit.notes,
-            "shots": [
-                (each.file, each.in_frame, each.out_frame, each.is_timecode, each.kept.as_json())
-                for each in edit.shots
-            ],
-            "joins": [
-                (each.before, each.after, recipe_to_json(each.recipe)) for each in edit.joins
-            ],
-        }
-    }
-
-
-def _main() -> None:
-    """Answer the request on standard input on standard output."""
-    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY_BYTES, _MEMORY_BYTES))
-    resource.setrlimit(resource.RLIMIT_CPU, (_SECONDS, _SECONDS))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
-    print(json.dumps(_answer(json.load(sys.stdin))))
-
-
-if __name__ == "__main__":
-    _main()
+    except subprocess.TimeoutExpired:
+        return -signal.SIGXCPU, b""
+    return done.returncode, done.stdout

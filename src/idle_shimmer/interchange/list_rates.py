@@ -15,6 +15,7 @@ _CODE = r"(\d{1,2})[:;.](\d{2})[:;.](\d{2})[:;.](\d{2,3})"
 _EVENT = re.compile(rf"^\s*(\d+)\s+\S.*?\s{_CODE}\s+{_CODE}\s+{_CODE}\s+{_CODE}\s*$")
 _SPEED = re.compile(r"^\s*M2\s")
 _DROP = re.compile(r"^\s*FCM:\s*DROP", re.IGNORECASE)
+_NAMED = 8
 # Most usual first: where several rates fit as well, the first one is proposed.
 COMMON_RATES = (
     Fraction(25),
@@ -56,14 +57,22 @@ def rate_fits(text: str) -> list[RateFit]:
     return sorted(fits, key=lambda fit: (not fit.is_possible, -fit.fitting))
 
 
-def mismatched_events(text: str, rate: Fraction) -> list[int]:
-    """Return the numbers of the events whose source and record are not equally long at ``rate``."""
-    numbered = _numbered(text.splitlines())
-    return [
+def mismatch_notes(text: str, rate: Fraction) -> list[str]:
+    """Return what does not add up at ``rate``: an event is then as long as its source."""
+    numbers = [
         number
-        for number, event in numbered
+        for number, event in _numbered(text.splitlines())
         if not event.has_speed and not _adds_up(event, round(rate))
     ]
+    if not numbers:
+        return []
+    more = len(numbers) - _NAMED
+    listed = ", ".join(map(str, numbers[:_NAMED])) + (f" and {more} more" if more > 0 else "")
+    sentence = (
+        f"Source and record of events {listed} are not equally long at {float(rate):g} fps: the length"
+        " of the source is used."
+    )
+    return [sentence]
 
 
 def _events(lines: list[str]) -> list[_Event]:

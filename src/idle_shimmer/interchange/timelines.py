@@ -1,27 +1,21 @@
-"""Edits as OpenTimelineIO timelines.
+"""Edits written as OpenTimelineIO timelines.
 
 Source: OpenTimelineIO's schema (clips with source ranges, transitions with offsets around the cut).
 Windows and recipes, which the schema does not have, are stored under our own metadata key, so that a
 round trip through OpenTimelineIO loses nothing.
 """
 
-import json
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
 import opentimelineio as otio
 
-from idle_shimmer.core.animation.timing import parse_rate, rate_text
-from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.core.animation.timing import rate_text
+from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.interchange.accent_tracks import AccentClip, accent_tracks
-from idle_shimmer.interchange.kept_clips import AS_PLACED, KeptClip, kept_clip
-from idle_shimmer.interchange.timeline_notes import timeline_notes
-
-KEY = "idle_shimmer"
-DISSOLVE = "SMPTE_Dissolve"
+from idle_shimmer.interchange.kept_clips import AS_PLACED, KeptClip
+from idle_shimmer.interchange.schema import DISSOLVE, KEY, range_of, time_of
 
 
 @dataclass(frozen=True)
@@ -122,16 +116,6 @@ def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> An
     return timeline
 
 
-def time_of(frames: float, rate: Fraction) -> Any:
-    """Return ``frames`` frames at ``rate`` as an OpenTimelineIO time."""
-    return otio.opentime.RationalTime(frames, float(rate))
-
-
-def range_of(first: int, end: int, rate: Fraction) -> Any:
-    """Return frames ``first`` … ``end`` (exclusive) as an OpenTimelineIO range."""
-    return otio.opentime.TimeRange(time_of(first, rate), time_of(end - first, rate))
-
-
 def _clip(shot: Shot, rate: Fraction) -> Any:
     start = shot.start
     available = None if shot.count is None else range_of(start, start + shot.count, rate)
@@ -165,86 +149,6 @@ def _transition(join: Join, rate: Fraction) -> Any:
     )
 
 
-def _dissolve(_transition: Any) -> dict[str, Any]:
-    return {"kind": "dissolve"}
-
-
-def from_timeline(
-    timeline: Any, mix_of: Callable[[Any], dict[str, Any]] = _dissolve
-) -> EditDocument:
-    """Return the edit of a timeline's first video track. Raises InvalidValue where there is none.
-
-    Without our metadata a standard transition becomes a mix over its own frames: a dissolve, or
-    what ``mix_of`` returns.
-    """
-    tracks = [each for each in timeline.tracks if each.kind == otio.schema.TrackKind.Video]
-    clips = [item for item in (tracks[0] if tracks else []) if isinstance(item, otio.schema.Clip)]
-    if not clips:
-        raise InvalidValue(
-            "the file has no video track with clips: export one that has", field="file"
-        )
-    facts = timeline.metadata.get(KEY, {})
-    rate = parse_rate(facts["rate"]) if "rate" in facts else _rate_of(clips[0])
-    size = tuple(facts["size"]) if "size" in facts else None
-    items = [item for item in tracks[0] if not isinstance(item, otio.schema.Gap)]
-    joins = []
-    for place, item in enumerate(items):
-        if isinstance(item, otio.schema.Clip) and item is not clips[-1]:
-            following = items[place + 1]
-            between = following if isinstance(following, otio.schema.Transition) else None
-            joins.append(_join(item, between, rate, mix_of))
-    return EditDocument(
-        timeline.name or "Imported edit",
-        rate,
-        size,
-        [_shot(each, rate) for each in clips],
-        joins,
-        timeline_notes(timeline, tracks[0]),
-    )
-
-
-def _rate_of(clip: Any) -> Fraction:
-    return parse_rate(f"{clip.trimmed_range().duration.rate:.3f}".rstrip("0").rstrip("."))
-
-
-def _shot(clip: Any, rate: Fraction) -> Shot:
-    shown = clip.trimmed_range()
-    url = getattr(clip.media_reference, "target_url", "") or clip.name
-    first = round(shown.start_time.rescaled_to(float(rate)).value)
-    length = round(shown.duration.rescaled_to(float(rate)).value)
-    available = getattr(clip.media_reference, "available_range", None)
-    begun = 0
-    if available is not None:
-        # Media may start at a timecode of its own: our frame numbers start at its first frame.
-        begun = round(available.start_time.rescaled_to(float(rate)).value)
-    name = str(url).replace("\\", "/").rsplit("/", 1)[-1]
-    stored = clip.metadata.get(KEY, {}).get("placed")
-    kept = AS_PLACED
-    if stored is not None:
-        kept = kept_clip(json.loads(otio.core.serialize_json_to_string(stored)), name)
-    shown = kept.frames((first - begun, first - begun + length))
-    return Shot(name, *shown, is_timecode=available is None, kept=kept)
-
-
-def _join(
-    clip: Any, transition: Any, rate: Fraction, mix_of: Callable[[Any], dict[str, Any]]
-) -> Join:
-    kept = clip.metadata.get(KEY, {}).get("cut")
-    if kept is not None:
-        document = otio.core.serialize_json_to_string(kept["recipe"])
-        return Join(int(kept["before"]), int(kept["after"]), recipe_from_json(document))
-    if transition is None:
-        return Join(1, 1)
-    ahead, behind = (
-        round(each.rescaled_to(float(rate)).value)
-        for each in (transition.in_offset, transition.out_offset)
-    )
-    span = [-1.0 if ahead else 0.0, 1.0 if behind else 0.0]
-    mix = mix_of(transition)
-    recipe = recipe_from_json({"name": mix["kind"].capitalize(), "mix": {**mix, "span": span}})
-    return Join(max(1, ahead), max(1, behind), recipe)
-
-
 def otio_text(edit: EditDocument) -> str:
     """Return the edit as OpenTimelineIO JSON, its music and its accents as tracks of their own."""
     timeline = to_timeline(edit)
@@ -253,14 +157,3 @@ def otio_text(edit: EditDocument) -> str:
         timeline.tracks.append(edit.music.track(frames, edit.rate))
     timeline.tracks.extend(accent_tracks(edit.accents))
     return str(otio.adapters.write_to_string(timeline, "otio_json"))
-
-
-def read_timeline(text: str, name: str) -> EditDocument:
-    """Return the edit of the text of an .otio file called ``name``. Raises InvalidValue."""
-    try:
-        timeline = otio.adapters.read_from_string(text, "otio_json")
-    except Exception as error:
-        raise InvalidValue(f"{name} cannot be read: {error}", field="file") from error
-    if not isinstance(timeline, otio.schema.Timeline):
-        raise InvalidValue(f"{name} does not have exactly one timeline", field="file")
-    return from_timeline(timeline)

@@ -22,7 +22,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.interchange.accent_tracks import AccentClip, accent_tracks, sample_range
 from idle_shimmer.interchange.decision_lists import timeline_as_edl
-from idle_shimmer.interchange.timelines import KEY, range_of
+from idle_shimmer.interchange.schema import KEY, range_of
 from idle_shimmer.media.wave_files import wave_bytes
 from idle_shimmer.output.files import (
     Advance,
