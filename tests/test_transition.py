@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.missing_frames import require_frames, shortages, span_that_fits
 from idle_shimmer.transition import Transition
 
 
@@ -42,16 +43,16 @@ def test_a_dissolve_shows_frames_past_both_cut_points() -> None:
 
 def test_missing_spare_frames_are_counted_named_and_fixed() -> None:
     short = transition(out=28, into=3, recipe=DISSOLVE)
-    assert [(each.side, each.needed, each.missing) for each in short.shortages()] == [
+    assert [(each.side, each.needed, each.missing) for each in shortages(short)] == [
         ("outgoing", 6, 4),
         ("incoming", 5, 2),
     ]
-    span = short.span_that_fits()
+    span = span_that_fits(short)
     assert span is not None
     with_fix = transition(out=28, into=3, recipe={"mix": {"kind": "dissolve", "span": list(span)}})
-    with_fix.require_frames()
+    require_frames(with_fix)
     with pytest.raises(SpareFramesMissing) as caught:
-        short.require_frames()
+        require_frames(short)
     assert str(caught.value).startswith(
         "mix.span: The window needs 6 spare frames after the out point of a.mp4; it has 2."
     )
@@ -60,8 +61,8 @@ def test_missing_spare_frames_are_counted_named_and_fixed() -> None:
 
 def test_a_recipe_that_holds_frames_lacks_none() -> None:
     held = transition(out=30, into=0, recipe={**DISSOLVE, "hold_frames": True})
-    assert held.shortages() == []
-    held.require_frames()
+    assert shortages(held) == []
+    require_frames(held)
     # Past the outgoing clip's 30 frames its last one, number 29, goes on.
     share = (4.5 / 6 + 1) / 2
     assert abs(int(held.frame(4)[0, 0, 0]) - round(29 * (1 - share) + 104 * share)) <= 1
@@ -77,5 +78,5 @@ def test_held_frames_stand_in_for_missing_ones() -> None:
 @pytest.mark.parametrize(("out", "into", "field"), [(5, 10, "before"), (20, 34, "after")])
 def test_a_window_longer_than_its_clip_is_told(out: int, into: int, field: str) -> None:
     with pytest.raises(InvalidValue) as caught:
-        transition(out=out, into=into).require_frames(margin=1)
+        require_frames(transition(out=out, into=into), margin=1)
     assert caught.value.field == field

@@ -7,6 +7,12 @@ from idle_shimmer.core.checks.base import CheckContext, Finding, check_all
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.missing_frames import (
+    shortages,
+    span_that_fits,
+    unmarked_subjects,
+    without_subject_sentence,
+)
 from idle_shimmer.transition import Transition
 
 Morphs = Callable[[], Iterable[tuple[int, Codes, Codes]]]
@@ -36,15 +42,15 @@ def check_transition(
     pixels one source pixel covers; ``sound`` gives what is heard around the window, ``morphs`` the small pictures
     that are morphed.
     """
-    missing = transition.missing_subjects()
+    missing = unmarked_subjects(transition)
     context = CheckContext(
         transition.timeline(size),
-        transition.shortages(),
-        transition.span_that_fits(),
+        shortages(transition),
+        span_that_fits(transition),
         frames,
         source_scale,
         sound,
-        transition.without_subject_sentence(missing[0]) if missing else None,
+        without_subject_sentence(transition, missing[0]) if missing else None,
         morphs,
     )
     return check_all(context)

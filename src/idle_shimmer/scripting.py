@@ -26,6 +26,7 @@ from idle_shimmer.media.reader import VideoReader, is_read_deep
 from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound
 from idle_shimmer.media.sound_files import sound_reader
+from idle_shimmer.missing_frames import require_frames
 from idle_shimmer.output.window_sound import HeardSides, window_sound
 from idle_shimmer.transition import Frames, Transition
 
@@ -204,7 +205,7 @@ def render_transition(
         matte_of=matte_reader(folder, (width, height)),
         sound_of=sound_reader(folder),
     )
-    transition.require_frames(margin)
+    require_frames(transition, margin)
     offsets = range(-transition.window.before - margin, transition.window.after + margin)
     depth: Depth = 16 if any(each.dtype == np.uint16 for each in frames) else 8
     return RenderedTransition(

@@ -14,11 +14,11 @@ from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, Sou
 from idle_shimmer.core.animation.slips import Slipped
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
+from idle_shimmer.core.errors import SpareFramesMissing
 from idle_shimmer.core.frame import Frame
 from idle_shimmer.core.framing import FramedPicture, joined
 from idle_shimmer.core.mixes.base import MatteOf
-from idle_shimmer.core.needs import Shortage, missing_subjects, needs, spare_frames_needed
+from idle_shimmer.core.needs import needs
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.recipe import Recipe
@@ -84,7 +84,7 @@ class Transition:
 
     ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id, ``sound_of`` a
     sound of the user's, ``subjects`` the mattes of what the recipe treats apart. Where a subject is not
-    marked, its clip is background throughout; ``require_frames`` refuses that.
+    marked, its clip is background throughout; ``missing_frames`` tells what is missing.
     With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
     is an error.
     """
@@ -119,55 +119,6 @@ class Transition:
         """Return the sound of the recipe's accent, counted from the cut's sample; None without one."""
         return accent_of(self.recipe, self.window, self.rate, self.sound_of)
 
-    def shortages(self) -> list[Shortage]:
-        """Return where the mix or a speed ramp needs more spare frames than the clip has.
-
-        Empty where the recipe repeats the nearest frame instead.
-        """
-        if self.recipe.hold_frames:
-            return []
-        wanted = spare_frames_needed(self.recipe, self.window)
-        past = (
-            wanted.outgoing
-            if self.outgoing.count is None
-            else self.outgoing.count - self.outgoing_out
-        )
-        ahead = wanted.incoming if self.incoming.count is None else self.incoming_in
-        found = [
-            Shortage("outgoing", self.outgoing.name, wanted.outgoing, past),
-            Shortage("incoming", self.incoming.name, wanted.incoming, ahead),
-            *self._slip_shortages(),
-        ]
-        return [each for each in found if each.missing > 0]
-
-    def _slip_shortages(self) -> Iterator[Shortage]:
-        for side in CLIP_SIDES:
-            ramp, room = self.recipe.retime.ramp(side, self.window), getattr(self.slip_room, side)
-            if ramp.retime.in_edit == "slip" and room is not None:
-                name = getattr(self, side).name
-                yield Shortage(side, name, ramp.extra_frames, room, is_far=True)
-
-    def require_frames(self, margin: int = 0) -> None:
-        """Raise where the clips lack frames for the window, ``margin`` around it, or the mix."""
-        self.require_window(margin)
-        if short := self.shortages():
-            field = "retime" if short[0].is_far else "mix.span"
-            raise SpareFramesMissing(f"{short[0].sentence} {self._remedy(short[0])}", field=field)
-        if missing := self.missing_subjects():
-            raise InvalidValue(self.without_subject_sentence(missing[0]), field=missing[0])
-
-    def missing_subjects(self) -> list[ClipSide]:
-        """Return the sides whose subject the recipe needs and nobody has marked."""
-        return missing_subjects(self.recipe, self.subjects.marked)
-
-    def without_subject_sentence(self, side: ClipSide) -> str:
-        """Return what is missing where the subject of a side is not marked, and what to do."""
-        name = getattr(self, side).name
-        return (
-            f"The recipe needs the subject of the {side} clip {name}, and none is marked there:"
-            " mark it with strokes, or choose another recipe."
-        )
-
     def subject_frames(self, side: ClipSide) -> range | None:
         """Return the frames of a side's clip whose matte the window may need; None where it has none."""
         read = [
@@ -182,68 +133,6 @@ class Transition:
         first = max(0, start + min(each[0] for each in read))
         last = start + max(each[-1] for each in read)
         return range(first, (last if clip.count is None else min(last, clip.count - 1)) + 1)
-
-    def require_window(self, margin: int = 0) -> None:
-        """Raise where the clips are shorter than the window and ``margin`` around it."""
-        before, after = self.window.before + margin, self.window.after + margin
-        first = self.source_frames("outgoing", -before).first - self.outgoing_out
-        last = self.source_frames("incoming", after - 1).second - self.incoming_in
-        self._require_length("before", "outgoing", margin, -first, self._ahead())
-        self._require_length("after", "incoming", margin, last + 1, self._behind())
-
-    def _ahead(self) -> int | None:
-        return None if self.outgoing.count is None else self.outgoing_out
-
-    def _behind(self) -> int | None:
-        return None if self.incoming.count is None else self.incoming.count - self.incoming_in
-
-    def _require_length(
-        self, side: str, clip: str, margin: int, wanted: int, has: int | None
-    ) -> None:
-        if has is None or wanted <= has:
-            return
-        around = f" and {margin} of margin" if margin else ""
-        if getattr(self.recipe.retime, clip).is_normal:
-            asked, remedy = f"{wanted - margin} frames{around}", "make the window shorter"
-        else:
-            asked = f"{wanted} frames at the speed of the {clip} clip, margin included,"
-            remedy = "make the window shorter or the speed lower"
-        raise InvalidValue(
-            f"the window needs {asked} {side} the cut, but the {clip} clip"
-            f" {getattr(self, clip).name} has {has}: {remedy}",
-            field=side,
-        )
-
-    def _remedy(self, shortage: Shortage) -> str:
-        if shortage.is_far:
-            return "Lower the speed, or let the ramp change the edit's length."
-        span = self.span_that_fits()
-        if span is None:
-            return "Move the in or out point, or use a hard cut."
-        return f"Shorten the span to [{span[0]:g}, {span[1]:g}], or move the in or out point."
-
-    def span_that_fits(self) -> tuple[float, float] | None:
-        """Return the mix's span, shortened to the spare frames; None where nothing is left."""
-        span = getattr(self.recipe.mix, "span", None)
-        if span is None:
-            return None
-        start, end = span
-        window = self.window
-        for each in self.shortages():
-            ramp = self.recipe.retime.ramp(
-                "outgoing" if each.side == "outgoing" else "incoming", window
-            )
-            if each.is_far:
-                continue
-            if each.side == "outgoing":
-                frames = [ramp.source_frames(k).second for k in range(window.after)]
-                end = min(end, sum(k < each.available for k in frames) / window.after)
-            else:
-                frames = [ramp.source_frames(-k - 1).first for k in range(window.before)]
-                start = max(start, -sum(-k <= each.available for k in frames) / window.before)
-        # Rounded towards the cut, so that the rounded span still fits.
-        start, end = -int(-start * 1e4) / 1e4, int(end * 1e4) / 1e4
-        return (start, end) if start < end else None
 
     def frame(self, offset: int) -> Codes:
         """Return frame ``offset`` from the cut as a preview, uint8 (H, W, 3), without dither."""

@@ -16,6 +16,7 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, RecipeError, SpareFramesMissing
 from idle_shimmer.core.needs import spare_frames_needed
 from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.missing_frames import require_frames, require_window, shortages, span_that_fits
 from idle_shimmer.transition import SlipRoom, Transition
 
 WINDOW = Window(8, 12)
@@ -192,9 +193,9 @@ def test_a_ramp_needs_the_frames_that_it_uses() -> None:
     fast = recipe_from_json({"mix": mix, "retime": {"outgoing": {"speed": 2.0}}})
     assert spare_frames_needed(fast, WINDOW).outgoing == 2 * usual.outgoing
     short = Transition(Numbered(), Numbered(), 20, 30, WINDOW, fast)
-    short.require_window(3)
+    require_window(short, 3)
     with pytest.raises(InvalidValue, match="at the speed of the outgoing clip"):
-        short.require_window(5)
+        require_window(short, 5)
 
 
 def test_a_slip_beyond_the_source_is_told_with_both_remedies() -> None:
@@ -202,23 +203,23 @@ def test_a_slip_beyond_the_source_is_told_with_both_remedies() -> None:
     room = SlipRoom(outgoing=5, incoming=None)
     made = Transition(Numbered(), Numbered(), 60, 30, WINDOW, fast, slip_room=room)
     with pytest.raises(SpareFramesMissing) as caught:
-        made.require_frames()
+        require_frames(made)
     assert caught.value.message == (
         "The speed ramp uses 8 spare frames before the in point of numbered; it has 5."
         " Lower the speed, or let the ramp change the edit's length."
     )
     rippling = recipe_from_json({"retime": {"outgoing": {"speed": 2.0, "in_edit": "ripple"}}})
-    Transition(Numbered(), Numbered(), 60, 30, WINDOW, rippling, slip_room=room).require_frames()
+    require_frames(Transition(Numbered(), Numbered(), 60, 30, WINDOW, rippling, slip_room=room))
 
 
 def test_the_span_is_shortened_to_the_frames_that_a_ramp_leaves() -> None:
     fast = {"mix": {"kind": "dissolve"}, "retime": {"outgoing": {"speed": 2.0}}}
     made = Transition(Numbered(70), Numbered(), 60, 30, WINDOW, recipe_from_json(fast))
-    span = made.span_that_fits()
+    span = span_that_fits(made)
     assert span is not None
     with_fix = recipe_from_json({**fast, "mix": {"kind": "dissolve", "span": list(span)}})
     assert span[1] == pytest.approx(5 / 12, abs=1e-3)
-    assert Transition(Numbered(70), Numbered(), 60, 30, WINDOW, with_fix).shortages() == []
+    assert shortages(Transition(Numbered(70), Numbered(), 60, 30, WINDOW, with_fix)) == []
 
 
 @pytest.mark.parametrize(

@@ -14,6 +14,7 @@ from idle_shimmer.core.needs import needs, spare_frames_needed
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.render import Mattes, render_picture
 from idle_shimmer.core.subject.foreground import foreground, without_subject
+from idle_shimmer.missing_frames import require_frames
 from idle_shimmer.transition import Subjects, Transition
 
 WINDOW, SIZE = Window(6, 6), (320, 180)
@@ -201,14 +202,14 @@ def test_slips_and_layers_need_their_frames() -> None:
 )
 def test_a_recipe_that_needs_a_subject_says_so(recipe: dict) -> None:
     with pytest.raises(InvalidValue, match=r"needs the subject of the incoming clip numbered\.mp4"):
-        transition(recipe, marked=False).require_frames()
+        require_frames(transition(recipe, marked=False))
     finding = next(
         each
         for each in check_transition(transition(recipe, marked=False), SIZE)
         if each.id == "subject"
     )
     assert (finding.status, "mark it with strokes" in finding.message) == ("failed", True)
-    transition(recipe).require_frames()
+    require_frames(transition(recipe))
 
 
 def status(check: str, recipe: dict) -> str:

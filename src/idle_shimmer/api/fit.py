@@ -19,6 +19,7 @@ from idle_shimmer.core.fit.rules import describe_motion, fit
 from idle_shimmer.core.fit.suggest import on_the_beat, with_weight
 from idle_shimmer.core.fit.traits import Traits, traits_of
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.missing_frames import shortages
 from idle_shimmer.store import recipes
 from idle_shimmer.store.database import session_scope
 
@@ -115,7 +116,7 @@ def _recipes() -> list[tuple[str, Recipe]]:
 def _fitted(scene: Scene, measures: CutMeasures, key: str, recipe: Recipe) -> RecipeFitOut:
     window, beats = _window(recipe, scene.rate, measures.beats_per_minute)
     shown = scene.small_transition(recipe, window)
-    missing = sum(max(0, each.missing) for each in shown.shortages())
+    missing = sum(max(0, each.missing) for each in shortages(shown))
     result = fit(measures, _traits(recipe.model_dump_json()), missing)
     centred = with_weight(recipe, measures)
     reasons = [each.text for each in result.reasons[:_MOST_REASONS]]

@@ -16,6 +16,7 @@ from idle_shimmer.jobs.snapshot import (
 )
 from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.output_formats import Quality, output_format
+from idle_shimmer.missing_frames import require_frames
 from idle_shimmer.output.estimates import Rates, megapixels, usual_rates
 from idle_shimmer.output.names import edit_name, window_name
 from idle_shimmer.output.plan import MAX_HANDLES, EditPlan, OutputSettings, SizeChoice, What
@@ -167,7 +168,7 @@ class Prepared:
             document = _readable(self._all_cuts[place], place + 1)
             transition = described(self.edit, place, document, played, rooms[place])
             try:
-                transition.require_frames()
+                require_frames(transition)
             except ShimmerError as error:
                 message = f"cut {place + 1}: {error.message}"
                 raise InvalidValue(message, field=error.field) from error

@@ -126,15 +126,22 @@ def render(
         from idle_shimmer.media.colour_tags import common_colour
         from idle_shimmer.media.output_formats import QUALITIES
         from idle_shimmer.media.reader import is_read_deep
+        from idle_shimmer.missing_frames import (
+            require_frames,
+            unmarked_subjects,
+            without_subject_sentence,
+        )
         from idle_shimmer.output.transition_files import TransitionOutput, write_transition
 
         if margin < 0:
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
         wanted_quality = one_of(quality, QUALITIES, "--quality")
         has_sound = one_of(sound, ("on", "off"), "--sound") == "on"
-        for side in transition.missing_subjects():
-            raise InvalidValue(transition.without_subject_sentence(side), field=f"--{side}-strokes")
-        transition.require_frames(margin)
+        for side in unmarked_subjects(transition):
+            raise InvalidValue(
+                without_subject_sentence(transition, side), field=f"--{side}-strokes"
+            )
+        require_frames(transition, margin)
         sides = _converted(transition.outgoing), _converted(transition.incoming)
         wanted = TransitionOutput(
             sides[0].reader.size,
@@ -184,9 +191,10 @@ def check(
         from idle_shimmer.checking import check_transition, frame_or_none, small_size
         from idle_shimmer.core.checks.base import SEVERITY, worst
         from idle_shimmer.core.framing import source_scale
+        from idle_shimmer.missing_frames import require_window
         from idle_shimmer.output.window_sound import heard_around
 
-        transition.require_window()
+        require_window(transition)
         clip = _converted(transition.outgoing)
         frame_size = clip.reader.size
         facts = [

@@ -16,6 +16,7 @@ from idle_shimmer.interchange.placing import placed_range
 from idle_shimmer.interchange.timelines import EditDocument, Join
 from idle_shimmer.media.rate_conversion import RateConvertedClip
 from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.missing_frames import require_frames, shortages
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
 from idle_shimmer.transition import Transition
 
@@ -172,9 +173,9 @@ def _planned(
         rate=rate,
     )
     try:
-        transition.require_frames()
+        require_frames(transition)
     except SpareFramesMissing:
-        (short, *_) = transition.shortages()
+        (short, *_) = shortages(transition)
         report.append(f"cut {number}: {short.sentence} The nearest frame is held.")
         recipe = recipe.model_copy(update={"hold_frames": True})
     except ShimmerError as error:

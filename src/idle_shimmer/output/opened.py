@@ -31,6 +31,7 @@ from idle_shimmer.media.reader import Reader, Size, VideoReader, is_read_deep
 from idle_shimmer.media.reframed import ReframedClip
 from idle_shimmer.media.sound import Sound, faded_ends, sound_parts
 from idle_shimmer.media.sound_files import sound_reader
+from idle_shimmer.missing_frames import require_frames
 from idle_shimmer.output.accents import accents_between
 from idle_shimmer.output.joins import Join
 from idle_shimmer.output.plan import EditPlan, Run
@@ -190,7 +191,7 @@ class OpenedEdit:
         """Raise where a window, a mix or a speed ramp lacks frames, naming the cut."""
         for place in places:
             try:
-                self.transition(place).require_frames()
+                require_frames(self.transition(place))
             except ShimmerError as error:
                 number = self.plan.cuts[place].number
                 raise InvalidValue(f"cut {number}: {error.message}", field=error.field) from error

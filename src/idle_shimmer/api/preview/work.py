@@ -19,6 +19,7 @@ from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.render import picture_of
 from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.curves import curves_of
+from idle_shimmer.missing_frames import shortages, span_that_fits
 from idle_shimmer.transition import Transition
 
 # A picture is made sharp once nothing has changed for so long.
@@ -164,9 +165,9 @@ class Work:
             "curves": [vars(curve) for curve in curves_of(timeline)],
             "shortages": [
                 {"side": each.side, "missing": each.missing, "message": each.sentence}
-                for each in self.large.shortages()
+                for each in shortages(self.large)
             ],
-            "span_that_fits": self.large.span_that_fits(),
+            "span_that_fits": span_that_fits(self.large),
             "spare_frames_used": {
                 side: self.large.recipe.retime.ramp(side, self.large.window).extra_frames
                 for side in CLIP_SIDES
