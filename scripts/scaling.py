@@ -104,10 +104,16 @@ def _measured(snapshot: Snapshot, sample: int) -> Measured:
         write_sound(sound, edit, settings, _nothing)
     sound_s = time.perf_counter() - began
     began, whole = time.perf_counter(), [files[n % sample] for n in range(len(parts))]
-    join_parts(folder / "whole.mp4", whole, list(read_tracks(sound)), plan, settings.output)
+    join_parts(
+        folder / "whole.mp4", whole, list(read_tracks(sound)), plan, settings.output, _joined
+    )
     join_s = time.perf_counter() - began
     size = statistics.mean(each.stat().st_size for each in files)
     return Measured(times, sound_s, join_s, len(parts), len(chosen[0]), size)
+
+
+def _joined(_: int) -> None:
+    """Take the number of frames joined."""
 
 
 def _nothing() -> None:

@@ -80,6 +80,22 @@ def test_each_segment_has_one_worker_and_a_lost_one_changes_nothing(at_work: uui
     assert render_segments.progress(at_work).states == {"done": 1, "running": 2}
 
 
+def test_a_render_whose_segments_are_done_is_joining(
+    client: TestClient, at_work: uuid.UUID
+) -> None:
+    def shown() -> tuple[int, bool]:
+        found = client.get(f"/api/renders/{at_work}").json()
+        return found["workers"], found["is_joining"]
+
+    assert shown() == (1, False)
+    claims = [render_segments.take(at_work, f"quay-{n}", ".mkv", ".wav") for n in range(3)]
+    assert shown() == (3, False)
+    for claim in claims:
+        assert claim is not None
+        assert render_segments.finish(claim)
+    assert shown() == (1, True)
+
+
 def test_what_is_done_is_kept_for_another_attempt(at_work: uuid.UUID) -> None:
     claim = render_segments.take(at_work, "quay-1", ".mkv", ".wav")
     assert claim is not None

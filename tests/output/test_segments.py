@@ -49,7 +49,9 @@ def written(plan: EditPlan, folder: Path, form: str) -> tuple[Path, list[Path]]:
     joined, sound = folder / f"joined{suffix}", folder / f"sound{SOUND_SUFFIX}"
     with opened_here(plan, SIZE) as edit:
         write_sound(sound, edit, settings, lambda: None)
-    join_parts(joined, files, list(read_tracks(sound)), plan, settings.output)
+    told: list[int] = []
+    join_parts(joined, files, list(read_tracks(sound)), plan, settings.output, told.append)
+    assert told == [each.stop for each in parts(plan)]
     return joined, files
 
 
@@ -95,6 +97,20 @@ def test_joining_codes_nothing_again(plan: EditPlan, tmp_path: Path, form: str) 
     if length is not None:
         assert length == pytest.approx(plan.frame_count / float(RATE), abs=0.1)
     assert not list(tmp_path.glob(".*"))
+
+
+def test_joining_that_is_stopped_leaves_no_file(plan: EditPlan, tmp_path: Path) -> None:
+    settings = OutputSettings(output_format("h264"), quality="draft")
+    part, joined = tmp_path / "part.mp4", tmp_path / "joined.mp4"
+    with opened_here(plan, SIZE) as edit:
+        write_part(part, edit, range(5), settings, lambda: None)
+
+    def stop(_: int) -> None:
+        raise InterruptedError
+
+    with pytest.raises(InterruptedError):
+        join_parts(joined, [part, part], [], plan, settings.output, stop)
+    assert list(tmp_path.iterdir()) == [part]
 
 
 def test_parts_are_whole_seconds_and_cover_every_frame_once(plan: EditPlan) -> None:

@@ -368,7 +368,7 @@ class RenderOut(BaseModel):
 
     ``what``, ``format`` and ``quality`` are those of ``NewRender``, ``version`` that of the edit or cut;
     null in renders of former versions. ``bytes`` is the size of the finished file. ``workers`` are those that
-    are at work on it.
+    are at work on it. Once all its segments are done it ``is_joining`` them: ``done_frames`` are those joined.
     """
 
     id: uuid.UUID
@@ -382,6 +382,7 @@ class RenderOut(BaseModel):
     message: str
     has_file: bool
     workers: int
+    is_joining: bool
     what: str | None
     format: str | None
     quality: str | None
@@ -395,23 +396,25 @@ class RenderOut(BaseModel):
     finished_at: datetime | None
 
     @classmethod
-    def of(cls, render: Render, workers: int | None = None) -> "RenderOut":
-        """Return the answer for a row; ``workers`` have segments of it, where it has any."""
+    def of(cls, render: Render, segments: render_segments.AtWork | None = None) -> "RenderOut":
+        """Return the answer for a row; ``segments`` says how far they are, where it has any."""
         columns = {each.key for each in Render.__table__.columns}
         fields = {
             name: getattr(render, name) if name in columns else render.settings.get(name)
             for name in cls.model_fields
-            if name not in ("has_file", "workers")
+            if name not in ("has_file", "workers", "is_joining")
         }
-        at_work = 1 if render.state == "running" else 0
+        alone = render_segments.AtWork(1 if render.state == "running" else 0, is_joining=False)
+        found = segments or alone
         return cls(
             **fields,
             has_file=bool(render.file) and file_store().has(file_of(render)),
-            workers=at_work if workers is None else workers,
+            workers=found.workers,
+            is_joining=found.is_joining,
         )
 
     @classmethod
     def listed(cls, session: Session, rows: list[Render]) -> "list[RenderOut]":
         """Return the answers for several rows."""
-        workers = render_segments.workers_of(session, rows)
-        return [cls.of(each, workers.get(each.id)) for each in rows]
+        found = render_segments.at_work(session, rows)
+        return [cls.of(each, found.get(each.id)) for each in rows]

@@ -61,6 +61,7 @@ def render_in_segments(
 ) -> None:
     """Write a whole edit to ``out``, in segments. ``go_on`` receives the frames done; False cancels.
 
+    While the segments are joined, it receives the frames joined.
     ``defer_help`` asks so many other workers to help.
     """
     parts = parts_of(snapshot.plan())
@@ -84,8 +85,13 @@ def render_in_segments(
             time.sleep(_ASK_AGAIN_S)
     files = ask(lambda: render_segments.files(render_id))
     tracks = read_tracks(files.pop(0)) if snapshot.sound else ()
-    join_parts(out, files, list(tracks), snapshot.plan(), snapshot.settings().output)
-    go_on(snapshot.plan().frame_count)
+
+    def go_on_joining(joined_frames: int) -> None:
+        if not go_on(joined_frames):
+            raise Cancelled
+
+    go_on_joining(0)
+    join_parts(out, files, list(tracks), snapshot.plan(), snapshot.settings().output, go_on_joining)
 
 
 def render_next(

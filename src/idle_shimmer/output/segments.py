@@ -94,8 +94,12 @@ def join_parts(
     tracks: Sequence[SoundTrack],
     plan: EditPlan,
     output: OutputFormat,
+    go_on: Callable[[int], None],
 ) -> None:
-    """Write the whole edit from the files of its parts and its sound; it appears when it is complete."""
+    """Write the whole edit from the files of its parts and its sound; it appears when it is complete.
+
+    ``go_on`` receives the number of frames joined, after each part, and may raise to stop.
+    """
     rate = plan.rate
     with (
         unfinished_file(path) as file,
@@ -112,6 +116,7 @@ def join_parts(
         done = 0
         for part in parts:
             done += _append(joined, video, at_hand(part), done / rate, sounds)
+            go_on(done)
         for sound in sounds:
             sound.finish()
 

@@ -152,14 +152,31 @@ def progress(render_id: uuid.UUID) -> Progress:
         return Progress(sum(each.done_frames for each in segments), states, len(workers))
 
 
-def workers_of(session: Session, renders: Sequence[Render]) -> dict[uuid.UUID, int]:
-    """Return how many workers have a segment of each of the renders, where any has."""
+@dataclass(frozen=True, slots=True)
+class AtWork:
+    """How many workers have a segment of a render, and whether all of it is done and being joined."""
+
+    workers: int
+    is_joining: bool
+
+
+def at_work(session: Session, renders: Sequence[Render]) -> dict[uuid.UUID, AtWork]:
+    """Return how far those of the renders are that run in segments."""
     ids = [each.id for each in renders if each.state == "running"]
-    count = func.count(RenderSegment.worker.distinct())
-    wanted = select(RenderSegment.render_id, count).where(
-        RenderSegment.render_id.in_(ids), RenderSegment.state == "running"
+    is_running = RenderSegment.state == "running"
+    wanted = (
+        select(
+            RenderSegment.render_id,
+            func.count(RenderSegment.worker.distinct()).filter(is_running),
+            func.bool_and(RenderSegment.state == "done"),
+        )
+        .where(RenderSegment.render_id.in_(ids))
+        .group_by(RenderSegment.render_id)
     )
-    return {row[0]: row[1] for row in session.execute(wanted.group_by(RenderSegment.render_id))}
+    return {
+        render_id: AtWork(max(1, workers), is_joining)
+        for render_id, workers, is_joining in session.execute(wanted)
+    }
 
 
 def files(render_id: uuid.UUID) -> list[Path]:

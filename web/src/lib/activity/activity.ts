@@ -21,11 +21,19 @@ export function activityQuery() {
 	}));
 }
 
+/** How far a running render is: frames rendered, frames joined, or that only the file is left. */
+export function progressText(render: Render): string {
+	const { done_frames: done, total_frames: total } = render;
+	if (render.is_joining && done < total) return `Joining: ${done} of ${total} frames`;
+	return done < total ? `${done} of ${total} frames` : 'Finishing the file…';
+}
+
 /** The estimated time left; '' until ten frames are done. */
 export function timeLeft(render: Render, now = Date.now()): string {
-	if (!render.started_at || render.done_frames < 10) return '';
+	const { done_frames: done, total_frames: total } = render;
+	if (!render.started_at || render.is_joining || done < 10 || done >= total) return '';
 	const gone = (now - Date.parse(render.started_at)) / 1000;
-	const seconds = (gone / render.done_frames) * (render.total_frames - render.done_frames);
+	const seconds = (gone / done) * (total - done);
 	return seconds > 90
 		? `about ${Math.round(seconds / 60)} min left`
 		: `about ${Math.ceil(seconds)} s left`;

@@ -9,7 +9,7 @@
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { isActive, timeLeft } from '$lib/activity/activity';
+	import { isActive, progressText, timeLeft } from '$lib/activity/activity';
 	import { api, request, type Render } from '$lib/api/client';
 	import { finishedText, writtenText } from '$lib/render/renderChoice';
 	import Button from '$lib/ui/Button.svelte';
@@ -116,7 +116,7 @@
 									of={render.total_frames}
 								/>
 								<span class="figures small"
-									>{render.done_frames} of {render.total_frames} frames
+									>{progressText(render)}
 									<span class="text-quiet"
 										>{render.cancel_asked ? 'Cancelling…' : timeLeft(render)}{render.workers > 1
 											? `, ${counted(render.workers, 'worker')}`

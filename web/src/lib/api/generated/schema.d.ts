@@ -4191,7 +4191,7 @@ export interface components {
          *
          *     ``what``, ``format`` and ``quality`` are those of ``NewRender``, ``version`` that of the edit or cut;
          *     null in renders of former versions. ``bytes`` is the size of the finished file. ``workers`` are those that
-         *     are at work on it.
+         *     are at work on it. Once all its segments are done it ``is_joining`` them: ``done_frames`` are those joined.
          */
         RenderOut: {
             /**
@@ -4219,6 +4219,8 @@ export interface components {
             has_file: boolean;
             /** Workers */
             workers: number;
+            /** Is Joining */
+            is_joining: boolean;
             /** What */
             what: string | null;
             /** Format */
