@@ -1,10 +1,11 @@
 """The whole edit as it plays: its frames and its sound are those of a render; cuts on beats; levels."""
 
+import asyncio
 import io
 import struct
 import wave
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -85,6 +86,22 @@ def test_a_change_is_seen_and_frames_beyond_the_end_are_left_out(
     assert code_psnr(before, after) < ALIKE_DB
     assert len(films(client, edit["id"], first=count - 2, count=9)) == 2
     assert films(client, edit["id"], first=count + 2, count=9) == []
+
+
+def test_each_picture_takes_its_turn_among_those_of_the_previews(
+    client: TestClient, edit: dict
+) -> None:
+    class Turns(asyncio.Semaphore):
+        taken = 0
+
+        async def acquire(self) -> Literal[True]:
+            self.taken += 1
+            return await super().acquire()
+
+    app: Any = client.app
+    turns = app.state.preview_load.slots = Turns(1)
+    assert len(films(client, edit["id"], first=3, count=4)) == turns.taken == 4
+    assert not turns.locked()
 
 
 def test_any_part_of_the_sound_is_that_of_the_whole(client: TestClient, edit: dict) -> None:

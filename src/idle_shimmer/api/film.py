@@ -7,17 +7,19 @@ machine makes in that time.
 import struct
 import uuid
 from bisect import bisect_right
-from collections.abc import Callable
-from functools import lru_cache
-from itertools import accumulate
-from typing import Annotated
+from dataclasses import dataclass
+from functools import lru_cache, partial
+from itertools import accumulate, zip_longest
+from typing import Annotated, Protocol
 
 import numpy as np
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from idle_shimmer.api.clips import jpeg
 from idle_shimmer.api.errors import REFUSALS
+from idle_shimmer.api.preview.load import PreviewLoad, in_thread
 from idle_shimmer.api.preview.scene import Scene
+from idle_shimmer.api.preview.scheduler import fetch_ahead
 from idle_shimmer.api.render_requests import NewRender, Prepared
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -43,6 +45,30 @@ _KEPT_FILMS, _KEPT_SCENES = 4, 12
 _First = Annotated[int, Query(ge=0, le=100_000_000)]
 
 
+class _Frames(Protocol):
+    """What shows the frames around a cut, by their offset from it."""
+
+    def frame(self, offset: int) -> Codes:
+        """Return a frame, uint8 (H, W, 3)."""
+
+    def fetch(self, offset: int) -> None:
+        """Read what ``frame`` will need."""
+
+
+@dataclass(frozen=True)
+class _OnlyClip:
+    """The frames of an edit of one clip, which has no cut: offsets count from its in point."""
+
+    clip: ReframedClip
+    first: int
+
+    def frame(self, offset: int) -> Codes:
+        return picture_of(self.clip.frame(self.first + offset)).to("codes").pixels
+
+    def fetch(self, offset: int) -> None:
+        self.clip.frame(self.first + offset)
+
+
 class _Film:
     """The frames of an edit in one state, at the size of the preview."""
 
@@ -55,38 +81,47 @@ class _Film:
             self._ends = list(accumulate(each.frames for each in played))
             self._size = fitted((edit.width, edit.height), PREVIEW_BOX)
             self._rate = parse_rate(edit.rate)
-        self._frame_at = lru_cache(_KEPT_SCENES)(self._shown)
+        self._frames_at = lru_cache(_KEPT_SCENES)(self._cut_frames)
 
     @property
     def count(self) -> int:
         """The number of frames."""
         return self._ends[-1] if self._ends else 0
 
-    def frame(self, number: int) -> Codes:
-        """Return frame ``number`` of the edit, uint8 (H, W, 3)."""
-        place = bisect_right(self._ends, number)
+    def fetch(self, number: int) -> None:
+        """Read what frame ``number`` of the edit will need."""
+        frames, offset = self._place(number)
+        frames.fetch(offset)
+
+    def picture(self, number: int) -> bytes:
+        """Return frame ``number`` of the edit, a JPEG file."""
+        frames, offset = self._place(number)
+        return jpeg(frames.frame(offset), _QUALITY)
+
+    def _place(self, number: int) -> tuple[_Frames, int]:
+        """Return what shows frame ``number``, and the frame's offset there."""
         if not self._cuts:
-            return self._only_clip(number)
+            return self._only_clip(), number
+        place = bisect_right(self._ends, number)
         # The cut before and the cut after show an untreated frame alike.
         after = self._ends[place - 1] if place else 0
         is_before = place == len(self._cuts) or (
             place > 0 and number - after < self._cuts[place - 1][1].after
         )
         cut = place - 1 if is_before else place
-        return self._frame_at(self._cuts[cut][0])(number - self._ends[cut])
+        return self._frames_at(self._cuts[cut][0]), number - self._ends[cut]
 
-    def _shown(self, cut_id: uuid.UUID) -> Callable[[int], Codes]:
-        return Scene(cut_id).saved_transition().frame
+    def _cut_frames(self, cut_id: uuid.UUID) -> _Frames:
+        return Scene(cut_id).saved_transition()
 
-    def _only_clip(self, number: int) -> Codes:
+    def _only_clip(self) -> _Frames:
         if self._first is None:
             raise InvalidValue("this edit has no clips: add one first", field="edit")
         placed, first = self._first
         file = path_of(placed.clip.file)
         clip = CachedClip(picture_cache(), file, placed.clip.name, self._size, self._rate)
         framing: Framing = placed_clips.framing_of(placed)
-        picture = picture_of(ReframedClip(clip, framing).frame(first + number))
-        return picture.to("codes").pixels
+        return _OnlyClip(ReframedClip(clip, framing), first)
 
 
 @lru_cache(maxsize=_KEPT_FILMS)
@@ -95,7 +130,8 @@ def _film(edit_id: uuid.UUID, _state: str) -> _Film:
 
 
 @router.get("/frames", response_class=Response)
-def film_frames(
+async def film_frames(
+    request: Request,
     edit_id: uuid.UUID,
     first: _First,
     count: Annotated[int, Query(ge=1, le=_MAX_FRAMES_AT_ONCE)],
@@ -104,17 +140,28 @@ def film_frames(
     """Return frames ``first``, ``first`` + ``step``, … of the edit as JPEG files, at most ``count`` of them.
 
     They follow each other, each after its length in bytes (32 bits, big-endian). Frames beyond the end
-    are left out.
+    are left out. Each waits for its turn among the pictures of the previews.
     """
-    with session_scope() as session:
-        state = _state_of(edits.edit_by_id(session, edit_id))
-    film = _film(edit_id, state)
-    numbers = range(first, min(film.count, first + count * step), step)
+    load: PreviewLoad = request.app.state.preview_load
+    film = await in_thread(_current_film, edit_id)
     data = bytearray()
-    for number in numbers:
-        picture = jpeg(film.frame(number), _QUALITY)
+    numbers = range(first, min(film.count, first + count * step), step)
+    for number, following in zip_longest(numbers, numbers[1:]):
+        if await request.is_disconnected():
+            break
+        await in_thread(film.fetch, number)
+        if following is not None:
+            fetch_ahead(partial(film.fetch, following))
+        async with load.slots:
+            picture = await in_thread(film.picture, number)
         data += struct.pack(">I", len(picture)) + picture
     return Response(bytes(data), media_type="application/octet-stream")
+
+
+def _current_film(edit_id: uuid.UUID) -> _Film:
+    with session_scope() as session:
+        state = _state_of(edits.edit_by_id(session, edit_id))
+    return _film(edit_id, state)
 
 
 @router.get("/sound", response_class=Response)

@@ -785,7 +785,7 @@ export interface paths {
          * @description Return frames ``first``, ``first`` + ``step``, … of the edit as JPEG files, at most ``count`` of them.
          *
          *     They follow each other, each after its length in bytes (32 bits, big-endian). Frames beyond the end
-         *     are left out.
+         *     are left out. Each waits for its turn among the pictures of the previews.
          */
         get: operations["film_frames_api_edits__edit_id__film_frames_get"];
         put?: never;
