@@ -69,11 +69,19 @@ def demo() -> None:
         print(load_demo())
 
 
-def warm() -> None:
+def warm(
+    beats: Annotated[
+        bool, typer.Option("--beats", help="Also what finds beats, up to a minute.")
+    ] = False,
+) -> None:
     """Compile every kernel now, so that the first frame does not wait."""
     from idle_shimmer.core.warm_up import warm_up
 
     warm_up()
+    if beats:
+        from idle_shimmer.core.sound.beats import compile_tracking
+
+        compile_tracking()
 
 
 def doctor(

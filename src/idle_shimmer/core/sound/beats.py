@@ -50,6 +50,13 @@ def find_beats(sound: Sound) -> Beats | None:
     return _steady(_in_line(beats, rises))
 
 
+def compile_tracking() -> None:
+    """Compile what tracks beats, which takes up to a minute the first time."""
+    clicks = np.zeros((4 * SAMPLES_PER_SECOND, 2), np.float32)
+    clicks[:: SAMPLES_PER_SECOND // 2] = 1
+    find_beats(clicks)
+
+
 def _tracked(mono: NDArray[np.float32]) -> Samples:
     """Return the times of the beats in seconds, none where there is no tempo."""
     # Slow to import: only the command and the job that need it do so.
