@@ -56,7 +56,11 @@ setup_python() {
 
 # Compiles the kernels beside the steps that follow; `kernels_ready` waits until that is done.
 WARMING=
-kernel_sources() { find src/idle_shimmer/core/{compute,geometry,kernels,picture} -name '*.py' | LC_ALL=C sort; }
+# The files that the compiled code depends on, as in core/compute/jit_cache.py.
+kernel_sources() {
+  { find src/idle_shimmer/core/{compute,geometry,kernels,picture} -name '*.py'
+    grep -rlF --include='*.py' 'core.compute.jit import' src/idle_shimmer/core; } | LC_ALL=C sort -u
+}
 compile_kernels() {
   # shellcheck disable=SC2046
   unchanged kernels requirements.lock $(kernel_sources) && return

@@ -71,7 +71,7 @@ def demo() -> None:
 
 def warm(
     beats: Annotated[
-        bool, typer.Option("--beats", help="Also what finds beats, up to a minute.")
+        bool, typer.Option("--beats", help="Also compile the beat tracker: a minute or two.")
     ] = False,
 ) -> None:
     """Compile every kernel now, so that the first frame does not wait."""

@@ -18,7 +18,7 @@ from typing import Any
 _CORE = Path(__file__).parents[1]
 # Kernels lie in these packages, and in other files of the core that import the compiler.
 _PACKAGES = ("compute", "geometry", "kernels", "picture")
-_IMPORTS_COMPILER = b"core.compute.jit"
+_IMPORTS_COMPILER = b"core.compute.jit import"
 _KEPT_FOLDERS = 4
 _HASH_DIGITS = 16
 
