@@ -20,7 +20,7 @@
 	<a href="/" class="mr-1 flex items-center gap-2 py-1 font-semibold">
 		<img src="/mark.svg" alt="" class="h-5 w-5" />Idle Shimmer
 	</a>
-	<nav class="flex gap-3" aria-label="Places">
+	<nav class="mr-auto flex gap-3" aria-label="Places">
 		{#each places as { href, name } (href)}
 			<a
 				{href}
