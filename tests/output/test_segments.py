@@ -1,11 +1,15 @@
 """An edit joined from parts, beside the edit in one piece: the same frames and the same sound."""
 
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import av
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from idle_shimmer.media.output_formats import output_format
@@ -113,7 +117,31 @@ def test_joining_that_is_stopped_leaves_no_file(plan: EditPlan, tmp_path: Path) 
     assert list(tmp_path.iterdir()) == [part]
 
 
-def test_parts_are_whole_seconds_and_cover_every_frame_once(plan: EditPlan) -> None:
-    found = parts_of(plan)
-    assert [n for each in found for n in each] == list(range(plan.frame_count))
-    assert all(each.start % round(plan.rate) == 0 for each in found)
+@dataclass
+class Length:
+    rate: Fraction
+    frame_count: int
+
+
+@given(
+    st.sampled_from([Fraction(25), Fraction(24000, 1001), Fraction(60), Fraction(1, 2)]),
+    st.integers(1, 200_000),
+)
+def test_parts_are_whole_seconds_and_cover_every_frame_once(rate: Fraction, count: int) -> None:
+    found = parts_of(cast("EditPlan", Length(rate, count)))
+    second = max(1, round(rate))
+    assert [found[0].start, *(each.stop for each in found)] == [
+        *(each.start for each in found),
+        count,
+    ]
+    assert all(each.start % second == 0 for each in found)
+    lengths = [len(each) for each in found]
+    assert 0 < min(lengths) <= max(lengths) <= 10 * second
+    # All but the last are equally long, and a shorter length would make more of them.
+    assert len({*lengths[:-1]}) <= 1
+    assert (max(lengths) - second) * len(lengths) < count
+
+
+def test_an_edit_is_divided_evenly() -> None:
+    edit = cast("EditPlan", Length(Fraction(25), 765))
+    assert [len(each) for each in parts_of(edit)] == [200, 200, 200, 165]

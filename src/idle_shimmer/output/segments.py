@@ -35,11 +35,11 @@ _UNCODED = OutputFormat("sound", "Uncoded sound", SOUND_SUFFIX, None, None, None
 
 
 def parts_of(plan: EditPlan) -> list[range]:
-    """Return the frames of each part of an edit: about ten seconds, whole seconds of frames."""
+    """Return the frames of each part of an edit: whole seconds, at most ten, as even as can be."""
     second = max(1, round(plan.rate))
-    length = second * SEGMENT_S
-    count = max(1, math.ceil(plan.frame_count / length))
-    limits = [*range(0, count * length, length), plan.frame_count]
+    count = max(1, math.ceil(plan.frame_count / (second * SEGMENT_S)))
+    length = second * max(1, math.ceil(plan.frame_count / (second * count)))
+    limits = [*range(0, plan.frame_count, length), plan.frame_count]
     return [range(first, end) for first, end in pairwise(limits)]
 
 

@@ -8,7 +8,7 @@
 	import Popover from '$lib/ui/Popover.svelte';
 	import Progress from '$lib/ui/Progress.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import { activityQuery, isActive, progressText, timeLeft } from './activity';
+	import { activityQuery, isActive, progressText } from './activity';
 
 	const client = useQueryClient();
 	const activity = activityQuery();
@@ -122,8 +122,7 @@
 							label="Render of {render.title}"
 							done={render.done_frames}
 							of={render.total_frames}
-						/><span class="small figures text-quiet">{progressText(render)} {timeLeft(render)}</span
-						></span
+						/><span class="small figures text-quiet">{progressText(render)}</span></span
 					>
 				{:else}
 					<span class="small text-quiet">Queued</span>

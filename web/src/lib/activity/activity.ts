@@ -1,6 +1,7 @@
 // What is at work on the server: shown on every screen, also after a reload.
 import { createQuery } from '@tanstack/svelte-query';
 import { api, request, type Render } from '$lib/api/client';
+import { counted } from '$lib/ui/numbers';
 
 const POLL_MS = 1500;
 const IDLE_POLL_MS = 10_000;
@@ -21,8 +22,15 @@ export function activityQuery() {
 	}));
 }
 
-/** How far a running render is: frames rendered, frames joined, or that only the file is left. */
+/** How far a running render is, and about how long it still takes. */
 export function progressText(render: Render): string {
+	const left = render.cancel_asked ? 'cancelling…' : timeLeft(render);
+	const workers = render.workers > 1 ? counted(render.workers, 'worker') : '';
+	return [framesText(render), left, workers].filter(Boolean).join(', ');
+}
+
+/** Frames rendered, frames joined, or that only the file is left. */
+export function framesText(render: Render): string {
 	const { done_frames: done, total_frames: total } = render;
 	if (render.is_joining && done < total) return `Joining: ${done} of ${total} frames`;
 	return done < total ? `${done} of ${total} frames` : 'Finishing the file…';

@@ -9,12 +9,11 @@
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { isActive, progressText, timeLeft } from '$lib/activity/activity';
+	import { isActive, progressText } from '$lib/activity/activity';
 	import { api, request, type Render } from '$lib/api/client';
 	import { finishedText, writtenText } from '$lib/render/renderChoice';
 	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
-	import { counted } from '$lib/ui/numbers';
 	import Progress from '$lib/ui/Progress.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import TopBar from '$lib/ui/TopBar.svelte';
@@ -115,14 +114,7 @@
 									done={render.done_frames}
 									of={render.total_frames}
 								/>
-								<span class="figures small"
-									>{progressText(render)}
-									<span class="text-quiet"
-										>{render.cancel_asked ? 'Cancelling…' : timeLeft(render)}{render.workers > 1
-											? `, ${counted(render.workers, 'worker')}`
-											: ''}</span
-									></span
-								>
+								<span class="figures small">{progressText(render)}</span>
 							{:else if render.state === 'waiting'}
 								<span class="text-quiet">Queued</span>
 							{:else if render.state === 'done'}

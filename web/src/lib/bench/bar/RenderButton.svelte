@@ -2,7 +2,7 @@
 	// Opens the Render dialog; shows the progress of what was rendered from here, and its file.
 	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type Render } from '$lib/api/client';
-	import { isActive, progressText } from '$lib/activity/activity';
+	import { isActive, framesText } from '$lib/activity/activity';
 	import type { Finding } from '$lib/bench/preview/messages';
 	import type { TransitionDocument } from '$lib/bench/transition.svelte';
 	import { checkName } from '$lib/recipe/checkStatus';
@@ -65,7 +65,7 @@
 		<span class="track">
 			<Progress label="Rendering" done={render.done_frames} of={render.total_frames} />
 		</span>
-		{render.state === 'waiting' ? 'Queued' : progressText(render)}
+		{render.state === 'waiting' ? 'Queued' : framesText(render)}
 		<Button kind="bare" low aria-label="Cancel render" onclick={cancel}>✕</Button>
 	</span>
 {:else}
