@@ -54,7 +54,7 @@ class Application:
             process.terminate()
         try:
             for process in processes:
-                process.wait(timeout=30)
+                process.wait(timeout=120)
         finally:
             # One that does not end is a failure, and outlives no test.
             for process in processes:
@@ -72,7 +72,7 @@ class Application:
     def kill_server(self) -> None:
         """End the server without a chance to clean up."""
         self.server.kill()
-        self.server.wait(30)
+        self.server.wait(120)
 
     def start_worker(self) -> "subprocess.Popen[bytes]":
         """Start one more worker."""

@@ -46,7 +46,7 @@ def workers() -> Iterator[Callable[..., "subprocess.Popen[bytes]"]]:
     for process in started:
         process.send_signal(signal.SIGCONT)
         process.kill()
-        process.wait(30)
+        process.wait(120)
 
 
 def queued(client: TestClient, clip_ids: list[str], clips: int = MANY_CLIPS) -> str:
@@ -92,7 +92,7 @@ def test_a_render_whose_worker_is_stopped_waits_for_the_next_one(
     first = workers()
     wait_for(client, render, is_under_way)
     first.terminate()
-    first.wait(30)
+    first.wait(120)
     assert client.get(f"/api/renders/{render}").json()["state"] == "waiting"
     workers()
     assert_whole(wait_for(client, render, is_done))
@@ -106,7 +106,7 @@ def test_a_render_whose_worker_is_killed_is_taken_up_by_another(
     first = workers()
     wait_for(client, render, is_under_way)
     first.kill()
-    first.wait(30)
+    first.wait(120)
     other = queued(client, clip_ids, clips=12)
     workers()
     for each in (render, other):

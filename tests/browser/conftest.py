@@ -24,7 +24,7 @@ ARGUMENTS = [
     "--disable-sync",
 ]
 # How long a busy machine may take for what usually takes a moment.
-PATIENCE_MS = 20_000
+PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
 
 

@@ -404,7 +404,7 @@ def test_a_transition_is_built_by_keyboard_alone(
     dialog = page.get_by_role("dialog", name="Render")
     dialog.get_by_role("button", name="Render", exact=True).focus()
     keys.press("Enter")
-    expect(page.get_by_role("link", name="Download")).to_be_visible(timeout=90_000)
+    expect(page.get_by_role("link", name="Download")).to_be_visible(timeout=240_000)
 
 
 def test_cuts_are_detected_and_moved_by_keyboard_alone(

@@ -186,7 +186,7 @@ def test_several_workers_write_each_render_once(
         assert_whole(when(api, render, is_done))
         tally.add("renders finished, one file each")
     others[1].terminate()
-    others[1].wait(30)
+    others[1].wait(120)
     tally.add("workers killed")
     tally.save()
 
@@ -213,7 +213,7 @@ def test_a_worker_that_is_stopped_for_a_minute_writes_nothing_afterwards(
     assert next(settings().renders.glob(f"{render}*")).read_bytes() == content
     assert api.get(f"/api/renders/{render}").json() == found
     other.terminate()
-    other.wait(30)
+    other.wait(120)
     tally.add("renders finished by another worker")
     tally.save()
 
