@@ -6,7 +6,7 @@ import time
 import urllib.error
 import urllib.request
 
-LONGEST_S = 180
+LONGEST_S = 600
 address, process = sys.argv[1], int(sys.argv[2])
 opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
 end = time.monotonic() + LONGEST_S

@@ -34,7 +34,7 @@ from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.reader import Size, fills, is_read_deep
 from idle_shimmer.media.sound import LONGEST_PART_S, Sound, samples_in, silence, sound_parts
 
-_STALLED_S = 20
+_STALLED_S = 60
 _MAX_ANSWER_BYTES = 256 << 20
 _PEAKS = Form("float32", (None,))
 _SOUND_PART = Form("float32", (None, 2), samples_in(LONGEST_PART_S) + 1)
