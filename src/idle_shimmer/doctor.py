@@ -121,7 +121,7 @@ def _files() -> tuple[Status, str]:
         ]
         edits = session.scalar(select(func.count()).select_from(Edit)) or 0
     if not clips and not renders:
-        return "ok", f"every clip and render of {edits} edits has its file"
+        return "ok", f"edits: {edits}; every clip and render has its file"
     named = ", ".join([*clips, *renders][:_LISTED])
     return "failed", (
         f"{len(clips)} clips and {len(renders)} renders have lost their file ({named}): restore"
