@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
-from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold_row
+from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold_in_place
 from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
@@ -85,8 +85,8 @@ def fold_block(xs: Any, ys: Any, covers: Any, width: float, height: float, edge:
         if edge == BLACK:
             for j in range(xs.shape[1]):
                 covers[i, j] *= np.float32(coverage(xs[i, j], width) * coverage(ys[i, j], height))
-        fold_row(xs[i], width, edge, xs[i])
-        fold_row(ys[i], height, edge, ys[i])
+        fold_in_place(xs[i], width, edge)
+        fold_in_place(ys[i], height, edge)
 
 
 def mapped(

@@ -114,17 +114,12 @@ def add_points(source: Any, sampling: Any, points: Any, memory: Any, line: Any) 
     covered.
     """
     xs, ys, weights = points
-    width, height = float(sampling.columns), float(sampling.rows)
     large = min(sampling.rows, sampling.columns) >= MIN_SIDE
     if large and not _place(sampling, xs, ys, weights, memory):
         add_placed(source, sampling, memory, 0, xs.shape[0], line)
         return
     across, down = memory.x[: xs.shape[0]], memory.y[: xs.shape[0]]
-    if sampling.edge == BLACK:
-        for j in range(xs.shape[0]):
-            weights[j] *= np.float32(coverage(xs[j], width) * coverage(ys[j], height))
-    fold_row(xs, width, sampling.edge, across)
-    fold_row(ys, height, sampling.edge, down)
+    _fold_points(sampling, points, across, down)
     if large:
         _place(sampling, across, down, weights, memory)
         add_placed(source, sampling, memory, 0, xs.shape[0], line)
@@ -176,15 +171,41 @@ def add_placed(source: Any, sampling: Any, memory: Any, begin: int, end: int, li
 def put_points(source: Any, sampling: Any, points: Any, memory: Any, out: Any, begin: int) -> bool:
     """Write what a row of points shows to the floats of ``out`` from ``begin`` on; return whether it did.
 
-    It does not where taps lie beyond the frame. ``points`` are (xs, ys, weights).
+    It does not where the picture is too small. ``points`` are those of ``add_points``.
     """
     xs, ys, weights = points
-    if min(sampling.rows, sampling.columns) < MIN_SIDE or _place(sampling, xs, ys, weights, memory):
+    if min(sampling.rows, sampling.columns) < MIN_SIDE:
         return False
-    first, fx, shown, last = memory.first, memory.fx, memory.weight, xs.shape[0] - 1
+    beyond = _place(sampling, xs, ys, weights, memory)
+    across, down = memory.x[: xs.shape[0]], memory.y[: xs.shape[0]]
+    if beyond:
+        _fold_points(sampling, points, across, down)
+        _place(sampling, across, down, weights, memory)
+    _put_placed(source, sampling, memory, xs.shape[0], out, begin)
+    if beyond:
+        _put_beyond(source, sampling, (across, down, weights), out, begin)
+    return True
+
+
+@kernel
+def _fold_points(sampling: Any, points: Any, across: Any, down: Any) -> None:
+    """Write where points lie once they are folded; a black edge reduces their weights."""
+    xs, ys, weights = points
+    width, height = float(sampling.columns), float(sampling.rows)
+    if sampling.edge == BLACK:
+        for j in range(xs.shape[0]):
+            weights[j] *= np.float32(coverage(xs[j], width) * coverage(ys[j], height))
+    fold_row(xs, width, sampling.edge, across)
+    fold_row(ys, height, sampling.edge, down)
+
+
+@kernel
+def _put_placed(source: Any, sampling: Any, memory: Any, count: int, out: Any, begin: int) -> None:
+    """Write ``count`` points, whose places are in ``memory``."""
+    first, fx, shown, last = memory.first, memory.fx, memory.weight, count - 1
     a, b, c, d = memory.a, memory.b, memory.c, memory.d
     row = sampling.columns * 3
-    _weigh_rows(memory.fy[: last + 1], shown, (a, b, c, d))
+    _weigh_rows(memory.fy[:count], shown, (a, b, c, d))
     for j in range(last):
         fetch_taps(source, np.int64(first[min(j + POINTS_AHEAD, last)]), row)
         down = (a[j], b[j], c[j], d[j])
@@ -193,7 +214,20 @@ def put_points(source: Any, sampling: Any, points: Any, memory: Any, out: Any, b
     red, green, blue = cubic_rgb(source, np.int64(first[last]), row, fx[last], memory.fy[last])
     at, weight = begin + 3 * last, shown[last]
     out[at], out[at + 1], out[at + 2] = red * weight, green * weight, blue * weight
-    return True
+
+
+@kernel
+def _put_beyond(source: Any, sampling: Any, points: Any, out: Any, begin: int) -> None:
+    """Write the points that have taps beyond the frame, over what stands there."""
+    xs, ys, weights = points
+    for j in range(xs.shape[0]):
+        x, y = xs[j] - 0.5, ys[j] - 0.5
+        if weights[j] != 0 and not _all_taps_inside(x, y, sampling):
+            red, green, blue = sample_folded(
+                source, 0, sampling.rows, sampling.columns, x, y, sampling.edge
+            )
+            at, weight = begin + 3 * j, weights[j]
+            out[at], out[at + 1], out[at + 2] = red * weight, green * weight, blue * weight
 
 
 @kernel
