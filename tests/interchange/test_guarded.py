@@ -16,7 +16,9 @@ from hypothesis import strategies as st
 
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.interchange import guarded
+from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
 from idle_shimmer.interchange.guarded import read_edit
+from idle_shimmer.interchange.reading import edit_of
 from idle_shimmer.interchange.schema import KEY
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 
@@ -102,6 +104,22 @@ def test_too_many_clips_are_refused() -> None:
     many = EditDocument("Long", RATE, None, [Shot("quay.mp4", 0, 5)] * 1001, [Join(1, 1)] * 1000)
     with pytest.raises(ShimmerError, match="1001 clips"):
         read(otio_text(many))
+
+
+@pytest.mark.parametrize("output", [b"", b"{", b"[1]", b'"problem"', b'{"found": {"name": 5}}'])
+def test_an_answer_that_is_none_is_a_damaged_file(
+    monkeypatch: pytest.MonkeyPatch, output: bytes
+) -> None:
+    monkeypatch.setattr(guarded, "_answer", lambda _: (0, output))
+    with pytest.raises(ShimmerError, match=r"it is damaged\. Export it again"):
+        read(otio_text(WHOLE))
+
+
+@pytest.mark.parametrize("cuts", [0, 2])
+def test_clips_and_cuts_must_fit_each_other(cuts: int) -> None:
+    clips = [FoundClip("quay.mp4", 0, 5, is_timecode=False)] * 2
+    with pytest.raises(ShimmerError, match="it is damaged"):
+        edit_of(FoundTimeline("Evening", "25", None, clips, [FoundCut()] * cuts), "night.otio")
 
 
 def test_times_before_the_start_are_refused() -> None:

@@ -111,7 +111,7 @@ def _found(request: dict[str, Any], name: str) -> FoundTimeline:
     if status != 0:
         raise damaged
     try:
-        answer = json.loads(output)
+        answer = dict(json.loads(output))
         if "problem" not in answer:
             return _FOUND.validate_python(answer["found"])
     except (ValueError, TypeError, KeyError) as error:

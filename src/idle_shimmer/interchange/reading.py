@@ -47,6 +47,8 @@ def edit_of(found: FoundTimeline, name: str) -> EditDocument:
             f"{name} has {len(found.clips)} clips: an edit has at most {MAX_CLIPS_IN_EDIT}",
             field="file",
         )
+    if len(found.cuts) != len(found.clips) - 1:
+        raise InvalidValue(f"{name} cannot be read: it is damaged. Export it again", field="file")
     shots = [_shot(each) for each in found.clips]
     if any(not 0 <= shot.in_frame < shot.out_frame <= MAX_FRAME for shot in shots):
         raise InvalidValue(f"{name} has a clip without frames, or before its start", field="file")

@@ -51,49 +51,27 @@ def fold(x: float, size: float, edge: int) -> float:
     return min(max(x, 0.0), size)
 
 
-# Without branches they are vectorised.
-@inlined
-def _mirrored(x: float, size: float) -> float:
-    x = x - 2 * size * np.floor(x / (2 * size))
-    return 2 * size - x if x > size else x
-
-
-@inlined
-def _tiled(x: float, size: float) -> float:
-    return x - size * np.floor(x / size)
-
-
-@inlined
-def _smeared(x: float, size: float) -> float:
-    return min(max(x, 0.0), size)
-
-
 @kernel
 def fold_row(xs: Any, size: float, edge: int, out: Any) -> None:
     """Write ``fold`` of a row of points to ``out``, another array."""
-    if edge == MIRROR:
-        for j in range(xs.shape[0]):
-            out[j] = _mirrored(xs[j], size)
-    elif edge == TILE:
-        for j in range(xs.shape[0]):
-            out[j] = _tiled(xs[j], size)
-    else:
-        for j in range(xs.shape[0]):
-            out[j] = _smeared(xs[j], size)
+    for j in range(xs.shape[0]):
+        out[j] = xs[j]
+    fold_in_place(out, size, edge)
 
 
 @kernel
 def fold_in_place(xs: Any, size: float, edge: int) -> None:
-    """Fold a row of points. Given two arrays that are one, the compiler would not vectorise."""
+    """Fold a row of points. Without branches, and with one array alone, it is vectorised."""
     if edge == MIRROR:
         for j in range(xs.shape[0]):
-            xs[j] = _mirrored(xs[j], size)
+            x = xs[j] - 2 * size * np.floor(xs[j] / (2 * size))
+            xs[j] = 2 * size - x if x > size else x
     elif edge == TILE:
         for j in range(xs.shape[0]):
-            xs[j] = _tiled(xs[j], size)
+            xs[j] = xs[j] - size * np.floor(xs[j] / size)
     else:
         for j in range(xs.shape[0]):
-            xs[j] = _smeared(xs[j], size)
+            xs[j] = min(max(xs[j], 0.0), size)
 
 
 @inlined
