@@ -14,7 +14,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.interchange import guarded
 from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
 from idle_shimmer.interchange.guarded import read_edit
@@ -113,6 +113,24 @@ def test_an_answer_that_is_none_is_a_damaged_file(
     monkeypatch.setattr(guarded, "_answer", lambda _: (0, output))
     with pytest.raises(ShimmerError, match=r"it is damaged\. Export it again"):
         read(otio_text(WHOLE))
+
+
+def test_a_wrong_recipe_is_named_without_the_names_of_fields() -> None:
+    document = json.loads(otio_text(WHOLE))
+    clip = document["tracks"]["children"][0]["children"][0]
+    clip["metadata"][KEY]["cut"]["recipe"]["shutter"] = -1
+    with pytest.raises(InvalidValue, match=r"keeps of cut 1 of night.otio is wrong") as refused:
+        read(document)
+    assert "greater than or equal to 0" in refused.value.message
+    assert "shutter:" not in refused.value.message
+
+
+@pytest.mark.parametrize(("ahead", "behind"), [(-5, 5), (5, -5), (100_000, 0)])
+def test_a_transition_outside_what_a_window_may_be_is_refused(ahead: int, behind: int) -> None:
+    clips = [FoundClip("quay.mp4", 0, 5, is_timecode=False)] * 2
+    found = FoundTimeline("Evening", "25", None, clips, [FoundCut(ahead=ahead, behind=behind)])
+    with pytest.raises(InvalidValue, match=r"the transition at cut 1 of night.otio"):
+        edit_of(found, "night.otio")
 
 
 @pytest.mark.parametrize("cuts", [0, 2])

@@ -8,7 +8,7 @@ import struct
 import uuid
 from bisect import bisect_right
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import cached_property, lru_cache, partial
 from itertools import accumulate, zip_longest
 from typing import Annotated, Protocol
 
@@ -101,7 +101,7 @@ class _Film:
     def _place(self, number: int) -> tuple[_Frames, int]:
         """Return what shows frame ``number``, and the frame's offset there."""
         if not self._cuts:
-            return self._only_clip(), number
+            return self._only_clip, number
         place = bisect_right(self._ends, number)
         # The cut before and the cut after show an untreated frame alike.
         after = self._ends[place - 1] if place else 0
@@ -114,6 +114,7 @@ class _Film:
     def _cut_frames(self, cut_id: uuid.UUID) -> _Frames:
         return Scene(cut_id).saved_transition()
 
+    @cached_property
     def _only_clip(self) -> _Frames:
         if self._first is None:
             raise InvalidValue("this edit has no clips: add one first", field="edit")

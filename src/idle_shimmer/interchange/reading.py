@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
@@ -24,8 +24,6 @@ _MAX_NOTES, _MAX_NOTE = 40, 600
 
 class _KeptCut(BaseModel):
     """What our own timelines keep of a cut."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
 
     before: SideFrames
     after: SideFrames
@@ -89,7 +87,7 @@ def _join(cut: FoundCut, place: str) -> Join:
             raise _wrong(place, RecipeError(problems_of(error.errors()))) from error
         except RecipeError as error:
             raise _wrong(place, error) from error
-    if cut.ahead + cut.behind == 0:
+    if cut.ahead == cut.behind == 0:
         return Join(1, 1)
     if not (0 <= cut.ahead <= MAX_SIDE_FRAMES and 0 <= cut.behind <= MAX_SIDE_FRAMES):
         raise InvalidValue(
@@ -113,4 +111,6 @@ def _mix(wipe_code: int | None) -> dict[str, Any]:
 
 
 def _wrong(place: str, error: RecipeError) -> InvalidValue:
-    return InvalidValue(f"what the file keeps of {place} is wrong: {error}", field="file")
+    return InvalidValue(
+        f"what the file keeps of {place} is wrong: {error.messages()}", field="file"
+    )

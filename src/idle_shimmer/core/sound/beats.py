@@ -51,7 +51,7 @@ def find_beats(sound: Sound) -> Beats | None:
 
 
 def compile_tracking() -> None:
-    """Compile what tracks beats, which takes up to a minute the first time."""
+    """Compile what tracks beats, which takes a minute or two the first time."""
     clicks = np.zeros((4 * SAMPLES_PER_SECOND, 2), np.float32)
     clicks[:: SAMPLES_PER_SECOND // 2] = 1
     find_beats(clicks)
