@@ -104,6 +104,17 @@ def test_each_picture_takes_its_turn_among_those_of_the_previews(
     assert not turns.locked()
 
 
+def test_an_edit_of_one_clip_plays_as_well(client: TestClient, edit: dict) -> None:
+    for placed in edit["placed"][1:]:
+        assert client.delete(f"/api/edits/{edit['id']}/placed/{placed['id']}").status_code == 200
+    with opened(edit["id"]) as whole:
+        pictures = [each.codes(8) for each in whole.edit_pictures()]
+    found = films(client, edit["id"], first=5, count=3)
+    for number, picture in enumerate(found, 5):
+        assert code_psnr(picture, pictures[number]) > ALIKE_DB
+    assert len(films(client, edit["id"], first=len(pictures) - 1, count=5)) == 1
+
+
 def test_any_part_of_the_sound_is_that_of_the_whole(client: TestClient, edit: dict) -> None:
     transitions(client, edit)
     first = edit["placed"][0]
