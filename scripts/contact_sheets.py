@@ -15,17 +15,17 @@ from idle_shimmer.book.entries import book
 from idle_shimmer.core.animation.retime import ClipSide
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered
-from idle_shimmer.core.needs import missing_subjects
+from idle_shimmer.core.frame.needs import missing_subjects
+from idle_shimmer.core.frame.warm_up import usual_values
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.subject.strokes import strokes_from_json
-from idle_shimmer.core.warm_up import usual_values
 from idle_shimmer.demo.build import build_clips
 from idle_shimmer.demo.subject import STROKES
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.output.subjects import MarkedSubject, OpenedSubject
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.output.subject.opened_subject import MarkedSubject, OpenedSubject
 from idle_shimmer.settings import settings as project_settings
-from idle_shimmer.transition import Subjects, Transition
+from idle_shimmer.transition.transition import Subjects, Transition
 
 SIZE = (320, 180)
 STRENGTHS = (0.4, 1.0, 1.8)

@@ -7,11 +7,11 @@ import typer
 from sqlalchemy import select
 
 from idle_shimmer.book.entries import book
-from idle_shimmer.store import edits
-from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.edits import Placement
-from idle_shimmer.store.models import Clip, Edit
+from idle_shimmer.store.edits import edits
+from idle_shimmer.store.edits.edits import Placement
+from idle_shimmer.store.tables import Clip, Edit
 
 SHOT_FRAMES = 36
 SPARE_FRAMES = 12

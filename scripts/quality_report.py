@@ -18,18 +18,18 @@ import typer
 from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.frame.render import render_picture
 from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_picture
 from idle_shimmer.demo.build import CUTS, PLACED, build_clips
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
-from idle_shimmer.media.output_formats import FORMATS, QUALITIES, OutputFormat, Quality
-from idle_shimmer.media.writer import frame_of, writing
+from idle_shimmer.media.write.output_formats import FORMATS, QUALITIES, OutputFormat, Quality
+from idle_shimmer.media.write.writer import frame_of, writing
 from idle_shimmer.output.estimates import megapixels
-from idle_shimmer.output.opened import opened_here
+from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
-from idle_shimmer.output.render import render_edit
+from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.settings import settings
 
 ROOT = Path(__file__).parent.parent

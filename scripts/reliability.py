@@ -6,7 +6,7 @@ from typing import Any
 
 import typer
 
-from idle_shimmer.media.confinement import available
+from idle_shimmer.media.decode.confinement import available
 
 _INTRODUCTION = """# Reliability
 

@@ -14,12 +14,12 @@ from typing import Annotated
 import typer
 from tests.server import empty_database
 
-from idle_shimmer.api.render_requests import NewRender, Prepared
+from idle_shimmer.api.renders.render_requests import NewRender, Prepared
 from idle_shimmer.demo.load import load_demo
-from idle_shimmer.jobs.render import opened
-from idle_shimmer.jobs.segments import _ASK_AGAIN_S
-from idle_shimmer.jobs.snapshot import Snapshot
-from idle_shimmer.output.segments import (
+from idle_shimmer.edit.snapshot import Snapshot
+from idle_shimmer.jobs.segmented_render import _ASK_AGAIN_S
+from idle_shimmer.jobs.snapshot_render import opened
+from idle_shimmer.output.segment_files import (
     SEGMENT_S,
     SOUND_SUFFIX,
     join_parts,

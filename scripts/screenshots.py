@@ -12,8 +12,8 @@ from tests.server import empty_database, running_application
 
 from idle_shimmer.demo.load import load_demo
 from idle_shimmer.demo.music import bed
-from idle_shimmer.media.wave_files import wave_bytes
-from idle_shimmer.store.accounts import add_account
+from idle_shimmer.media.sound.wave_files import wave_bytes
+from idle_shimmer.store.accounts.accounts import add_account
 from idle_shimmer.store.database import session_scope
 
 FOLDER = ROOT / "docs" / "screenshots"

@@ -18,12 +18,13 @@ from unittest.mock import patch
 import psycopg
 from sqlalchemy import func, select
 
-from idle_shimmer.jobs import queue, segments
-from idle_shimmer.jobs.snapshot import Snapshot
+from idle_shimmer.edit.snapshot import Snapshot
+from idle_shimmer.jobs import segmented_render as segments
+from idle_shimmer.jobs import worker as queue
 from idle_shimmer.settings import settings
-from idle_shimmer.store import render_segments
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Render, RenderSegment
+from idle_shimmer.store.renders import render_segments
+from idle_shimmer.store.tables import Render, RenderSegment
 
 _SEGMENT_FRAMES = 250
 _LOOK_AGAIN_S = 1.0

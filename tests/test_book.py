@@ -6,18 +6,18 @@ import numpy as np
 import pytest
 
 from idle_shimmer.book.entries import book, entry
-from idle_shimmer.book.files import summaries
-from idle_shimmer.checking import small_size
+from idle_shimmer.book.recipe_texts import summaries
 from idle_shimmer.core import checks  # noqa: F401
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.checks.base import CheckContext, check_all
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.frame.render import frame_coverage
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.core.render import frame_coverage
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.transition import Transition
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.transition.checking import small_size
+from idle_shimmer.transition.transition import Transition
 from tests.conftest import ROOT
 
 ENTRIES = list(book().values())

@@ -13,11 +13,11 @@ from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.frame.render import render_picture
 from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_picture
-from idle_shimmer.media.index import read_facts
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.read.index import read_facts
+from idle_shimmer.media.read.reader import VideoReader
 from tests.core.test_recipe import FOUR_ROLLS
 from tests.media.clips import number_in, numbered, write_clip
 

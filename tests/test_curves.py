@@ -5,10 +5,10 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from idle_shimmer.core.animation.curves import curves_of
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.curves import curves_of
 
 WINDOW = Window(4, 7)
 RECIPE = recipe_from_json(

@@ -14,8 +14,8 @@ import idle_shimmer
 from idle_shimmer.cli import app
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 from tests.conftest import ROOT
 from tests.media.clips import numbered, write_clip

@@ -8,13 +8,13 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import select, text
 
-from idle_shimmer.jobs import segments
-from idle_shimmer.jobs.snapshot import Snapshot
+from idle_shimmer.edit.snapshot import Snapshot
+from idle_shimmer.jobs import segmented_render as segments
 from idle_shimmer.settings import settings
-from idle_shimmer.store import render_segments, renders
 from idle_shimmer.store.claims import ClaimLost
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Render, RenderSegment
+from idle_shimmer.store.renders import render_segments, renders
+from idle_shimmer.store.tables import Render, RenderSegment
 from tests.api.conftest import client, clip_ids, edit, files
 from tests.asking import asking
 from tests.test_workers import queued, wait_for, workers

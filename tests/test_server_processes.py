@@ -8,9 +8,9 @@ from pathlib import Path
 import httpx
 import pytest
 
-from idle_shimmer.store.accounts import add_account
+from idle_shimmer.store.accounts.accounts import add_account
+from idle_shimmer.store.accounts.sign_in_failures import MOST
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.sign_in_failures import MOST
 from tests.server import Application, empty_database
 
 NAME, WORD = "Ana", "lanterns on the water"

@@ -14,13 +14,13 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from idle_shimmer.jobs.render import opened
-from idle_shimmer.jobs.snapshot import Snapshot
-from idle_shimmer.output.render import render_edit
+from idle_shimmer.edit.snapshot import Snapshot
+from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.jobs.snapshot_render import opened
+from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.settings import settings
-from idle_shimmer.store import renders
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.kept_files import file_store
+from idle_shimmer.store.renders import renders
 from tests.api.conftest import application_here, clip_ids, files
 from tests.asking import asking
 from tests.shared_store import object_store

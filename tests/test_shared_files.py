@@ -10,8 +10,8 @@ from typing import Any
 import fsspec
 import pytest
 
+from idle_shimmer.files.shared_files import SharedFiles, StoreFault
 from idle_shimmer.limits import limits
-from idle_shimmer.store.shared_files import SharedFiles, StoreFault
 from tests.shared_store import shared_store
 
 CONTENT = b"lanterns on the water " * 200_000

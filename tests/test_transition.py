@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.missing_frames import require_frames, shortages, span_that_fits
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition.missing_frames import require_frames, shortages, span_that_fits
+from idle_shimmer.transition.transition import Transition
 
 
 class Counted:

@@ -14,9 +14,9 @@ from numba.core.dispatcher import Dispatcher
 from idle_shimmer.book.entries import book
 from idle_shimmer.core.mixes.base import registered
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.warm_up import warm_up
+from idle_shimmer.core.frame.warm_up import warm_up
 
 def compiled():
     modules = [each for name, each in sys.modules.items() if name.startswith("idle_shimmer.core")]

@@ -15,13 +15,14 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from idle_shimmer.jobs import tasks
-from idle_shimmer.jobs.queue import defer_render, requeue_forgotten
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.jobs.worker import defer_render, requeue_forgotten
+from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.settings import settings
-from idle_shimmer.store import cut_detections, renders
 from idle_shimmer.store.claims import MAX_STARTS, Claim, ClaimLost
+from idle_shimmer.store.clips import cut_detections
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Render
+from idle_shimmer.store.renders import renders
+from idle_shimmer.store.tables import Render
 from tests.api.conftest import client, clip_ids, edit, files
 from tests.api.test_cut_detections import Steady
 from tests.asking import asking

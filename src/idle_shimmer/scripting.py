@@ -19,16 +19,16 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.media.mattes import matte_reader
-from idle_shimmer.media.played_sound import HeardClip
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.media.reader import VideoReader, is_read_deep
-from idle_shimmer.media.reframed import ReframedClip
-from idle_shimmer.media.sound import Sound
-from idle_shimmer.media.sound_files import sound_reader
-from idle_shimmer.missing_frames import require_frames
-from idle_shimmer.output.window_sound import HeardSides, window_sound
-from idle_shimmer.transition import Frames, Transition
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.media.read.reader import VideoReader, is_read_deep
+from idle_shimmer.media.read.reframed import ReframedClip
+from idle_shimmer.media.read.wipe_pictures import matte_reader
+from idle_shimmer.media.sound.accent_files import sound_reader
+from idle_shimmer.media.sound.played_sound import HeardClip
+from idle_shimmer.media.sound.sound_parts import Sound
+from idle_shimmer.output.sound.window_sound import HeardSides, window_sound
+from idle_shimmer.transition.missing_frames import require_frames
+from idle_shimmer.transition.transition import Frames, Transition
 
 
 class Clip:

@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.api.app import create_app
-from idle_shimmer.api.protection import LOOPBACK_HOSTS
+from idle_shimmer.api.server.protection import LOOPBACK_HOSTS
 from tests.media.clips import numbered, write_clip
 from tests.server import empty_database
 

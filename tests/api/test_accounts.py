@@ -10,13 +10,13 @@ from starlette.websockets import WebSocketDisconnect
 from typer.testing import CliRunner
 
 from idle_shimmer.api.app import LOOPBACK, _hosts, create_app
-from idle_shimmer.api.protection import LOOPBACK_HOSTS
-from idle_shimmer.api.sign_in import COOKIE, SIGN_IN_FIRST
+from idle_shimmer.api.server.protection import LOOPBACK_HOSTS
+from idle_shimmer.api.server.sign_in import COOKIE, SIGN_IN_FIRST
 from idle_shimmer.cli import app as commands
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store.accounts import add_account, remove_account
+from idle_shimmer.store.accounts.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Account, SignedIn, SignInFailure
+from idle_shimmer.store.tables import Account, SignedIn, SignInFailure
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages, save
 

@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.jobs.tasks import detect_cuts
-from idle_shimmer.media.cuts import cuts_above, score_cuts
+from idle_shimmer.media.detection import cuts_above, score_cuts
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 from tests.media.finished import write_finished

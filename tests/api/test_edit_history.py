@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import event, select, text
 
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import CutRevision, EditHistoryStep
+from idle_shimmer.store.tables import CutRevision, EditHistoryStep
 from tests.api.test_resources import messages, save
 from tests.faults.tally import TIMES, Tally
 

@@ -20,11 +20,11 @@ from schemathesis.specs.openapi.checks import (
 )
 
 from idle_shimmer.api.app import create_app
-from idle_shimmer.api.protection import LOOPBACK_HOSTS
+from idle_shimmer.api.server.protection import LOOPBACK_HOSTS
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import BeatDetection
-from idle_shimmer.store.renders import render_by_id
+from idle_shimmer.store.renders.renders import render_by_id
+from idle_shimmer.store.tables import BeatDetection
 from tests.api.conftest import BYTES
 from tests.api.test_recipes import MINE
 from tests.faults.tally import TIMES, Tally

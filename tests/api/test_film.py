@@ -11,8 +11,8 @@ import cv2
 import numpy as np
 from fastapi.testclient import TestClient
 
-from idle_shimmer.api.render_requests import NewRender, Prepared
-from idle_shimmer.output.opened import opened_here
+from idle_shimmer.api.renders.render_requests import NewRender, Prepared
+from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.store.database import session_scope
 from tests.api.test_resources import messages, save
 from tests.conftest import code_psnr

@@ -11,9 +11,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.api import app as application
+from idle_shimmer.files import space
 from idle_shimmer.limits import limits
 from idle_shimmer.settings import settings
-from idle_shimmer.store import space
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 from tests.media.clips import numbered, png, write_clip

@@ -8,8 +8,8 @@ import numpy as np
 from fastapi.testclient import TestClient
 
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
 from tests.conftest import code_psnr
 from tests.media.clips import numbered
 

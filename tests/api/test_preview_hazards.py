@@ -13,7 +13,7 @@ from idle_shimmer.api.preview import scheduler
 from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.preview.socket import FAULT, TOO_MANY
 from idle_shimmer.limits import limits
-from idle_shimmer.media.picture_cache import picture_cache
+from idle_shimmer.media.previews.picture_cache import picture_cache
 from tests.api.test_preview import ask, parsed
 
 HOSTILE = {

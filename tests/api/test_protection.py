@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from idle_shimmer.api.app import create_app
-from idle_shimmer.api.protection import page_policy
+from idle_shimmer.api.server.protection import page_policy
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 

@@ -13,13 +13,13 @@ import opentimelineio as otio
 import pytest
 from fastapi.testclient import TestClient
 
-from idle_shimmer.jobs.render import render_snapshot
-from idle_shimmer.media.output_formats import FORMATS
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import read_sound
+from idle_shimmer.jobs.snapshot_render import render_snapshot
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.sound.sound_parts import read_sound
+from idle_shimmer.media.write.output_formats import FORMATS
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Render
+from idle_shimmer.store.tables import Render
 from tests.api.test_resources import BLUR, messages, save
 from tests.media.clips import number_in
 

@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND
 from idle_shimmer.jobs.tasks import detect_beats
-from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.media.sound.wave_files import wave_bytes
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 

@@ -9,9 +9,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.settings import settings
-from idle_shimmer.store import files, renders
+from idle_shimmer.store import sweeping as files
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.files import upload_lock
+from idle_shimmer.store.renders import renders
+from idle_shimmer.store.sweeping import upload_lock
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages, save
 from tests.media.clips import numbered, write_clip

@@ -15,11 +15,11 @@ import pytest
 from fastapi.testclient import TestClient
 from skimage import data
 
-from idle_shimmer.jobs.render import render_snapshot
+from idle_shimmer.jobs.snapshot_render import render_snapshot
 from idle_shimmer.jobs.tasks import make_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Render
+from idle_shimmer.store.tables import Render
 from tests.api.conftest import BYTES
 from tests.media.clips import write_clip
 

@@ -8,7 +8,7 @@ import av
 import cv2
 
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.read.reader import VideoReader
 from tests.conftest import ROOT
 
 SIZE = (1920, 1080)

@@ -16,19 +16,19 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
-from idle_shimmer.api.clips import jpeg
+from idle_shimmer.api.clips.clip_routes import jpeg
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.compute.allocator import keep_freed_memory
 from idle_shimmer.core.compute.parallel import threads
 from idle_shimmer.core.filters.base import GeometryFilter, PictureFilter
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.geometry.transforms import translation
 from idle_shimmer.core.geometry.warp import warp
 from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
 from idle_shimmer.core.picture.encoding import linear_from_codes
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
 from tests.core.test_recipe import FOUR_ROLLS
 
 # As every command of the application does.
@@ -294,7 +294,7 @@ import numpy as np
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition.transition import Transition
 from tests.benchmarks.test_core_speed import SIX_FILTERS, photos
 
 class Clip:

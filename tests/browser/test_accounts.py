@@ -8,7 +8,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-from idle_shimmer.store.accounts import add_account, remove_account
+from idle_shimmer.store.accounts.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
 from tests.browser.test_accessibility import violations

@@ -11,10 +11,10 @@ from playwright.sync_api import Browser, Page, expect
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.settings import settings
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition.transition import Transition
 from tests.browser.bench_page import BenchPage, number_of
 from tests.conftest import code_psnr
 

@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND
-from idle_shimmer.media.wave_files import wave_bytes
+from idle_shimmer.media.sound.wave_files import wave_bytes
 from tests.browser.bench_page import BenchPage
 
 

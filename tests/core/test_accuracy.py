@@ -22,14 +22,14 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered as filters
+from idle_shimmer.core.frame.render import render_frame
+from idle_shimmer.core.frame.warm_up import usual_filter
 from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
 from idle_shimmer.core.kernels.spin_blur import spin
 from idle_shimmer.core.kernels.zoom_blur import zoom
 from idle_shimmer.core.mixes.base import registered as mixes
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
-from idle_shimmer.core.warm_up import usual_filter
 from tests.conftest import ROOT, code_psnr, psnr
 from tests.core.accuracy_report import FIGURE
 

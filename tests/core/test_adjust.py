@@ -9,8 +9,8 @@ from idle_shimmer.book.entries import book
 from idle_shimmer.core.adjust import flip, with_snap, with_strength
 from idle_shimmer.core.animation.envelope import Travel
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
 from tests.conftest import code_psnr
 
 FLIPPED_DB = 40.0

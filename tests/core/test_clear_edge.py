@@ -8,9 +8,9 @@ import pytest
 
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.needs import needs, spare_frames_needed
+from idle_shimmer.core.frame.needs import needs, spare_frames_needed
+from idle_shimmer.core.frame.render import frame_coverage, render_frame
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.core.render import frame_coverage, render_frame
 from tests.conftest import code_psnr
 
 WINDOW = Window(4, 4)

@@ -91,7 +91,7 @@ package.__path__.append(sys.argv[1])
 from importlib import import_module
 for file in sorted(Path(sys.argv[1]).glob("*.py")):
     import_module(f"idle_shimmer.core.filters.{file.stem}")
-from idle_shimmer.catalogue import catalogue
+from idle_shimmer.core.catalogue import catalogue
 from idle_shimmer.core import checks
 from idle_shimmer.core.adjust import flip, with_strength
 from idle_shimmer.core.animation.timeline import Timeline

@@ -6,7 +6,7 @@ import pytest
 import skimage.data
 from numpy.typing import NDArray
 
-from idle_shimmer.core.frame_pairs import best_pairs, similarity_map
+from idle_shimmer.core.fit.frame_pairs import best_pairs, similarity_map
 
 COUNT = 14
 

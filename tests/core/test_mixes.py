@@ -6,11 +6,11 @@ import skimage.data
 
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
+from idle_shimmer.core.frame.needs import needs
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.mixes.base import registered
 from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes
-from idle_shimmer.core.needs import needs
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.render import render_frame
 from tests.conftest import psnr
 
 SHAPES = list(shapes().values())

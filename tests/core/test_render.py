@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.frame.needs import needs, spare_frames_needed
+from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.mixes.base import registered as mixes
-from idle_shimmer.core.needs import needs, spare_frames_needed
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
-from idle_shimmer.core.render import render_frame
 from tests.conftest import code_psnr
 from tests.core.test_recipe import FOUR_ROLLS
 

@@ -14,10 +14,15 @@ from idle_shimmer.core.animation.edit_timing import CutTiming, played_ranges
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Ramp, Retime, Retimes
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, RecipeError, SpareFramesMissing
-from idle_shimmer.core.needs import spare_frames_needed
+from idle_shimmer.core.frame.needs import spare_frames_needed
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.missing_frames import require_frames, require_window, shortages, span_that_fits
-from idle_shimmer.transition import SlipRoom, Transition
+from idle_shimmer.transition.missing_frames import (
+    require_frames,
+    require_window,
+    shortages,
+    span_that_fits,
+)
+from idle_shimmer.transition.transition import SlipRoom, Transition
 
 WINDOW = Window(8, 12)
 

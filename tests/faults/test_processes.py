@@ -17,7 +17,7 @@ import httpx
 import pytest
 
 from idle_shimmer.settings import settings
-from idle_shimmer.store.clips import clip_by_id
+from idle_shimmer.store.clips.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
 from tests.asking import asking

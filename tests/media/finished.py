@@ -4,8 +4,8 @@ from fractions import Fraction
 from pathlib import Path
 
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.writer import frame_of, writing
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.write.writer import frame_of, writing
 from tests.conftest import ROOT
 
 SHOTS = ((0, 5, 34), (3, 8, 40), (1, 5, 37), (5, 20, 62), (2, 10, 40), (6, 30, 58))

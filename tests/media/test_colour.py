@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 import pytest
 
-from idle_shimmer.media.decoder_client import RemoteReader
-from idle_shimmer.media.dynamic_range import (
+from idle_shimmer.media.decode.client import RemoteReader
+from idle_shimmer.media.read.dynamic_range import (
     PEAK_NITS,
     WHITE_NITS,
     compressed_nits,
@@ -19,7 +19,7 @@ from idle_shimmer.media.dynamic_range import (
     pq_signal,
     sdr_codes,
 )
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.read.reader import VideoReader
 from tests.media.clips import numbered
 
 PQ, HLG, BT2020, BT2020_MATRIX = 16, 18, 9, 9

@@ -8,11 +8,11 @@ from pathlib import Path
 
 import pytest
 
-from idle_shimmer.media.answers import Form, checked_facts, checked_index
-from idle_shimmer.media.confinement import available
-from idle_shimmer.media.decoder_client import Decoder
-from idle_shimmer.media.decoder_process import as_json, facts_of
-from idle_shimmer.media.index import FrameIndex, MediaError, read_facts
+from idle_shimmer.media.decode.answers import Form, checked_facts, checked_index
+from idle_shimmer.media.decode.client import Decoder
+from idle_shimmer.media.decode.confinement import available
+from idle_shimmer.media.decode.process import as_json, facts_of
+from idle_shimmer.media.read.index import FrameIndex, MediaError, read_facts
 from tests.conftest import ROOT
 from tests.media.clips import numbered, write_clip
 
@@ -20,7 +20,7 @@ from tests.media.clips import numbered, write_clip
 TRIES = """
 import json, os, socket, subprocess, sys, threading
 from pathlib import Path
-from idle_shimmer.media.confinement import available, confine
+from idle_shimmer.media.decode.confinement import available, confine
 permitted, other, folder = sys.argv[1:]
 available()
 layers = confine([Path(permitted)], 4 << 30)

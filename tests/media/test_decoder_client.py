@@ -9,17 +9,17 @@ import cv2
 import numpy as np
 import pytest
 
-from idle_shimmer.media.decoder_client import (
+from idle_shimmer.media.decode.client import (
     DecoderLimits,
     RemoteReader,
     probe_facts,
     remote_peaks,
     remote_sound,
 )
-from idle_shimmer.media.index import MediaError, read_facts
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import read_sound
-from idle_shimmer.media.waveform import peaks
+from idle_shimmer.media.read.index import MediaError, read_facts
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.sound.sound_parts import read_sound
+from idle_shimmer.media.sound.waveform import peaks
 from tests.media.clips import number_in, numbered, write_clip
 
 

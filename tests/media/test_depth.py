@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
-from idle_shimmer.media.reader import VideoReader, of_whole_range
+from idle_shimmer.media.read.reader import VideoReader, of_whole_range
 
 WIDTH, HEIGHT, COUNT = 1280, 96, 24
 LEVELS = 121

@@ -13,15 +13,15 @@ import skimage.data
 from numpy.typing import NDArray
 
 from idle_shimmer.media.colour_tags import TAGS, common_colour
-from idle_shimmer.media.output_formats import (
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.write.output_formats import (
     FORMATS,
     QUALITIES,
     OutputFormat,
     Quality,
     format_of_file,
 )
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.writer import frame_of, writing
+from idle_shimmer.media.write.writer import frame_of, writing
 from tests.conftest import psnr
 
 SIZE, RATE, COUNT = (320, 180), Fraction(30000, 1001), 12

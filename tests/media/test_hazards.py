@@ -12,8 +12,8 @@ import numpy as np
 import pytest
 
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.media.index import MediaFacts
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.read.index import MediaFacts
+from idle_shimmer.media.read.reader import VideoReader
 from tests.media.clips import number_in, numbered, write_clip
 
 COUNT = 60

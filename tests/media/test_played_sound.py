@@ -13,7 +13,7 @@ from idle_shimmer.core.animation.edit_timing import CutTiming, played_ranges
 from idle_shimmer.core.animation.retime import Retimes
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.media.played_sound import clip_stretches, played_sound, side_stretches
+from idle_shimmer.media.sound.played_sound import clip_stretches, played_sound, side_stretches
 
 RATE, PER_S = Fraction(25), 48_000
 WINDOW = Window(25, 25)

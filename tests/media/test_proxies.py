@@ -4,10 +4,10 @@ from pathlib import Path
 
 import pytest
 
-from idle_shimmer.media.index import read_facts
-from idle_shimmer.media.picture_cache import PictureCache
-from idle_shimmer.media.proxies import write_proxy
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.previews.picture_cache import PictureCache
+from idle_shimmer.media.previews.proxy_video import write_proxy
+from idle_shimmer.media.read.index import read_facts
+from idle_shimmer.media.read.reader import VideoReader
 from tests.media.clips import number_in, numbered, write_clip
 
 SIZE, COUNT = (192, 96), 160

@@ -8,10 +8,10 @@ import av
 import numpy as np
 import pytest
 
-from idle_shimmer.media.index import MediaError, read_facts
-from idle_shimmer.media.picture_cache import PictureCache
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.previews.picture_cache import PictureCache
+from idle_shimmer.media.read.index import MediaError, read_facts
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.media.read.reader import VideoReader
 from tests.media.clips import number_in, numbered, write_clip
 
 COUNT = 60

@@ -6,9 +6,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from idle_shimmer.media.index import MediaError
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sequences import join_pictures
+from idle_shimmer.media.read.index import MediaError
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.write.sequences import join_pictures
 from tests.media.clips import numbered, png
 
 

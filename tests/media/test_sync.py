@@ -8,12 +8,12 @@ import av
 import numpy as np
 import pytest
 
-from idle_shimmer.media.index import read_facts
-from idle_shimmer.media.output_formats import FORMATS, OutputFormat
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import SAMPLES_PER_SECOND, read_sound
-from idle_shimmer.media.waveform import PEAKS_PER_SECOND, peaks
-from idle_shimmer.media.writer import frame_of, writing
+from idle_shimmer.media.read.index import read_facts
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.sound.sound_parts import SAMPLES_PER_SECOND, read_sound
+from idle_shimmer.media.sound.waveform import PEAKS_PER_SECOND, peaks
+from idle_shimmer.media.write.output_formats import FORMATS, OutputFormat
+from idle_shimmer.media.write.writer import frame_of, writing
 
 RATE, COUNT = 25, 100
 # Picture and sound meet at these pictures.

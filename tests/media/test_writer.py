@@ -9,16 +9,16 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from idle_shimmer.media.output_formats import FORMATS, OutputFormat
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import (
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.sound.sound_parts import (
     SAMPLES_PER_SECOND,
     faded,
     faded_ends,
     read_sound,
     sound_parts,
 )
-from idle_shimmer.media.writer import AHEAD, frame_of, writing
+from idle_shimmer.media.write.output_formats import FORMATS, OutputFormat
+from idle_shimmer.media.write.writer import AHEAD, frame_of, writing
 
 SIZE, RATE, SECONDS = (96, 54), Fraction(25), 6
 # Lossy codecs at 192 kbit/s keep far more of a tone than this; PCM and FLAC of 16 bits all of it.

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.media.writer import frame_of, writing
+from idle_shimmer.media.write.writer import frame_of, writing
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
 
 SIZE, RATE, COUNT = (96, 64), Fraction(25), 80

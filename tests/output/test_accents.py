@@ -15,14 +15,14 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.sound.levels import peak_db, true_peak_db
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound, sample_at
-from idle_shimmer.media.output_formats import output_format
-from idle_shimmer.media.sound import read_sound
-from idle_shimmer.media.sound_files import length_s, whole_sound
-from idle_shimmer.media.wave_files import wave_bytes
-from idle_shimmer.output.music import Music
-from idle_shimmer.output.opened import opened_here
+from idle_shimmer.media.sound.accent_files import length_s, whole_sound
+from idle_shimmer.media.sound.sound_parts import read_sound
+from idle_shimmer.media.sound.wave_files import wave_bytes
+from idle_shimmer.media.write.output_formats import output_format
+from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
 from idle_shimmer.output.round_trip import write_round_trip
+from idle_shimmer.output.sound.laid_music import Music
 from tests.media.clips import numbered, write_clip
 
 RATE, BEFORE, AFTER, MARGIN = Fraction(30000, 1001), 6, 9, 2

@@ -12,7 +12,7 @@ from typer.testing import CliRunner
 from idle_shimmer.cli import app
 from idle_shimmer.interchange.decision_lists import edl_text
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
-from idle_shimmer.media.reader import VideoReader
+from idle_shimmer.media.read.reader import VideoReader
 from tests.output.edits import RATE, SIZE, written_clips
 from tests.output.test_round_trip import frames_of, media_of_timeline, played
 

@@ -13,11 +13,11 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.sound.crossfade import Fade
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound, sample_at
-from idle_shimmer.media.output_formats import output_format
-from idle_shimmer.media.sound_files import whole_sound
-from idle_shimmer.output.opened import opened_here
+from idle_shimmer.media.sound.accent_files import whole_sound
+from idle_shimmer.media.write.output_formats import output_format
+from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
-from idle_shimmer.output.render import render_edit
+from idle_shimmer.output.render_edit import render_edit
 from tests.output.edits import RATE, SIZE, tone, written_clips
 
 CROSSFADE = 9

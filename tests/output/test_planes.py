@@ -12,14 +12,14 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.media.decoder_client import RemoteReader
-from idle_shimmer.media.mattes import matte_reader
-from idle_shimmer.media.output_formats import OutputFormat
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import sound_parts
-from idle_shimmer.output.opened import OpenedEdit
+from idle_shimmer.media.decode.client import RemoteReader
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.read.wipe_pictures import matte_reader
+from idle_shimmer.media.sound.sound_parts import sound_parts
+from idle_shimmer.media.write.output_formats import OutputFormat
+from idle_shimmer.output.opened_edit import OpenedEdit
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
-from idle_shimmer.output.render import render_edit
+from idle_shimmer.output.render_edit import render_edit
 
 SIZE, RATE, COUNT = (96, 64), Fraction(25), 30
 # Lossless, so that what is written can be compared: the encoder of a lossy format is given the same.

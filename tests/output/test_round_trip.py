@@ -18,13 +18,13 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import CUTS, PLACED, build_clips
 from idle_shimmer.demo.paint import HEIGHT, WIDTH
 from idle_shimmer.demo.paint import RATE as DEMO_RATE
-from idle_shimmer.media.output_formats import FORMATS
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.media.sound import read_sound
-from idle_shimmer.media.writer import frame_of, writing
-from idle_shimmer.output.opened import opened_here
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.sound.sound_parts import read_sound
+from idle_shimmer.media.write.output_formats import FORMATS
+from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
-from idle_shimmer.output.render import render_edit
+from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.settings import settings
 from tests.output.edits import RATE, plan_of, written_clips
 

@@ -12,12 +12,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from idle_shimmer.media.output_formats import output_format
-from idle_shimmer.media.sound_files import whole_sound
-from idle_shimmer.output.opened import opened_here
+from idle_shimmer.media.sound.accent_files import whole_sound
+from idle_shimmer.media.write.output_formats import output_format
+from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings
-from idle_shimmer.output.render import render_edit
-from idle_shimmer.output.segments import (
+from idle_shimmer.output.render_edit import render_edit
+from idle_shimmer.output.segment_files import (
     SOUND_SUFFIX,
     join_parts,
     parts_of,

@@ -12,50 +12,48 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
 import idle_shimmer
-from idle_shimmer.api import (
-    activity,
-    catalogue,
-    clips,
-    cut_detections,
-    cuts,
-    edit_clips,
-    edit_cuts,
-    edits,
-    errors,
-    faults,
-    film,
-    fit,
-    health,
-    interchange,
-    matching,
-    music,
-    recipes,
-    renders,
-    session,
-    sound,
-    storage,
-    subject,
-    variants,
-)
-from idle_shimmer.api.errors import refusal
+from idle_shimmer.api.clips import clip_routes as clips
+from idle_shimmer.api.clips import detection_routes as cut_detections
+from idle_shimmer.api.clips import storage_routes as storage
+from idle_shimmer.api.clips.proxy_requests import Proxies
+from idle_shimmer.api.cuts import cut_routes as cuts
+from idle_shimmer.api.cuts import matching_routes as matching
+from idle_shimmer.api.cuts import sound_routes as sound
+from idle_shimmer.api.cuts import subject_routes as subject
+from idle_shimmer.api.cuts import variant_routes as variants
+from idle_shimmer.api.edits import edit_cut_routes as edit_cuts
+from idle_shimmer.api.edits import edit_routes as edits
+from idle_shimmer.api.edits import film_routes as film
+from idle_shimmer.api.edits import interchange_routes as interchange
+from idle_shimmer.api.edits import music_routes as music
+from idle_shimmer.api.edits import placed_clip_routes as edit_clips
 from idle_shimmer.api.preview import socket
 from idle_shimmer.api.preview.load import PreviewLoad
-from idle_shimmer.api.protection import LOOPBACK_HOSTS, Protection, page_policy
-from idle_shimmer.api.proxies import Proxies
-from idle_shimmer.api.request_log import RequestLog
-from idle_shimmer.api.sign_in import Gate, SignInRequired
+from idle_shimmer.api.recipes import catalogue_routes as catalogue
+from idle_shimmer.api.recipes import fit_routes as fit
+from idle_shimmer.api.recipes import recipe_routes as recipes
+from idle_shimmer.api.renders import activity_routes as activity
+from idle_shimmer.api.renders import render_routes as renders
+from idle_shimmer.api.server import error_answers as errors
+from idle_shimmer.api.server import faults
+from idle_shimmer.api.server import health_routes as health
+from idle_shimmer.api.server import session_routes as session
+from idle_shimmer.api.server.error_answers import refusal
+from idle_shimmer.api.server.protection import LOOPBACK_HOSTS, Protection, page_policy
+from idle_shimmer.api.server.request_log import RequestLog
+from idle_shimmer.api.server.sign_in import Gate, SignInRequired
 from idle_shimmer.core.compute.allocator import keep_freed_memory
 from idle_shimmer.core.compute.collector import resume_collection
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.warm_up import warm_up
+from idle_shimmer.core.frame.warm_up import warm_up
 from idle_shimmer.limits import limits
 from idle_shimmer.logs import configure_logs
-from idle_shimmer.media.decoder_client import prepare
-from idle_shimmer.media.picture_cache import picture_cache
+from idle_shimmer.media.decode.client import prepare
+from idle_shimmer.media.previews.picture_cache import picture_cache
 from idle_shimmer.settings import settings
-from idle_shimmer.store.accounts import accounts_exist
+from idle_shimmer.store.accounts.accounts import accounts_exist
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.files import sweep
+from idle_shimmer.store.sweeping import sweep
 
 LOOPBACK = "127.0.0.1"
 _HOSTS, _PROCESSES = "IDLE_SHIMMER_SERVED_HOSTS", "IDLE_SHIMMER_SERVER_PROCESSES"

@@ -8,23 +8,24 @@ from typing import Any
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from idle_shimmer.api.cut_status import KnownStatus, StatusOut, run_checks
 from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, recipe_to_json
-from idle_shimmer.store import cuts as cut_store
-from idle_shimmer.store import edit_history, placed_clips, render_segments
-from idle_shimmer.store import edits as edit_store
-from idle_shimmer.store.clips import path_of
-from idle_shimmer.store.cut_rows import CutRow, cut_rows
-from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.edit.cut_status import KnownStatus, StatusOut, run_checks
+from idle_shimmer.edit.played import played_of
+from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.store.clips.clips import path_of
+from idle_shimmer.store.cuts import cuts as cut_store
+from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows
+from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_of, session_scope
-from idle_shimmer.store.edit_list import EditRow
-from idle_shimmer.store.kept_files import file_store
-from idle_shimmer.store.models import Clip, Cut, Edit, PlacedClip, Render
-from idle_shimmer.store.played import played_of
-from idle_shimmer.store.renders import file_of
+from idle_shimmer.store.edits import edit_history, placed_clips
+from idle_shimmer.store.edits import edits as edit_store
+from idle_shimmer.store.edits.edit_list import EditRow
+from idle_shimmer.store.renders import render_segments
+from idle_shimmer.store.renders.renders import file_of
+from idle_shimmer.store.tables import Clip, Cut, Edit, PlacedClip, Render
 
 # Checks of a few cuts are ready at once; the page asks for those of many afterwards.
 _CHECKED_AT_ONCE_S = 0.25

@@ -6,7 +6,7 @@ quarters; a diagonal one joins the two beside it.
 
 from typing import Any
 
-from idle_shimmer.book.files import words
+from idle_shimmer.book.recipe_texts import words
 from idle_shimmer.core.adjust import turn
 from idle_shimmer.core.animation.envelope import is_animated
 from idle_shimmer.core.errors import InvalidValue

@@ -6,10 +6,10 @@ from functools import cache
 from typing import Any
 
 from idle_shimmer.book.directions import in_direction
-from idle_shimmer.book.files import RecipeFile, files, slug_in
+from idle_shimmer.book.recipe_texts import RecipeFile, files, slug_in
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.needs import SpareFrames, spare_frames_needed
+from idle_shimmer.core.frame.needs import SpareFrames, spare_frames_needed
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 
 

@@ -15,7 +15,7 @@ _Name = Annotated[str, typer.Argument(help="The name to sign in with.")]
 def add(name: _Name) -> None:
     """Add an account; its password is asked for, or read from standard input."""
     with plain_errors():
-        from idle_shimmer.store.accounts import add_account
+        from idle_shimmer.store.accounts.accounts import add_account
         from idle_shimmer.store.database import session_scope
 
         with session_scope() as session:
@@ -27,7 +27,7 @@ def add(name: _Name) -> None:
 def list_accounts() -> None:
     """List the accounts."""
     with plain_errors():
-        from idle_shimmer.store.accounts import all_accounts
+        from idle_shimmer.store.accounts.accounts import all_accounts
         from idle_shimmer.store.database import session_scope
 
         with session_scope() as session:
@@ -39,7 +39,7 @@ def list_accounts() -> None:
 def remove(name: _Name) -> None:
     """Remove an account, which signs it out everywhere; what it made stays."""
     with plain_errors():
-        from idle_shimmer.store.accounts import remove_account
+        from idle_shimmer.store.accounts.accounts import remove_account
         from idle_shimmer.store.database import session_scope
 
         with session_scope() as session:

@@ -47,8 +47,8 @@ def bake(
         from idle_shimmer.interchange.guarded import read_edit
         from idle_shimmer.output.baking import Baking
         from idle_shimmer.output.baking import bake as baked
-        from idle_shimmer.output.opened import opened_here
-        from idle_shimmer.output.render import render_edit
+        from idle_shimmer.output.opened_edit import opened_here
+        from idle_shimmer.output.render_edit import render_edit
 
         keep_freed_memory()
         resume_collection()
@@ -73,7 +73,7 @@ COMMANDS = (bake,)
 
 def _settings(output: str, quality: str, handles: int) -> "OutputSettings":
     from idle_shimmer.cli.choices import one_of
-    from idle_shimmer.media.output_formats import QUALITIES, output_format
+    from idle_shimmer.media.write.output_formats import QUALITIES, output_format
     from idle_shimmer.output.plan import MAX_HANDLES, OutputSettings
 
     if not 0 <= handles <= MAX_HANDLES:

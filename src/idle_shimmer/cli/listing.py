@@ -19,7 +19,7 @@ def recipes(
 ) -> None:
     """List the built-in recipes, or print one of them as JSON."""
     if name is None and not as_json:
-        from idle_shimmer.book.files import summaries
+        from idle_shimmer.book.recipe_texts import summaries
 
         for slug, notes in summaries():
             print(f"{slug:26} {notes}")
@@ -48,7 +48,7 @@ def filters(
     as_json: Annotated[bool, typer.Option("--json", help="As JSON, with every parameter.")] = False,
 ) -> None:
     """List the filters and mixes that recipes are made of."""
-    from idle_shimmer.catalogue import catalogue
+    from idle_shimmer.core.catalogue import catalogue
 
     listed = catalogue()
     if as_json:
@@ -82,7 +82,7 @@ def cuts(
 ) -> None:
     """Detect the cuts of a finished edit: the first frame of every new shot."""
     with plain_errors():
-        from idle_shimmer.media.cuts import USUAL_THRESHOLD, find_cuts
+        from idle_shimmer.media.detection import USUAL_THRESHOLD, find_cuts
 
         found = find_cuts(file, USUAL_THRESHOLD if threshold is None else threshold)
     if as_json:
@@ -100,7 +100,7 @@ def beats(
     with plain_errors():
         from idle_shimmer.core.errors import InvalidValue
         from idle_shimmer.core.sound.beats import find_beats
-        from idle_shimmer.media.sound_files import whole_sound
+        from idle_shimmer.media.sound.accent_files import whole_sound
 
         found = find_beats(whole_sound(file, field="FILE"))
         if found is None:

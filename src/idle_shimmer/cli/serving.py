@@ -36,7 +36,7 @@ def worker() -> None:
     with plain_errors():
         from idle_shimmer.core.compute.allocator import keep_freed_memory
         from idle_shimmer.core.compute.collector import resume_collection
-        from idle_shimmer.jobs.queue import run_worker
+        from idle_shimmer.jobs.worker import run_worker
         from idle_shimmer.logs import configure_logs
 
         configure_logs()
@@ -75,7 +75,7 @@ def warm(
     ] = False,
 ) -> None:
     """Compile every kernel now, so that the first frame does not wait."""
-    from idle_shimmer.core.warm_up import warm_up
+    from idle_shimmer.core.frame.warm_up import warm_up
 
     warm_up()
     if beats:
@@ -88,7 +88,7 @@ def doctor(
     as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
 ) -> None:
     """Say what this installation lacks, and what to do; exit 1 where something does not work."""
-    from idle_shimmer.doctor import examine
+    from idle_shimmer.cli.doctor import examine
 
     found = list(examine())
     if as_json:

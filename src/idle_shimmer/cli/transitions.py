@@ -21,10 +21,10 @@ if TYPE_CHECKING:
     from idle_shimmer.core.animation.timing import Window
     from idle_shimmer.core.picture.output import Depth
     from idle_shimmer.core.recipe import Recipe
-    from idle_shimmer.media.rate_conversion import RateConvertedClip
-    from idle_shimmer.media.sound import Sound
-    from idle_shimmer.output.window_sound import HeardSides
-    from idle_shimmer.transition import Subjects, Transition
+    from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+    from idle_shimmer.media.sound.sound_parts import Sound
+    from idle_shimmer.output.sound.window_sound import HeardSides
+    from idle_shimmer.transition.transition import Subjects, Transition
 
 _MAX_SIDE_PX = 16384
 
@@ -124,14 +124,14 @@ def render(
     )
     with plain_errors(), _transition(options) as transition:
         from idle_shimmer.media.colour_tags import common_colour
-        from idle_shimmer.media.output_formats import QUALITIES
-        from idle_shimmer.media.reader import is_read_deep
-        from idle_shimmer.missing_frames import (
+        from idle_shimmer.media.read.reader import is_read_deep
+        from idle_shimmer.media.write.output_formats import QUALITIES
+        from idle_shimmer.output.transition_files import TransitionOutput, write_transition
+        from idle_shimmer.transition.missing_frames import (
             require_frames,
             unmarked_subjects,
             without_subject_sentence,
         )
-        from idle_shimmer.output.transition_files import TransitionOutput, write_transition
 
         if margin < 0:
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
@@ -188,11 +188,11 @@ def check(
         (outgoing_strokes, incoming_strokes),
     )
     with plain_errors(), _transition(options) as transition:
-        from idle_shimmer.checking import check_transition, frame_or_none, small_size
         from idle_shimmer.core.checks.base import SEVERITY, worst
         from idle_shimmer.core.framing import source_scale
-        from idle_shimmer.missing_frames import require_window
-        from idle_shimmer.output.window_sound import heard_around
+        from idle_shimmer.output.sound.window_sound import heard_around
+        from idle_shimmer.transition.checking import check_transition, frame_or_none, small_size
+        from idle_shimmer.transition.missing_frames import require_window
 
         require_window(transition)
         clip = _converted(transition.outgoing)
@@ -224,8 +224,8 @@ COMMANDS = (render, check)
 
 
 def _converted(clip: object) -> "RateConvertedClip":
-    from idle_shimmer.media.rate_conversion import RateConvertedClip
-    from idle_shimmer.media.reframed import ReframedClip
+    from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+    from idle_shimmer.media.read.reframed import ReframedClip
 
     assert isinstance(clip, ReframedClip)
     assert isinstance(clip.clip, RateConvertedClip)
@@ -233,14 +233,14 @@ def _converted(clip: object) -> "RateConvertedClip":
 
 
 def _heard_sides(options: _Options) -> "HeardSides":
-    from idle_shimmer.media.played_sound import HeardClip
-    from idle_shimmer.output.window_sound import HeardSides
+    from idle_shimmer.media.sound.played_sound import HeardClip
+    from idle_shimmer.output.sound.window_sound import HeardSides
 
     return HeardSides(HeardClip(options.outgoing), HeardClip(options.incoming))
 
 
 def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterator[Sound] | None":
-    from idle_shimmer.output.window_sound import window_sound
+    from idle_shimmer.output.sound.window_sound import window_sound
 
     sides = _converted(transition.outgoing), _converted(transition.incoming)
     is_heard = any(side.reader.facts.has_sound for side in sides)
@@ -257,12 +257,12 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
     from idle_shimmer.core.animation.timing import parse_rate
     from idle_shimmer.core.compute.allocator import keep_freed_memory
     from idle_shimmer.core.compute.collector import resume_collection
-    from idle_shimmer.media.mattes import matte_reader
-    from idle_shimmer.media.rate_conversion import RateConvertedClip
-    from idle_shimmer.media.reader import VideoReader
-    from idle_shimmer.media.reframed import ReframedClip
-    from idle_shimmer.media.sound_files import sound_reader
-    from idle_shimmer.transition import Transition
+    from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+    from idle_shimmer.media.read.reader import VideoReader
+    from idle_shimmer.media.read.reframed import ReframedClip
+    from idle_shimmer.media.read.wipe_pictures import matte_reader
+    from idle_shimmer.media.sound.accent_files import sound_reader
+    from idle_shimmer.transition.transition import Transition
 
     keep_freed_memory()
     resume_collection()
@@ -309,8 +309,8 @@ def _subjects(
     """Return the subjects that strokes mark, where the recipe uses them; made when they are needed."""
     from idle_shimmer.cli.mattes import read_strokes
     from idle_shimmer.core.animation.retime import CLIP_SIDES
-    from idle_shimmer.output.subjects import MarkedSubject, OpenedSubject
-    from idle_shimmer.transition import Subjects
+    from idle_shimmer.output.subject.opened_subject import MarkedSubject, OpenedSubject
+    from idle_shimmer.transition.transition import Subjects
 
     found = {}
     for side, clip, file in zip(CLIP_SIDES, clips, options.strokes, strict=True):

@@ -14,7 +14,7 @@ from idle_shimmer.core.compute.parallel import set_threads
 from idle_shimmer.demo.music import bed
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.demo.scenes import SCENES
-from idle_shimmer.media.writer import frame_of, writing
+from idle_shimmer.media.write.writer import frame_of, writing
 
 EDIT_NAME = "Lantern night"
 FILES = (

@@ -12,10 +12,11 @@ from idle_shimmer.demo.music import BEATS_PER_MINUTE
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.demo.subject import STROKES
 from idle_shimmer.settings import settings
-from idle_shimmer.store import clips, edits
-from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.store.clips import clips
+from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.models import Edit
+from idle_shimmer.store.edits import edits
+from idle_shimmer.store.tables import Edit
 
 
 def load_demo() -> str:

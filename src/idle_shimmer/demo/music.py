@@ -5,7 +5,7 @@ from fractions import Fraction
 import numpy as np
 
 from idle_shimmer.demo.paint import RATE
-from idle_shimmer.media.sound import SAMPLES_PER_SECOND, Sound
+from idle_shimmer.media.sound.sound_parts import SAMPLES_PER_SECOND, Sound
 
 FRAMES_A_BEAT = 15
 BEATS_PER_MINUTE = 60 * RATE / FRAMES_A_BEAT

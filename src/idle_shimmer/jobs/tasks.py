@@ -18,29 +18,24 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.sound.beats import find_beats
 from idle_shimmer.core.subject.strokes import strokes_from_json
-from idle_shimmer.jobs.render import Cancelled, render_snapshot
-from idle_shimmer.jobs.segments import is_divided, render_in_segments, render_next
-from idle_shimmer.jobs.snapshot import Snapshot, snapshot_suffix
-from idle_shimmer.media.cuts import score_cuts
-from idle_shimmer.media.decoder_client import RemoteReader
-from idle_shimmer.media.picture_cache import PREVIEW_BOX, fitted
-from idle_shimmer.media.proxies import write_proxy
-from idle_shimmer.output.subject_mattes import make_mattes
+from idle_shimmer.edit.snapshot import Snapshot, snapshot_suffix
+from idle_shimmer.files.clip_proxies import path_of_proxy
+from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.space import disk_full, is_full
+from idle_shimmer.jobs.segmented_render import is_divided, render_in_segments, render_next
+from idle_shimmer.jobs.snapshot_render import Cancelled, render_snapshot
+from idle_shimmer.media.decode.client import RemoteReader
+from idle_shimmer.media.detection import score_cuts
+from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted
+from idle_shimmer.media.previews.proxy_video import write_proxy
+from idle_shimmer.output.subject.matte_making import make_mattes
 from idle_shimmer.settings import settings
-from idle_shimmer.store import (
-    beat_detections,
-    cut_detections,
-    render_segments,
-    renders,
-    subject_mattes,
-)
 from idle_shimmer.store.claims import Claim, ClaimLost
-from idle_shimmer.store.clips import path_of, sound_of_clip
+from idle_shimmer.store.clips import beat_detections, cut_detections, subject_mattes
+from idle_shimmer.store.clips.clips import path_of, sound_of_clip
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.kept_files import file_store
-from idle_shimmer.store.models import Clip
-from idle_shimmer.store.proxies import path_of_proxy
-from idle_shimmer.store.space import disk_full, is_full
+from idle_shimmer.store.renders import render_segments, renders
+from idle_shimmer.store.tables import Clip
 
 tasks = procrastinate.Blueprint()
 _REPORT_EVERY_PICTURES = 25
@@ -218,7 +213,7 @@ def _render_in_segments(
     claim: Claim, snapshot: Snapshot, file: Path, go_on: Callable[[int], bool]
 ) -> None:
     # The queue knows the tasks.
-    from idle_shimmer.jobs.queue import defer_help
+    from idle_shimmer.jobs.worker import defer_help
 
     def ask_for_help(most: int) -> None:
         _patiently(lambda: defer_help(str(claim.id), most))

@@ -12,8 +12,8 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from idle_shimmer.media.local_copies import at_hand
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.media.reader import Size
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.media.read.reader import Size
 
 Alpha = NDArray[np.float32]
 _CODES = 255

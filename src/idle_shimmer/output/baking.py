@@ -14,11 +14,11 @@ from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.placing import placed_range
 from idle_shimmer.interchange.timelines import EditDocument, Join
-from idle_shimmer.media.rate_conversion import RateConvertedClip
-from idle_shimmer.media.reader import VideoReader
-from idle_shimmer.missing_frames import require_frames, shortages
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition.missing_frames import require_frames, shortages
+from idle_shimmer.transition.transition import Transition
 
 _USUAL_SIDE_FRAMES = 8
 _LISTED = 5

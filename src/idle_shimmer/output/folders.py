@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.output.files import INDEX, SOUND
+from idle_shimmer.output.written_files import INDEX, SOUND
 
 _PICTURE_NAME = re.compile(r"(frame|matte)_\d{4,}\.png")
 

@@ -11,10 +11,10 @@ from idle_shimmer.core.animation.edit_timing import CutTiming, PlayedRange, play
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.media.output_formats import OutputFormat, Quality
-from idle_shimmer.output.accents import HeardCut
-from idle_shimmer.output.music import Music
-from idle_shimmer.output.subjects import MarkedSubject
+from idle_shimmer.media.write.output_formats import OutputFormat, Quality
+from idle_shimmer.output.sound.edit_accents import HeardCut
+from idle_shimmer.output.sound.laid_music import Music
+from idle_shimmer.output.subject.opened_subject import MarkedSubject
 
 What = Literal["window", "windows", "edit", "round_trip"]
 SizeChoice = Literal["full", "half", "quarter"]

@@ -23,17 +23,17 @@ from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.interchange.accent_tracks import AccentClip, accent_tracks, sample_range
 from idle_shimmer.interchange.decision_lists import timeline_as_edl
 from idle_shimmer.interchange.schema import KEY, range_of
-from idle_shimmer.media.wave_files import wave_bytes
-from idle_shimmer.output.files import (
+from idle_shimmer.media.sound.wave_files import wave_bytes
+from idle_shimmer.output.names import distinct, named, window_name
+from idle_shimmer.output.opened_edit import OpenedEdit
+from idle_shimmer.output.plan import EditPlan, OutputSettings, Run
+from idle_shimmer.output.written_files import (
     Advance,
     Sequence,
     add_video,
     archive_at,
     sequence_of_window,
 )
-from idle_shimmer.output.names import distinct, named, window_name
-from idle_shimmer.output.opened import OpenedEdit
-from idle_shimmer.output.plan import EditPlan, OutputSettings, Run
 
 MEDIA_FOLDER = "media"
 

@@ -12,16 +12,18 @@ from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.media.colour_tags import USUAL
-from idle_shimmer.media.output_formats import (
+from idle_shimmer.media.sound.sound_parts import Sound, silence
+from idle_shimmer.media.sound.wave_files import wave_bytes
+from idle_shimmer.media.write.output_formats import (
     OutputFormat,
     Quality,
     format_of_file,
     is_video_name,
     output_format,
 )
-from idle_shimmer.media.sound import Sound, silence
-from idle_shimmer.media.wave_files import wave_bytes
-from idle_shimmer.output.files import (
+from idle_shimmer.output.folders import folder_written, require_folder
+from idle_shimmer.output.plan import OutputSettings
+from idle_shimmer.output.written_files import (
     INDEX,
     SOUND,
     Sequence,
@@ -30,9 +32,7 @@ from idle_shimmer.output.files import (
     write_pictures,
     write_video,
 )
-from idle_shimmer.output.folders import folder_written, require_folder
-from idle_shimmer.output.plan import OutputSettings
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition.transition import Transition
 
 _WAVE = ".wav"
 

@@ -2,11 +2,11 @@
 
 from sqlalchemy import select
 
+from idle_shimmer.files.kept_files import file_store
 from idle_shimmer.settings import settings
-from idle_shimmer.store.clips import path_of
+from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.kept_files import file_store
-from idle_shimmer.store.models import Clip, Render, SubjectMatte
+from idle_shimmer.store.tables import Clip, Render, SubjectMatte
 
 
 def fill_store() -> str:

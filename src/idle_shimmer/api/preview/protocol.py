@@ -13,8 +13,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from idle_shimmer.api.clips import jpeg
-from idle_shimmer.api.errors import Problem, problems_in
+from idle_shimmer.api.clips.clip_routes import jpeg
+from idle_shimmer.api.server.error_answers import Problem, problems_in
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.picture.encoding import Codes

@@ -14,26 +14,27 @@ from idle_shimmer.api.preview.protocol import Framings, PreviewRequest
 from idle_shimmer.api.preview.subjects import Ids, PreviewSubjects
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.frame.needs import uses_subjects
 from idle_shimmer.core.framing import source_scale
-from idle_shimmer.core.needs import uses_subjects
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.heard import HeardAround
 from idle_shimmer.core.sound.mixing import Laid
-from idle_shimmer.media.decoder_client import remote_sound_parts
-from idle_shimmer.media.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
-from idle_shimmer.media.reader import Size
-from idle_shimmer.media.reframed import ReframedClip
-from idle_shimmer.output.accents import accents_between
-from idle_shimmer.output.window_sound import heard_around
-from idle_shimmer.store import cuts, edits, placed_clips
-from idle_shimmer.store.clips import matte_of_clip, path_of, sound_of_clip
-from idle_shimmer.store.cuts import CutDocument
+from idle_shimmer.edit.heard import heard_cuts, heard_sides, music_of
+from idle_shimmer.edit.played import played_of, slip_rooms
+from idle_shimmer.media.decode.client import remote_sound_parts
+from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
+from idle_shimmer.media.read.reader import Size
+from idle_shimmer.media.read.reframed import ReframedClip
+from idle_shimmer.output.sound.edit_accents import accents_between
+from idle_shimmer.output.sound.window_sound import heard_around
+from idle_shimmer.store.clips.clips import matte_of_clip, path_of, sound_of_clip
+from idle_shimmer.store.cuts import cuts
+from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.heard import heard_cuts, heard_sides, music_of
-from idle_shimmer.store.models import PlacedClip
-from idle_shimmer.store.played import played_of, slip_rooms
-from idle_shimmer.transition import Transition
+from idle_shimmer.store.edits import edits, placed_clips
+from idle_shimmer.store.tables import PlacedClip
+from idle_shimmer.transition.transition import Transition
 
 THUMB_BOX = (160, 90)
 # The sizes of pictures: of the strip, while something changes, and of two that are sharp.

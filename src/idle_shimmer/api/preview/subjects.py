@@ -7,11 +7,13 @@ from cachetools import LRUCache
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.media.matte_video import Alpha, MatteVideo
-from idle_shimmer.media.picture_cache import CachedClip
-from idle_shimmer.media.reader import Size
-from idle_shimmer.store import cuts, edits, subject_mattes
+from idle_shimmer.media.previews.picture_cache import CachedClip
+from idle_shimmer.media.read.reader import Size
+from idle_shimmer.store.clips import subject_mattes
+from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.transition import SubjectOf, Subjects
+from idle_shimmer.store.edits import edits
+from idle_shimmer.transition.transition import SubjectOf, Subjects
 
 _KEPT = 8
 # (matte, or None) of outgoing and incoming.

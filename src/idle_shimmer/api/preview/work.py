@@ -11,16 +11,16 @@ import numpy as np
 
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, picture_message
 from idle_shimmer.api.preview.scene import PictureSize, Scene
-from idle_shimmer.checking import check_transition, frame_or_none
+from idle_shimmer.core.animation.curves import curves_of
 from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.core.frame.render import picture_of
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.core.render import picture_of
 from idle_shimmer.core.sound.heard import HeardAround
-from idle_shimmer.curves import curves_of
-from idle_shimmer.missing_frames import shortages, span_that_fits
-from idle_shimmer.transition import Transition
+from idle_shimmer.transition.checking import check_transition, frame_or_none
+from idle_shimmer.transition.missing_frames import shortages, span_that_fits
+from idle_shimmer.transition.transition import Transition
 
 # A picture is made sharp once nothing has changed for so long.
 REST_S = 0.06

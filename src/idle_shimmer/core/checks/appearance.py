@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.checks.base import CheckContext, Fix, layer_frames, set_field
-from idle_shimmer.core.render import subject_coverage
+from idle_shimmer.core.frame.render import subject_coverage
 
 _PROBE_HEIGHT = 96
 _BEYOND = 1.2

@@ -11,7 +11,7 @@ from typing import Any, ClassVar, Literal
 from idle_shimmer.core.animation.envelope import MIX
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.filters.base import Filter, MovingFilter
-from idle_shimmer.core.needs import Shortage, shown_layer
+from idle_shimmer.core.frame.needs import Shortage, shown_layer
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.sound.heard import HeardAround

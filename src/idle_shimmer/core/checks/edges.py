@@ -5,7 +5,7 @@ import numpy as np
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, set_field
 from idle_shimmer.core.filters.base import GeometryFilter
-from idle_shimmer.core.render import frame_coverage
+from idle_shimmer.core.frame.render import frame_coverage
 
 _WARNING_PERCENT, _FAILED_PERCENT = 0.05, 1.0
 _PROBE_HEIGHT = 144

@@ -1,7 +1,7 @@
 """Spare frames: the mix and the speed ramps find the frames that they need on both clips."""
 
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, plural, set_field
-from idle_shimmer.core.needs import Shortage, spare_frames_needed
+from idle_shimmer.core.frame.needs import Shortage, spare_frames_needed
 
 
 class SpareFrames(Check):

@@ -1,7 +1,7 @@
 """Subject: what the recipe treats apart is marked on its clip."""
 
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding
-from idle_shimmer.core.needs import uses_subjects
+from idle_shimmer.core.frame.needs import uses_subjects
 
 
 class Subject(Check):

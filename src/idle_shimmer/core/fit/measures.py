@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.fit.camera import STILL, CameraMotion, camera_motion, small_grey
-from idle_shimmer.core.frame_pairs import likeness
+from idle_shimmer.core.fit.frame_pairs import likeness
 from idle_shimmer.core.picture.encoding import Codes
 
 # Spectral residual, as published: 64 pixels, a mean over 3, a Gaussian of 2.5 pixels.

@@ -3,7 +3,7 @@
 from alembic import context
 from sqlalchemy import create_engine
 
-from idle_shimmer.store.models import Base
+from idle_shimmer.store.tables import Base
 
 with create_engine(context.config.get_main_option("sqlalchemy.url") or "").connect() as connection:
     context.configure(

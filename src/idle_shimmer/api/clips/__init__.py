@@ -1,0 +1,1 @@
+"""Routes about clips: import, pictures, detections, storage."""

@@ -1,0 +1,1 @@
+"""Routes about one cut: its transition, variants, sound, subject."""

@@ -1,0 +1,1 @@
+"""Routes about an edit: its clips, cuts, film, music, exchange."""

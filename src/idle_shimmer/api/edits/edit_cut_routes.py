@@ -1,0 +1,213 @@
+"""The cuts of an edit changed in its history: recipes for several, windows, frames, places."""
+
+import uuid
+from typing import Annotated, Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from idle_shimmer.api.cuts.cut_routes import require_room
+from idle_shimmer.api.edits.edit_changes import Seen, changing
+from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.api.server.error_answers import REFUSALS
+from idle_shimmer.core.adjust import flip, turn
+from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.orientation import Axis
+from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
+from idle_shimmer.edit.beat_layout import cut_every
+from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
+from idle_shimmer.store.cuts import cuts
+from idle_shimmer.store.cuts.cuts import CutDocument
+from idle_shimmer.store.database import session_of
+from idle_shimmer.store.edits import edit_history, edits, placed_clips
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.tables import Edit
+
+router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"], responses=REFUSALS)
+
+
+class SeenCut(BaseModel):
+    """A cut and the version of it that the editor saw."""
+
+    cut: uuid.UUID
+    version: int
+
+
+class SeenCuts(BaseModel):
+    """Several cuts, with the versions that the editor saw."""
+
+    cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
+
+
+_Step = Annotated[int, Field(ge=-10_000, le=10_000)]
+
+
+class StepAsked(BaseModel):
+    """How many frames the cut frames of both clips go on; with ``slip`` each clip keeps its length."""
+
+    outgoing: _Step = 0
+    incoming: _Step = 0
+    slip: bool = False
+
+    @property
+    def label(self) -> str:
+        """What is done, for the history."""
+        sides = (("outgoing", self.outgoing), ("incoming", self.incoming))
+        said = [f"{side} clip by {by:+d}" for side, by in sides if by]
+        return f"{'Slip' if self.slip else 'Step'} {' and '.join(said) or 'nothing'}"
+
+
+class Applied(SeenCuts):
+    """A recipe for several cuts; ``window`` None keeps each cut's own.
+
+    Every second cut may get it flipped, or turned by degrees counter-clockwise.
+    """
+
+    recipe: Recipe
+    window: SuggestedWindow | None = None
+    flip_alternate: Axis | None = None
+    turn_alternate: Literal[90, 180, 270] | None = None
+
+    @property
+    def alternate(self) -> Recipe:
+        """The recipe for every second cut."""
+        recipe = flip(self.recipe, self.flip_alternate) if self.flip_alternate else self.recipe
+        return turn(recipe, self.turn_alternate // 90) if self.turn_alternate else recipe
+
+
+class WindowSides(BaseModel):
+    """The frames of a window ahead of the cut, and from it."""
+
+    before: SideFrames
+    after: SideFrames
+
+
+class CutMove(BaseModel):
+    """A cut, and how many frames later it comes; negative for earlier."""
+
+    cut: uuid.UUID
+    by: Annotated[int, Field(ge=-100_000, le=100_000)]
+
+
+class CutMoves(BaseModel):
+    """Cuts to move."""
+
+    moves: Annotated[list[CutMove], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
+
+
+class CutsOnBeats(BaseModel):
+    """Where cuts are to lie: on every ``every``-th beat."""
+
+    every: Annotated[int, Field(ge=1, le=64)]
+
+
+class MovedOut(BaseModel):
+    """The edit, and why cuts stayed where they are."""
+
+    edit: EditOut
+    stayed: list[str]
+
+
+@router.post("/apply")
+def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> EditOut:
+    """Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile."""
+    alternate = wanted.alternate
+    with changing(edit_id, version, f"Apply {wanted.recipe.name}") as edit:
+        session, rate = session_of(edit), parse_rate(edit.rate)
+        # They were read once the edit was locked, as every change of a cut locks it first.
+        known = {cut.id: cut for cut in edits.cuts_of(edit)}
+        chosen = [(known[seen.cut], seen.version) for seen in _in_order(edit, wanted.cuts)]
+        cuts.prepare_save(session, chosen)
+        for place, (cut, _) in enumerate(chosen):
+            recipe = alternate if place % 2 else wanted.recipe
+            window = cuts.window_of(cut)
+            if wanted.window is not None:
+                suggested, room = wanted.window.at_rate(rate), edits.room_of(cut)
+                window = Window(
+                    min(suggested.before, room.before), min(suggested.after, room.after)
+                )
+            changed = CutDocument(before=window.before, after=window.after, recipe=recipe)
+            cuts.save(cut, changed, f"Apply {recipe.name}")
+    return EditOut.by_id(edit_id)
+
+
+@router.put("/cuts/{cut_id}/window")
+def set_window(
+    edit_id: uuid.UUID, cut_id: uuid.UUID, window: WindowSides, version: Seen = None
+) -> EditOut:
+    """Set the window of a cut; its transition stays as it is."""
+    with changing(edit_id, version, "Change window") as edit:
+        session = session_of(edit)
+        cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
+        was, document = cuts.window_of(cut), cuts.document_of(cut)
+        cuts.prepare_save(session, [(cut, cut.version)])
+        require_room(edits.room_of(cut), window.before, window.after)
+        label = f"Window {was.before} | {was.after} → {window.before} | {window.after}"
+        edit_history.rename_latest(session, edit, label)
+        changed = document.model_copy(update={"before": window.before, "after": window.after})
+        cuts.save(cut, changed, label)
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/cuts/{cut_id}/step")
+def step_cut(
+    edit_id: uuid.UUID, cut_id: uuid.UUID, wanted: StepAsked, version: Seen = None
+) -> EditOut:
+    """Step the frames that meet at a cut, in either clip or both; without ``slip`` lengths change."""
+    with changing(edit_id, version, wanted.label, cut_id) as edit:
+        session = session_of(edit)
+        cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
+        step = placed_clips.CutStep(wanted.outgoing, wanted.incoming, wanted.slip)
+        placed_clips.step_cut(session, edit, cut, step)
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/cuts/on-beats")
+def cut_on_beats(edit_id: uuid.UUID, wanted: CutsOnBeats, version: Seen = None) -> MovedOut:
+    """Trim clips so that the cuts lie on every ``every``-th beat, in one step.
+
+    ``stayed`` says which cuts do not, as their clips are too short.
+    """
+    label = f"Cut every {wanted.every} beats" if wanted.every > 1 else "Cut every beat"
+    with changing(edit_id, version, label) as edit:
+        stayed = cut_every(session_of(edit), edit, wanted.every)
+    return MovedOut(edit=EditOut.by_id(edit_id), stayed=stayed)
+
+
+@router.post("/cuts/move")
+def move_cuts(edit_id: uuid.UUID, wanted: CutMoves, version: Seen = None) -> MovedOut:
+    """Move cuts, each a rolling trim of its clips, in one step.
+
+    A cut whose clips have no more frames stays; ``stayed`` says why, cut by cut.
+    """
+    stayed: list[str] = []
+    count = len(wanted.moves)
+    label = f"Move {count} cuts" if count > 1 else f"Move cut by {wanted.moves[0].by:+d} frames"
+    about = wanted.moves[0].cut if count == 1 else None
+    with changing(edit_id, version, label, about) as edit:
+        session = session_of(edit)
+        for move in wanted.moves:
+            cut = cuts.cut_by_id(session, _require_cut(edit, move.cut), for_change=True)
+            try:
+                placed_clips.move_cut(session, edit, cut, move.by)
+            except InvalidValue as error:
+                stayed.append(error.message)
+        if len(stayed) == count:
+            raise InvalidValue(stayed[0], field="by")
+    return MovedOut(edit=EditOut.by_id(edit_id), stayed=stayed)
+
+
+def _require_cut(edit: Edit, cut_id: uuid.UUID) -> uuid.UUID:
+    if all(cut.id != cut_id for cut in edits.cuts_of(edit)):
+        raise NotFound("this cut is no longer in the edit: load the edit again", field="cut")
+    return cut_id
+
+
+def _in_order(edit: Edit, chosen: list[SeenCut]) -> list[SeenCut]:
+    """Return the chosen cuts in the order of the edit."""
+    order = {cut.id: place for place, cut in enumerate(edits.cuts_of(edit))}
+    unknown = next((each for each in chosen if each.cut not in order), None)
+    if unknown is not None:
+        raise NotFound(f"cut {unknown.cut} is not in this edit: load it again", field="cuts")
+    return sorted(chosen, key=lambda each: order[each.cut])

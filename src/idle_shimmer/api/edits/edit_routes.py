@@ -1,0 +1,216 @@
+"""Edits: create, list, read, rename, set beats, undo, delete, restore, duplicate."""
+
+import time
+import uuid
+from contextlib import suppress
+from itertools import pairwise
+from typing import Annotated
+
+import structlog
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field, field_validator
+from sqlalchemy.orm import Session
+
+from idle_shimmer.api.edits.edit_changes import Seen, changing
+from idle_shimmer.api.schemas import DeletedEditOut, EditOut, EditSummary
+from idle_shimmer.api.server.error_answers import REFUSALS
+from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
+from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.edit.cut_status import CutStatusOut, run_checks
+from idle_shimmer.limits import (
+    MAX_CLIPS_IN_EDIT,
+    MAX_NAME_LENGTH,
+    MAX_SIDE_PX,
+    MIN_SIDE_PX,
+)
+from idle_shimmer.store.clips import clips
+from idle_shimmer.store.cuts.cut_rows import cut_rows
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.edits import edit_history, edit_list, edits
+from idle_shimmer.store.edits.edit_list import EditRow
+from idle_shimmer.store.tables import Edit
+
+_log = structlog.get_logger(__name__)
+router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
+Name = Annotated[str, Field(min_length=1, max_length=MAX_NAME_LENGTH, pattern=r"\S")]
+Side = Annotated[int, Field(ge=MIN_SIDE_PX, le=MAX_SIDE_PX)]
+MAX_BEATS = 20_000
+_BeatTime = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+# How long listing edits runs checks that have not run.
+_CHECKED_FOR_S = 0.2
+_UNSHOWABLE = (LookupError, ValueError, TypeError, AttributeError)
+
+
+class FrameSize(BaseModel):
+    """A frame size in pixels."""
+
+    width: Side
+    height: Side
+
+
+class NewEdit(BaseModel):
+    """A new edit of clips in order; without ``size`` or ``rate``, at those of the first."""
+
+    name: Name
+    clips: Annotated[list[uuid.UUID], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
+    size: FrameSize | None = None
+    rate: str | None = None
+
+
+class EditChange(BaseModel):
+    """Changes of an edit; ``beats_per_minute`` 0 removes its beats."""
+
+    name: Name | None = None
+    beats_per_minute: Annotated[float | None, Field(ge=0, le=400, allow_inf_nan=False)] = None
+    beat_offset_s: Annotated[float | None, Field(ge=-60, le=60, allow_inf_nan=False)] = None
+    beat_times_s: Annotated[list[_BeatTime] | None, Field(max_length=MAX_BEATS)] = None
+
+    @field_validator("beat_times_s")
+    @classmethod
+    def _ascending(cls, value: list[float] | None) -> list[float] | None:
+        if value and any(one >= other for one, other in pairwise(value)):
+            raise ValueError("each beat must be later than the one before it")
+        return value
+
+
+@router.get("")
+def list_edits(limit: Limit = MAX_LISTED, offset: Offset = 0) -> list[EditSummary]:
+    """Return edits, last changed first: ``limit`` of them after the first ``offset``."""
+    end = time.monotonic() + _CHECKED_FOR_S
+    with session_scope() as session:
+        rows = edit_list.edit_rows(session, limit, offset)
+        unknown = [row for row in rows if row.unknown and _checked(session, row.edit, end)]
+        if unknown:
+            session.expire_all()
+            rows = edit_list.edit_rows(session, limit, offset)
+        return [found for row in rows if (found := _listed(row)) is not None]
+
+
+def _checked(session: Session, edit: Edit, end: float) -> bool:
+    """Run checks that have not run, until the time ``end``; return whether there was time."""
+    left_s = end - time.monotonic()
+    if left_s <= 0:
+        return False
+    with suppress(*_UNSHOWABLE):
+        run_checks(session, edit, cut_rows(session, edit), left_s)
+    return True
+
+
+def _listed(row: EditRow) -> EditSummary | None:
+    """Return the answer for an edit; None, and a line in the log, for one that cannot be shown."""
+    try:
+        return EditSummary.of(row)
+    except _UNSHOWABLE:
+        _log.exception("an edit cannot be shown", edit=str(row.edit.id))
+        return None
+
+
+@router.get("/deleted")
+def list_deleted_edits() -> list[DeletedEditOut]:
+    """Return the deleted edits that can still be restored, last deleted first."""
+    with session_scope() as session:
+        return [DeletedEditOut.of(edit) for edit in edits.deleted_edits(session)]
+
+
+@router.post("", status_code=201)
+def create_edit(new: NewEdit) -> EditOut:
+    """Create an edit."""
+    with session_scope() as session:
+        chosen = [clips.clip_by_id(session, one) for one in new.clips]
+        edit = edits.create_edit(
+            session,
+            new.name.strip(),
+            chosen,
+            (new.size.width, new.size.height) if new.size is not None else None,
+            parse_rate(new.rate) if new.rate is not None else None,
+        )
+        session.refresh(edit)
+        return EditOut.of(edit)
+
+
+@router.get("/{edit_id}")
+def get_edit(edit_id: uuid.UUID) -> EditOut:
+    """Return one edit."""
+    with session_scope() as session:
+        return EditOut.of(edits.edit_by_id(session, edit_id))
+
+
+@router.get("/{edit_id}/checks")
+def edit_checks(edit_id: uuid.UUID) -> list[CutStatusOut]:
+    """Run checks that have not run since their cut changed, for a while; return what is known."""
+    with session_scope() as session:
+        edit = edits.edit_by_id(session, edit_id)
+        rows = cut_rows(session, edit)
+        known = run_checks(session, edit, rows)
+        return [CutStatusOut.of(row.id, known.get(row.id)) for row in rows]
+
+
+@router.patch("/{edit_id}")
+def change_edit(edit_id: uuid.UUID, change: EditChange, version: Seen = None) -> EditOut:
+    """Rename an edit, or set the beats of its music."""
+    with changing(edit_id, version, _change_label(change)) as edit:
+        if change.name is not None:
+            edit.name = change.name.strip()
+        if change.beats_per_minute is not None:
+            edit.beats_per_minute = change.beats_per_minute or None
+        if change.beat_offset_s is not None:
+            edit.beat_offset_s = change.beat_offset_s
+        if {"beats_per_minute", "beat_offset_s", "beat_times_s"} & change.model_fields_set:
+            # A tempo that is typed or tapped takes the place of the beats that were heard.
+            edit.beat_times_s = change.beat_times_s or None
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/{edit_id}/undo")
+def undo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
+    """Undo the last step of the edit."""
+    with session_scope() as session:
+        edit_history.undo(session, edits.edit_for_change(session, edit_id, version))
+    return EditOut.by_id(edit_id)
+
+
+@router.post("/{edit_id}/redo")
+def redo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
+    """Redo the step that was undone last."""
+    with session_scope() as session:
+        edit_history.redo(session, edits.edit_for_change(session, edit_id, version))
+    return EditOut.by_id(edit_id)
+
+
+def _change_label(change: EditChange) -> str:
+    if change.name is not None:
+        return f"Rename to {change.name.strip()}"
+    if change.beats_per_minute is not None:
+        tempo = change.beats_per_minute
+        return f"Tempo {tempo:g} BPM" if tempo else "Remove beat grid"
+    return "First beat"
+
+
+@router.delete("/{edit_id}", status_code=204, response_class=Response)
+def delete_edit(edit_id: uuid.UUID) -> None:
+    """Delete an edit; its clips stay, and for a week it can be restored."""
+    with session_scope() as session:
+        edits.delete_edit(session, edits.edit_by_id(session, edit_id))
+
+
+@router.delete("/{edit_id}/permanently", status_code=204, response_class=Response)
+def delete_edit_permanently(edit_id: uuid.UUID) -> None:
+    """Delete an edit that was deleted before, for good; its clips stay."""
+    with session_scope() as session:
+        edits.delete_permanently(session, edit_id)
+
+
+@router.post("/{edit_id}/restore")
+def restore_edit(edit_id: uuid.UUID) -> EditOut:
+    """Restore a deleted edit."""
+    with session_scope() as session:
+        return EditOut.of(edits.restore_edit(session, edit_id))
+
+
+@router.post("/{edit_id}/duplicate", status_code=201)
+def duplicate_edit(edit_id: uuid.UUID) -> EditOut:
+    """Create another edit with the same clips and transitions."""
+    with session_scope() as session:
+        copy = edits.duplicate_edit(session, edits.edit_by_id(session, edit_id))
+        session.refresh(copy)
+        return EditOut.of(copy)

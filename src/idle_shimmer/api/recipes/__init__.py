@@ -1,0 +1,1 @@
+"""Routes about recipes: the book, the catalogue, what fits."""

@@ -1,0 +1,1 @@
+"""Routes about renders, and what is at work."""

@@ -1,0 +1,71 @@
+"""What is at work: renders and detections of cuts, for the activity menu of the page."""
+
+import uuid
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from idle_shimmer.api.schemas import ClipOut, RenderOut
+from idle_shimmer.api.server.error_answers import REFUSALS
+from idle_shimmer.store.clips import cut_detections, subject_mattes
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.renders import renders
+
+router = APIRouter(prefix="/api/activity", tags=["activity"], responses=REFUSALS)
+
+
+class DetectionOut(BaseModel):
+    """A detection of a clip's cuts that runs, or has found cuts that no edit has been made of."""
+
+    id: uuid.UUID
+    clip: ClipOut
+    state: str
+    done_frames: int
+    total_frames: int
+
+
+class SubjectAtWork(BaseModel):
+    """The mattes of a clip's subject that are queued or made."""
+
+    id: uuid.UUID
+    clip: ClipOut
+    state: str
+    done_frames: int
+    total_frames: int
+
+
+class ActivityOut(BaseModel):
+    """The renders that are queued or running, the detections, and the subjects."""
+
+    renders: list[RenderOut]
+    detections: list[DetectionOut]
+    subjects: list[SubjectAtWork]
+
+
+@router.get("")
+def activity() -> ActivityOut:
+    """Return what is at work."""
+    with session_scope() as session:
+        return ActivityOut(
+            renders=RenderOut.listed(session, renders.active_renders(session)),
+            detections=[
+                DetectionOut(
+                    id=detection.clip_id,
+                    clip=ClipOut.of(clip),
+                    state=detection.state,
+                    done_frames=detection.done_frames,
+                    total_frames=detection.total_frames,
+                )
+                for detection, clip in cut_detections.open_detections(session)
+            ],
+            subjects=[
+                SubjectAtWork(
+                    id=matte.id,
+                    clip=ClipOut.of(matte.clip),
+                    state=matte.state,
+                    done_frames=matte.done_frames,
+                    total_frames=matte.total_frames,
+                )
+                for matte in subject_mattes.active_mattes(session)
+            ],
+        )

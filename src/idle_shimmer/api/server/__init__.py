@@ -1,0 +1,1 @@
+"""What every request passes: hosts, sessions, errors, logs, health."""

@@ -1,0 +1,53 @@
+"""What the placed clips of a stored edit show, with the speed ramps at its cuts."""
+
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy.orm import Session
+
+from idle_shimmer.core.animation.edit_timing import CutTiming, PlayedRange, played_ranges
+from idle_shimmer.core.animation.retime import CLIP_SIDES, Retimes
+from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows
+from idle_shimmer.store.cuts.cuts import CutDocument
+from idle_shimmer.store.edits.edits import conformed_count
+from idle_shimmer.store.tables import Edit
+from idle_shimmer.transition.transition import SlipRoom
+
+
+def played_of(session: Session, edit: Edit, rows: list[CutRow] | None = None) -> list[PlayedRange]:
+    """Return what each placed clip of ``edit`` shows; ``rows`` are its cuts, where they are known."""
+    placed = [(each.in_frame, each.out_frame) for each in edit.placed]
+    cuts = [_timing_of(row) for row in (cut_rows(session, edit) if rows is None else rows)]
+    return played_ranges(placed, cuts)
+
+
+def slip_rooms(edit: Edit) -> list[SlipRoom]:
+    """Return, for each cut of ``edit``, the source frames beyond the far ends of its clips."""
+    rate = parse_rate(edit.rate)
+    ahead, behind = [], []
+    for each in edit.placed:
+        count = conformed_count(each.clip, rate)
+        ahead.append(None if count is None else each.in_frame)
+        behind.append(None if count is None else count - each.out_frame)
+    return [SlipRoom(*ends) for ends in zip(ahead[:-1], behind[1:], strict=True)]
+
+
+def _timing_of(row: CutRow) -> CutTiming:
+    """Return the window and ramps of a cut; a recipe that cannot be read has no ramps."""
+    if not _has_ramp(row.document):
+        return CutTiming(row.window(), Retimes())
+    try:
+        return CutTiming(row.window(), CutDocument.model_validate(row.document).recipe.retime)
+    except ValidationError:
+        return CutTiming(row.window(), Retimes())
+
+
+def _has_ramp(document: Any) -> bool:
+    """Whether a stored document states a speed: reading every recipe would take too long."""
+    recipe = document.get("recipe") if isinstance(document, dict) else None
+    retimes = recipe.get("retime") if isinstance(recipe, dict) else None
+    if not isinstance(retimes, dict):
+        return False
+    sides = [retimes.get(side) for side in CLIP_SIDES]
+    return any(isinstance(side, dict) and side.get("speed", 1) != 1 for side in sides)

@@ -1,0 +1,1 @@
+"""Decoding users' files in confined processes."""

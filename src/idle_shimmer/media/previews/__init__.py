@@ -1,0 +1,1 @@
+"""Pictures for previews: a cache of decoded ones, and small copies of clips."""

@@ -1,0 +1,1 @@
+"""Reading pictures: facts, frame times, decoding, conversion to a size and rate."""

@@ -1,0 +1,1 @@
+"""Writing video files in the formats that leave."""

@@ -1,0 +1,1 @@
+"""The subjects of what is rendered: their mattes, made and read."""

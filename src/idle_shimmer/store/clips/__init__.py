@@ -1,0 +1,1 @@
+"""Clips, what was detected in them, and the mattes of their subjects."""

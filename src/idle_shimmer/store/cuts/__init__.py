@@ -1,0 +1,1 @@
+"""Cuts: their revisions, rows and variants."""

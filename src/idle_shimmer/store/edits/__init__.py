@@ -1,0 +1,1 @@
+"""Edits and their placed clips: rows, changes and history."""

@@ -1,0 +1,1 @@
+"""Renders: their rows, segments and the choices of the Render dialog."""

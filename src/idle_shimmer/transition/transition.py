@@ -1,0 +1,319 @@
+"""The frames of a transition, from two clips, a recipe and a window."""
+
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import islice
+from typing import Protocol
+
+import numpy as np
+
+from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, SourceFrames
+from idle_shimmer.core.animation.slips import Slipped
+from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.errors import SpareFramesMissing
+from idle_shimmer.core.frame.frame import Frame
+from idle_shimmer.core.frame.needs import needs
+from idle_shimmer.core.frame.render import Mattes, Source, picture_of, render_frame, render_picture
+from idle_shimmer.core.framing import FramedPicture, joined
+from idle_shimmer.core.mixes.base import MatteOf
+from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.picture.output import OutputFrame
+from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
+from idle_shimmer.core.sound.render_accent import accent_sound
+from idle_shimmer.core.subject.regions import Weight
+from idle_shimmer.core.subject.slipped import over_slipped
+
+_READ_AHEAD = 1
+# Movements that an accent follows are seen on a frame of one shape: the sound is free of frame sizes.
+_ACCENT_SIZE = (1600, 900)
+
+
+class Frames(Protocol):
+    """A clip: frames of one size, read by number."""
+
+    @property
+    def name(self) -> str:
+        """The clip's name, for messages."""
+
+    @property
+    def count(self) -> int | None:
+        """The number of frames; None for a still."""
+
+    def frame(self, number: int) -> Source:
+        """Return frame ``number``, (H, W, 3): codes of 8 or 16 bits, or a computed picture."""
+
+
+@dataclass(frozen=True)
+class SlipRoom:
+    """Source frames beyond the clips' far ends, into which speed ramps may slip; None is unlimited."""
+
+    outgoing: int | None = None
+    incoming: int | None = None
+
+
+# Gives the matte of a clip's subject by the number of the frame, float32 (H, W), 0…1, at the frame size.
+SubjectOf = Callable[[int], Weight]
+
+
+@dataclass(frozen=True)
+class Subjects:
+    """The subjects of both clips, where they are marked."""
+
+    outgoing: SubjectOf | None = None
+    incoming: SubjectOf | None = None
+
+    @property
+    def marked(self) -> list[ClipSide]:
+        """The sides that have a subject."""
+        return [side for side in CLIP_SIDES if getattr(self, side) is not None]
+
+
+NO_SUBJECTS = Subjects()
+
+
+@dataclass(frozen=True)
+class Transition:
+    """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
+
+    ``source_frames`` is the one place that says which source frames are shown when.
+
+    ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id, ``sound_of`` a
+    sound of the user's, ``subjects`` the mattes of what the recipe treats apart. Where a subject is not
+    marked, its clip is background throughout; ``missing_frames`` tells what is missing.
+    With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
+    is an error.
+    """
+
+    outgoing: Frames
+    incoming: Frames
+    outgoing_out: int
+    incoming_in: int
+    window: Window
+    recipe: Recipe
+    hold: bool = False
+    rate: Fraction = Fraction(25)
+    matte_of: MatteOf | None = None
+    slip_room: SlipRoom = SlipRoom()
+    sound_of: SoundOf | None = None
+    subjects: Subjects = NO_SUBJECTS
+
+    def source_frames(self, side: ClipSide, offset: int) -> SourceFrames:
+        """Return the frames of a side's clip at frame ``offset``, inside and outside the window.
+
+        They may lie outside the clip, where spare frames are missing.
+        """
+        start = self.outgoing_out if side == "outgoing" else self.incoming_in
+        found = self.recipe.retime.ramp(side, self.window).source_frames(offset)
+        return SourceFrames(start + found.first, start + found.second, found.share)
+
+    def timeline(self, size: tuple[int, int]) -> Timeline:
+        """Return the recipe over the window, for frames of ``size`` (W, H)."""
+        return Timeline(self.recipe, self.window, self.rate, size)
+
+    def accent(self) -> PlacedSound | None:
+        """Return the sound of the recipe's accent, counted from the cut's sample; None without one."""
+        return accent_of(self.recipe, self.window, self.rate, self.sound_of)
+
+    def subject_frames(self, side: ClipSide) -> range | None:
+        """Return the frames of a side's clip whose matte the window may need; None where it has none."""
+        read = [
+            self.recipe.retime.read_frames(side, self.window, offset)
+            for offset in self.window.offsets
+            if getattr(needs(self.recipe, self.window, offset), side)
+        ]
+        if not read:
+            return None
+        start = self.outgoing_out if side == "outgoing" else self.incoming_in
+        clip: Frames = getattr(self, side)
+        first = max(0, start + min(each[0] for each in read))
+        last = start + max(each[-1] for each in read)
+        return range(first, (last if clip.count is None else min(last, clip.count - 1)) + 1)
+
+    def frame(self, offset: int) -> Codes:
+        """Return frame ``offset`` from the cut as a preview, uint8 (H, W, 3), without dither."""
+        sources = self._both_shown(offset)
+        return render_frame(
+            self.recipe,
+            self.window,
+            offset,
+            *sources,
+            rate=self.rate,
+            matte_of=self.matte_of,
+            mattes=self._mattes(offset),
+        )
+
+    def output(self, offset: int) -> OutputFrame:
+        """Return frame ``offset`` from the cut as it is written, not yet rounded.
+
+        Outside the window it is the source itself.
+        """
+        return self._output(offset, self._both_shown(offset))
+
+    def _output(self, offset: int, sources: tuple[Source | None, Source | None]) -> OutputFrame:
+        picture = render_picture(
+            self.recipe,
+            self.window,
+            offset,
+            *sources,
+            rate=self.rate,
+            matte_of=self.matte_of,
+            mattes=self._mattes(offset),
+        )
+        # Outside the window dither, if any, is that of the source frame, whoever shows it.
+        side: ClipSide = "outgoing" if offset < 0 else "incoming"
+        is_inside = offset in self.window
+        frame = offset if is_inside else self.source_frames(side, offset).first
+        return OutputFrame(picture, frame)
+
+    def _both_shown(self, offset: int) -> tuple[Source | None, Source | None]:
+        wanted = needs(self.recipe, self.window, offset)
+        return (
+            self._read("outgoing", offset) if wanted.outgoing else None,
+            self._read("incoming", offset) if wanted.incoming else None,
+        )
+
+    def _read(self, side: ClipSide, offset: int) -> Source:
+        """Return what a side shows at frame ``offset``, read as it will be needed."""
+        shown = self._shown(side, offset)
+        if isinstance(shown, FramedPicture):
+            shown.prepare(for_map=shown.has_whole and self._maps_first(side, offset, shown.size))
+        return shown
+
+    def _maps_first(self, side: ClipSide, offset: int, size: tuple[int, int]) -> bool:
+        if offset not in self.window:
+            return False
+        nothing: dict[ClipSide, None] = dict.fromkeys(CLIP_SIDES)
+        return Frame(self.timeline(size), offset, {**nothing}, {**nothing}).maps_first(side)
+
+    def fetch(self, offset: int) -> None:
+        """Read the frames that ``frame`` will need, for clips that cache them."""
+        self._both_shown(offset)
+
+    def _shown(self, side: ClipSide, offset: int) -> Source:
+        """Return what a side shows at frame ``offset``, retimed, its background slipped."""
+        wanted = self.source_frames(side, offset)
+        shown = self._source(side, wanted.first)
+        if wanted.share:
+            other = self._source(side, wanted.second)
+            retime: Retime = getattr(self.recipe.retime, side)
+            shown = _between(retime, shown, other, wanted.share)
+        slipped = self.recipe.retime.slipped(side, self.window, offset)
+        if slipped is None:
+            return shown
+        behind = self._plates(side, offset, slipped)
+        return over_slipped(shown, self._matte_at(side, wanted), behind, slipped.share)
+
+    def morphs(self) -> Iterator[tuple[int, Codes, Codes]]:
+        """Yield (offset, one picture, the other) of the frames in which one is morphed into another."""
+        mix = self.recipe.mix
+        for offset in self.window.offsets:
+            if mix.joins_one_shot and 0 < mix.progress(self.window.u_of_frame(offset)) < 1:
+                one, other = (self._shown(side, offset) for side in CLIP_SIDES)
+                yield offset, _codes(one), _codes(other)
+            for side in CLIP_SIDES:
+                slipped = self.recipe.retime.slipped(side, self.window, offset)
+                seen = (offset < 0) == (side == "outgoing")
+                if slipped is not None and slipped.share and seen:
+                    one, other = (each for each, _ in self._plates(side, offset, slipped))
+                    yield offset, _codes(one), _codes(other)
+
+    def _plates(
+        self, side: ClipSide, offset: int, slipped: Slipped
+    ) -> list[tuple[Source, Weight | None]]:
+        """Return the frames that a slipped background is made of, each with its matte."""
+        first = self.source_frames(side, offset).first
+        numbers = [self._in_clip(side, first + each) for each in slipped.offsets]
+        return [(self._source(side, each), self._matte(side, each)) for each in numbers]
+
+    def _mattes(self, offset: int) -> Mattes:
+        """Return the mattes of what both sides show at frame ``offset``."""
+        if not self.subjects.marked or offset not in self.window:
+            return Mattes()
+        wanted = needs(self.recipe, self.window, offset)
+        outgoing, incoming = (
+            self._matte_at(side, self.source_frames(side, offset)) if has else None
+            for side, has in zip(CLIP_SIDES, (wanted.outgoing, wanted.incoming), strict=True)
+        )
+        return Mattes(outgoing, incoming)
+
+    def _matte_at(self, side: ClipSide, wanted: SourceFrames) -> Weight | None:
+        """Return the matte between two frames of a side's clip: faded from one to the other."""
+        one = self._matte(side, wanted.first)
+        if one is None or wanted.share == 0:
+            return one
+        other = self._matte(side, wanted.second)
+        return None if other is None else (one + np.float32(wanted.share) * (other - one))
+
+    def _matte(self, side: ClipSide, number: int) -> Weight | None:
+        subject: SubjectOf | None = getattr(self.subjects, side)
+        return None if subject is None else subject(self._in_clip(side, number))
+
+    def _in_clip(self, side: ClipSide, number: int) -> int:
+        """Return the frame of a side's clip that is nearest to ``number``."""
+        count = getattr(self, side).count
+        return max(number, 0) if count is None else min(max(number, 0), count - 1)
+
+    def _source(self, side: ClipSide, number: int) -> Source:
+        clip: Frames = getattr(self, side)
+        last = None if clip.count is None else clip.count - 1
+        if self.hold or self.recipe.hold_frames or last is None:
+            number = self._in_clip(side, number)
+        elif not 0 <= number <= last:
+            raise SpareFramesMissing(
+                f"frame {number} of {clip.name} does not exist (it has 0 to {last})", field=side
+            )
+        return clip.frame(number)
+
+    def frames(self, margin: int = 0) -> Iterator[tuple[int, Codes]]:
+        """Yield (offset, ``frame``) of the window and ``margin`` frames around it, in order."""
+        for offset in range(-self.window.before - margin, self.window.after + margin):
+            yield offset, self.frame(offset)
+
+    def outputs(self, offsets: range) -> Iterator[OutputFrame]:
+        """Yield ``output`` of ``offsets`` in order.
+
+        Sources are read in a thread of their own, ahead of the frame that is computed.
+        """
+        coming = iter(offsets)
+        reader = ThreadPoolExecutor(1, thread_name_prefix="sources")
+        try:
+            waiting = deque(
+                (offset, reader.submit(self._both_shown, offset))
+                for offset in islice(coming, _READ_AHEAD)
+            )
+            while waiting:
+                offset, sources = waiting.popleft()
+                found = sources.result()
+                if (following := next(coming, None)) is not None:
+                    waiting.append((following, reader.submit(self._both_shown, following)))
+                yield self._output(offset, found)
+        finally:
+            reader.shutdown(wait=True, cancel_futures=True)
+
+
+def accent_of(
+    recipe: Recipe, window: Window, rate: Fraction, sound_of: SoundOf | None
+) -> PlacedSound | None:
+    """Return the sound of a recipe's accent, counted from the cut's sample; None without one.
+
+    The loop, renders and the command line all ask here: they play the same samples.
+    """
+    if recipe.accent is None:
+        return None
+    return accent_sound(recipe.accent, Timeline(recipe, window, rate, _ACCENT_SIZE), sound_of)
+
+
+def _codes(source: Source) -> Codes:
+    return picture_of(source).to("codes").pixels
+
+
+def _between(retime: Retime, one: Source, other: Source, share: float) -> Source:
+    """Return what is shown between two frames; where both lie in one place, that is sampled later."""
+    if isinstance(one, FramedPicture) and isinstance(other, FramedPicture):
+        return joined(one, other, lambda first, second: retime.between(first, second, share))
+    return retime.between(picture_of(one), picture_of(other), share)
