@@ -21,7 +21,7 @@ from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from idle_shimmer.core.subject.strokes import strokes_from_json
 from idle_shimmer.demo.build import build_clips
-from idle_shimmer.demo.subject import STROKES
+from idle_shimmer.demo.demo_subject import STROKES
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.output.subject.opened_subject import MarkedSubject, OpenedSubject
 from idle_shimmer.settings import settings as project_settings

@@ -18,7 +18,8 @@ import typer
 from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.frame.render import render_picture
+from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.render import Sources, render_picture
 from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
@@ -114,7 +115,7 @@ def _ramp(folder: Path) -> str:
     eight = (np.rint(ramp / 257).astype(np.uint16) * 257).astype(np.uint16)
     blur = {"kind": "gaussian_blur", "radius": 0.05}
     recipe = recipe_from_json({"filters": [blur]})
-    blurred = render_picture(recipe, Window(4, 4), 0, None, ramp)
+    blurred = render_picture(FramePlan(recipe, Window(4, 4), 0), Sources(None, ramp))
     rows = [
         f"| the clip | {_levels(ramp)} | |",
         f"| the clip at 8 bits | {_levels(eight)} | |",
@@ -146,7 +147,7 @@ def _bands() -> str:
     gradient = np.linspace(20, 32, SIZE[0])[None, :, None] * np.ones((180, 1, 3))
     codes = np.rint(gradient).astype(np.uint8)
     recipe = recipe_from_json({"filters": [{"kind": "gaussian_blur", "radius": 0.1}]})
-    picture = render_picture(recipe, Window(4, 4), 0, None, codes)
+    picture = render_picture(FramePlan(recipe, Window(4, 4), 0), Sources(None, codes))
     rounded = picture.to("codes").pixels
     dithered = output_codes(picture, 8, 0)
     shown = np.vstack([rounded, dithered])

@@ -15,7 +15,7 @@ import typer
 from tests.server import empty_database
 
 from idle_shimmer.api.renders.render_requests import NewRender, Prepared
-from idle_shimmer.demo.load import load_demo
+from idle_shimmer.demo.load_demo import load_demo
 from idle_shimmer.edit.snapshot import Snapshot
 from idle_shimmer.jobs.segmented_render import _ASK_AGAIN_S
 from idle_shimmer.jobs.snapshot_render import opened

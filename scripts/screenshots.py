@@ -10,7 +10,7 @@ from tests.browser.conftest import ARGUMENTS, installed_browser
 from tests.conftest import ROOT
 from tests.server import empty_database, running_application
 
-from idle_shimmer.demo.load import load_demo
+from idle_shimmer.demo.load_demo import load_demo
 from idle_shimmer.demo.music import bed
 from idle_shimmer.media.sound.wave_files import wave_bytes
 from idle_shimmer.store.accounts.accounts import add_account

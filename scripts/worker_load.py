@@ -20,7 +20,8 @@ from sqlalchemy import func, select
 
 from idle_shimmer.edit.snapshot import Snapshot
 from idle_shimmer.jobs import segmented_render as segments
-from idle_shimmer.jobs import worker as queue
+from idle_shimmer.jobs import worker
+from idle_shimmer.jobs.defer import MOST_HELPERS, JobKind, defer, defer_help
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.renders import render_segments
@@ -46,12 +47,12 @@ def load_of(snapshot: Snapshot, workers: int, segment_s: float, length_s: float)
     They are measured for ``length_s`` seconds, once all of them have a segment.
     """
     render = _at_work(snapshot, round(workers * (length_s + 600) / segment_s) + workers)
-    queue.defer_help(str(render), workers)
+    defer_help(str(render), workers)
     command = [sys.executable, "-m", "scripts.worker_load", str(segment_s)]
     # Our own module; the number is that of a measurement.
     running = [subprocess.Popen(command, start_new_session=True) for _ in range(workers)]  # noqa: S603
     try:
-        while _at_it(render) < min(workers, queue._MOST_HELPERS):
+        while _at_it(render) < min(workers, MOST_HELPERS):
             time.sleep(_LOOK_AGAIN_S)
         before, began = _used(), time.monotonic()
         time.sleep(length_s)
@@ -98,9 +99,9 @@ def stand_in_worker(segment_s: float) -> None:
     with (
         patch.object(segments, "opened", lambda _: nullcontext()),
         patch.object(segments, "write_part", stand_in),
-        patch.object(queue, "warm_up", lambda: None),
+        patch.object(worker, "warm_up", lambda: None),
     ):
-        queue.run_worker()
+        worker.run_worker()
 
 
 def _at_work(snapshot: Snapshot, count: int) -> uuid.UUID:
@@ -112,10 +113,7 @@ def _at_work(snapshot: Snapshot, count: int) -> uuid.UUID:
             Render(id=render, title="Load", snapshot=document, total_frames=1, state="running")
         )
         # A job that nobody takes: the workers' upkeep would queue a render that has none.
-        with queue._connection_of(session) as connection:
-            queue._deferring().configure_task(
-                "shimmer:render", queue="nobody", connection=connection
-            ).defer(render_id=str(render))
+        defer(session, JobKind("render", "nobody", "render_id"), str(render), f"nobody-{render}")
     length = _SEGMENT_FRAMES
     render_segments.plan(render, [range(n * length, (n + 1) * length) for n in range(count)])
     return render

@@ -13,12 +13,12 @@ from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.frame.render import render_picture
 from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.media.read.index import read_facts
 from idle_shimmer.media.read.reader import VideoReader
 from tests.core.test_recipe import FOUR_ROLLS
+from tests.frames import render_picture
 from tests.media.clips import number_in, numbered, write_clip
 
 COMMAND = Path(sys.executable).parent / "idle-shimmer"

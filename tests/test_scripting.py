@@ -14,10 +14,10 @@ import idle_shimmer
 from idle_shimmer.cli import app
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
 from tests.conftest import ROOT
+from tests.frames import render_frame
 from tests.media.clips import numbered, write_clip
 
 GUIDE = (ROOT / "docs/guide/scripts.md").read_text(encoding="utf-8")

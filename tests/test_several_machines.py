@@ -15,7 +15,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.edit.snapshot import Snapshot
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.jobs.snapshot_render import opened
 from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.settings import settings

@@ -14,7 +14,7 @@ from numba.core.dispatcher import Dispatcher
 from idle_shimmer.book.entries import book
 from idle_shimmer.core.mixes.base import registered
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.core.frame.render import render_frame
+from tests.frames import render_frame
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.frame.warm_up import warm_up
 

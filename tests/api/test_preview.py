@@ -8,9 +8,9 @@ import numpy as np
 from fastapi.testclient import TestClient
 
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import code_psnr
+from tests.frames import render_frame
 from tests.media.clips import numbered
 
 JPEG_DB = 30.0

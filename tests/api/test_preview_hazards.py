@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from idle_shimmer.api.preview import scheduler
-from idle_shimmer.api.preview.load import PreviewLoad
+from idle_shimmer.api.preview.slots import PreviewLoad
 from idle_shimmer.api.preview.socket import FAULT, TOO_MANY
 from idle_shimmer.limits import limits
 from idle_shimmer.media.previews.picture_cache import picture_cache

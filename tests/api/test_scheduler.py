@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 
 from idle_shimmer.api.preview import scheduler as module
-from idle_shimmer.api.preview.load import PreviewLoad
 from idle_shimmer.api.preview.scheduler import Scheduler
+from idle_shimmer.api.preview.slots import PreviewLoad
 
 
 class Page:

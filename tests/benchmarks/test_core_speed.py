@@ -22,7 +22,6 @@ from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.compute.allocator import keep_freed_memory
 from idle_shimmer.core.compute.parallel import threads
 from idle_shimmer.core.filters.base import GeometryFilter, PictureFilter
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.geometry.transforms import translation
 from idle_shimmer.core.geometry.warp import warp
 from idle_shimmer.core.kernels.directional_blur import directional_blur
@@ -30,6 +29,7 @@ from idle_shimmer.core.kernels.gaussian import gaussian
 from idle_shimmer.core.picture.encoding import linear_from_codes
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.core.test_recipe import FOUR_ROLLS
+from tests.frames import render_frame
 
 # As every command of the application does.
 keep_freed_memory()

@@ -5,7 +5,7 @@ from typing import Any
 
 import httpx
 
-from idle_shimmer.demo.load import load_demo
+from idle_shimmer.demo.load_demo import load_demo
 from tests.asking import asking
 from tests.server import Application, empty_database
 

@@ -11,7 +11,7 @@ import httpx
 import pytest
 from websockets.asyncio.client import connect
 
-from idle_shimmer.demo.load import load_demo
+from idle_shimmer.demo.load_demo import load_demo
 from tests.benchmarks.test_preview_load import RECIPES, Editor
 from tests.server import Application, empty_database
 

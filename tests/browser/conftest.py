@@ -9,7 +9,7 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from idle_shimmer.demo.load import load_demo
+from idle_shimmer.demo.load_demo import load_demo
 from tests.server import empty_database, running_application
 
 # The shell has no window to keep, and opens a page in a third of the time.

@@ -22,7 +22,6 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered as filters
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.frame.warm_up import usual_filter
 from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
@@ -32,6 +31,7 @@ from idle_shimmer.core.mixes.base import registered as mixes
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import ROOT, code_psnr, psnr
 from tests.core.accuracy_report import FIGURE
+from tests.frames import render_frame
 
 GAUSSIAN_DB, BLUR_DB, LENS_DB, RETURN_DB = 45.0, 40.0, 40.0, 45.0
 MIX_DB = 34.0

@@ -9,9 +9,9 @@ from idle_shimmer.book.entries import book
 from idle_shimmer.core.adjust import flip, with_snap, with_strength
 from idle_shimmer.core.animation.envelope import Travel
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import code_psnr
+from tests.frames import render_frame
 
 FLIPPED_DB = 40.0
 WINDOW = Window(5, 5)

@@ -6,7 +6,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idle_shimmer.core.animation.beats import Beats, cut_frames
+from idle_shimmer.core.animation.beat_grid import Beats, cut_frames
 
 RATE = Fraction(25)
 STEADY = Beats(100, 0.2)

@@ -9,9 +9,10 @@ import pytest
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.frame.needs import needs, spare_frames_needed
-from idle_shimmer.core.frame.render import frame_coverage, render_frame
+from idle_shimmer.core.frame.render import frame_coverage
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from tests.conftest import code_psnr
+from tests.frames import render_frame
 
 WINDOW = Window(4, 4)
 

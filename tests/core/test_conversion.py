@@ -18,9 +18,9 @@ from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.conversion import to_newest_format
 from idle_shimmer.core.errors import RecipeError
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow, recipe_from_json, recipe_to_json
 from tests.conftest import ROOT
+from tests.frames import render_frame
 
 DATA = ROOT / "tests" / "data"
 RECIPES = {

@@ -5,10 +5,10 @@ import pytest
 from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.frame.render import render_frame, render_picture
 from idle_shimmer.core.picture.encoding import Picture, codes_from_deep, deep_from_codes
 from idle_shimmer.core.picture.output import dithered, output_codes
 from idle_shimmer.core.recipe import recipe_from_json
+from tests.frames import render_frame, render_picture
 
 WINDOW = Window(4, 4)
 BLUR = {"filters": [{"kind": "gaussian_blur", "radius": 0.02}]}

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.catalogue import catalogue
 from idle_shimmer.core.filters.base import GeometryFilter, registered
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.frame.warm_up import usual_filter
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
+from tests.frames import render_frame
 
 KINDS = sorted(registered())
 WINDOW = Window(6, 6)

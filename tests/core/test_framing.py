@@ -9,12 +9,12 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.fit.matching import match_grade, match_placement
-from idle_shimmer.core.frame.render import render_picture
 from idle_shimmer.core.framing import UNFRAMED, FramedPicture, Framing, apply_framing, source_scale
 from idle_shimmer.core.framing import framed as framed_source
 from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import psnr
+from tests.frames import render_picture
 
 
 @pytest.fixture(scope="module")

@@ -7,11 +7,11 @@ import skimage.data
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.frame.needs import needs
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.mixes.base import registered
 from idle_shimmer.core.mixes.wipe_shapes.base import drawn, shapes
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import psnr
+from tests.frames import render_frame
 
 SHAPES = list(shapes().values())
 BLACK, WHITE = np.zeros((90, 160, 3), np.uint8), np.full((90, 160, 3), 255, np.uint8)

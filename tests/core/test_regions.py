@@ -10,8 +10,9 @@ from skimage import data
 from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
-from idle_shimmer.core.frame.render import NO_MATTES, Mattes, render_frame, render_picture
+from idle_shimmer.core.frame.render import NO_MATTES, Mattes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from tests.frames import render_frame, render_picture
 
 WINDOW, SIZE = Window(5, 5), (320, 180)
 FLASH = {"kind": "flash", "mix": 1.0, "colour": "#ffffff"}

@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.frame.needs import needs, spare_frames_needed
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.mixes.base import registered as mixes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json
 from tests.conftest import code_psnr
 from tests.core.test_recipe import FOUR_ROLLS
+from tests.frames import render_frame
 
 WINDOW = Window(5, 5)
 SIZES_DB = 34.0

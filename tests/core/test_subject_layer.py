@@ -10,12 +10,13 @@ from skimage import data
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.frame.needs import needs, spare_frames_needed
-from idle_shimmer.core.frame.render import Mattes, render_picture
+from idle_shimmer.core.frame.render import Mattes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.subject.foreground import foreground, without_subject
 from idle_shimmer.transition.checking import check_transition
 from idle_shimmer.transition.missing_frames import require_frames
 from idle_shimmer.transition.transition import Subjects, Transition
+from tests.frames import render_picture
 
 WINDOW, SIZE = Window(6, 6), (320, 180)
 RED, BLUE = np.array([0.8, 0.05, 0.05], np.float32), np.array([0.02, 0.1, 0.6], np.float32)

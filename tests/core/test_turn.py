@@ -12,11 +12,11 @@ from idle_shimmer.book.entries import book
 from idle_shimmer.core.adjust import staying_upright, turn, with_duration, with_easing, with_snap
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.frame.render import render_frame
 from idle_shimmer.core.mixes.wipe_shapes.base import shapes, turned_shape
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import code_psnr
 from tests.core.test_adjust import STEADY
+from tests.frames import render_frame
 
 TURNED_DB = 38.0
 WINDOW = Window(5, 5)

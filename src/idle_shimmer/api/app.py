@@ -28,7 +28,7 @@ from idle_shimmer.api.edits import interchange_routes as interchange
 from idle_shimmer.api.edits import music_routes as music
 from idle_shimmer.api.edits import placed_clip_routes as edit_clips
 from idle_shimmer.api.preview import socket
-from idle_shimmer.api.preview.load import PreviewLoad
+from idle_shimmer.api.preview.slots import PreviewLoad
 from idle_shimmer.api.recipes import catalogue_routes as catalogue
 from idle_shimmer.api.recipes import fit_routes as fit
 from idle_shimmer.api.recipes import recipe_routes as recipes

@@ -14,7 +14,7 @@ from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.edit.cut_status import KnownStatus, StatusOut, run_checks
 from idle_shimmer.edit.played import played_of
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.cuts import cuts as cut_store
 from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows

@@ -5,7 +5,9 @@ Commands import what they need when they run, so that the command line starts at
 
 import typer
 
-from idle_shimmer.cli import accounts, adjusting, baking, listing, mattes, serving, transitions
+from idle_shimmer.cli import adjusting, listing, mattes, serving, transitions
+from idle_shimmer.cli import bake as baking
+from idle_shimmer.cli import users as accounts
 from idle_shimmer.core.compute.collector import postpone_collection
 
 # Plain help: the one with frames takes several times as long to start.

@@ -14,7 +14,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.exc import SQLAlchemyError
 
 from idle_shimmer.core.errors import ShimmerError
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.files.space import free_bytes
 from idle_shimmer.limits import size_text
 from idle_shimmer.media.decode.confinement import available

@@ -64,7 +64,7 @@ def fill_store() -> None:
 def demo() -> None:
     """Draw the demo clips and load the edit "Lantern night"."""
     with plain_errors():
-        from idle_shimmer.demo.load import load_demo
+        from idle_shimmer.demo.load_demo import load_demo
 
         print(load_demo())
 

@@ -2,7 +2,7 @@
 
 from sqlalchemy.orm import Session
 
-from idle_shimmer.core.animation.beats import Beats, cut_frames
+from idle_shimmer.core.animation.beat_grid import Beats, cut_frames
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.played import played_of

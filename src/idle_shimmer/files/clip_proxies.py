@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.media.previews.proxy_video import SUFFIX
 from idle_shimmer.settings import settings
 

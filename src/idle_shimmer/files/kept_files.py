@@ -1,4 +1,4 @@
-"""Where finished files are kept: in the data folder, or in a store that several machines share.
+"""What a store of finished files does, and the record of one that is kept.
 
 Files are named by their paths in the data folder (``media/…``, ``renders/…``, ``mattes/…``,
 ``proxies/…``, ``segments/…``), wherever they are kept, and never change once they are there.
@@ -6,12 +6,8 @@ Files are named by their paths in the data folder (``media/…``, ``renders/…`
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 from typing import Protocol
-
-from idle_shimmer.media import local_copies
-from idle_shimmer.settings import settings
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,19 +60,3 @@ def kept_file(path: Path) -> KeptFile:
 def files_below(folder: Path) -> list[Path]:
     """Return the files below a local folder."""
     return [each for each in folder.rglob("*") if each.is_file()]
-
-
-@lru_cache(maxsize=1)
-def file_store() -> FileStore:
-    """Return the store of this process. Raises StoreFault where its URL is wrong."""
-    if settings().idle_shimmer_store:
-        from idle_shimmer.files.shared_files import SharedFiles
-
-        return SharedFiles(settings().idle_shimmer_store, settings().idle_shimmer_data.resolve())
-    from idle_shimmer.files.own_files import OwnFiles
-
-    return OwnFiles(settings().idle_shimmer_data.resolve())
-
-
-# Whoever opens a file of a path that was given here gets it from the store.
-local_copies.brought_by(lambda file: file_store().bring(file))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from idle_shimmer.core.errors import ShimmerError
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.limits import size_text
 from idle_shimmer.settings import settings
 

@@ -10,12 +10,14 @@ import time
 import uuid
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.edit.snapshot import Snapshot
-from idle_shimmer.files.kept_files import file_store
-from idle_shimmer.jobs.snapshot_render import Cancelled, opened
+from idle_shimmer.files.file_store import file_store
+from idle_shimmer.jobs.blueprint import Cancelled
+from idle_shimmer.jobs.defer import defer_help
+from idle_shimmer.jobs.patience import patiently
+from idle_shimmer.jobs.snapshot_render import opened
 from idle_shimmer.output.segment_files import (
     SOUND_SUFFIX,
     join_parts,
@@ -35,8 +37,6 @@ _REPORT_EVERY_FRAMES = 5
 # A segment without frames is the sound of the whole, which takes longest.
 _SOUND = range(0)
 _ASK_AGAIN_S = 0.3
-# Asks the database, patiently.
-Ask = Callable[[Callable[[], Any]], Any]
 
 
 def is_divided(snapshot: Snapshot) -> bool:
@@ -56,34 +56,32 @@ def render_in_segments(
     snapshot: Snapshot,
     out: Path,
     go_on: Callable[[int], bool],
-    defer_help: Callable[[int], None],
-    ask: Ask,
 ) -> None:
     """Write a whole edit to ``out``, in segments. ``go_on`` receives the frames done; False cancels.
 
     While the segments are joined, it receives the frames joined.
-    ``defer_help`` asks so many other workers to help.
+    Other workers are asked to help.
     """
     parts = parts_of(snapshot.plan())
     if snapshot.sound:
         parts.insert(0, _SOUND)
-    ask(lambda: render_segments.plan(render_id, parts))
-    defer_help(len(parts) - 1)
+    patiently(lambda: render_segments.plan(render_id, parts))
+    patiently(lambda: defer_help(str(render_id), len(parts) - 1))
     settings().segments.mkdir(parents=True, exist_ok=True)
     while True:
-        found = ask(lambda: render_segments.progress(render_id))
+        found = patiently(lambda: render_segments.progress(render_id))
         if not go_on(found.done_frames):
             raise Cancelled
         if found.is_complete:
             break
 
         def go_on_all() -> None:
-            if not go_on(ask(lambda: render_segments.progress(render_id)).done_frames):
+            if not go_on(patiently(lambda: render_segments.progress(render_id)).done_frames):
                 raise Cancelled
 
-        if not render_next(render_id, snapshot, go_on_all, ask):
+        if not render_next(render_id, snapshot, go_on_all):
             time.sleep(_ASK_AGAIN_S)
-    files = ask(lambda: render_segments.files(render_id))
+    files = patiently(lambda: render_segments.files(render_id))
     tracks = read_tracks(files.pop(0)) if snapshot.sound else ()
 
     def go_on_joining(joined_frames: int) -> None:
@@ -94,31 +92,29 @@ def render_in_segments(
     join_parts(out, files, list(tracks), snapshot.plan(), snapshot.settings().output, go_on_joining)
 
 
-def render_next(
-    render_id: uuid.UUID, snapshot: Snapshot, go_on: Callable[[], None], ask: Ask
-) -> bool:
+def render_next(render_id: uuid.UUID, snapshot: Snapshot, go_on: Callable[[], None]) -> bool:
     """Render the next segment that waits; return False where none does. ``go_on`` may raise to stop."""
     suffixes = snapshot.settings().output.suffix, SOUND_SUFFIX
-    claim = ask(lambda: render_segments.take(render_id, worker_name(), *suffixes))
+    claim = patiently(lambda: render_segments.take(render_id, worker_name(), *suffixes))
     if claim is None:
         return False
     settings().segments.mkdir(parents=True, exist_ok=True)
     try:
-        _write(claim, snapshot, go_on, ask)
+        _write(claim, snapshot, go_on)
     except ClaimLost:
         # Another worker has it: what was written here belongs to nobody.
         claim.file.unlink(missing_ok=True)
     except (ShimmerError, OSError) as error:
         message = str(error)
-        ask(lambda: render_segments.fail(claim, message))
+        patiently(lambda: render_segments.fail(claim, message))
         raise
     except BaseException:
-        ask(lambda: render_segments.release(claim))
+        patiently(lambda: render_segments.release(claim))
         raise
     return True
 
 
-def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None], ask: Ask) -> None:
+def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None]) -> None:
     done = 0
 
     def advance() -> None:
@@ -128,7 +124,7 @@ def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None], a
             report()
 
     def report() -> None:
-        if not ask(lambda: render_segments.report(claim, done)):
+        if not patiently(lambda: render_segments.report(claim, done)):
             raise Cancelled
         go_on()
 
@@ -138,5 +134,5 @@ def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None], a
         else:
             write_sound(claim.file, edit, snapshot.settings(), report)
     file_store().keep(claim.file, report)
-    if not ask(lambda: render_segments.finish(claim)):
+    if not patiently(lambda: render_segments.finish(claim)):
         file_store().delete(claim.file)

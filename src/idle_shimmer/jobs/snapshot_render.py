@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from idle_shimmer.edit.snapshot import Snapshot
+from idle_shimmer.jobs.blueprint import Cancelled
 from idle_shimmer.media.decode.client import RemoteReader, probe_index, remote_sound_parts
 from idle_shimmer.media.read.reader import Size
 from idle_shimmer.output.opened_edit import OpenedEdit
@@ -13,10 +14,6 @@ from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.store.clips.clips import matte_of_clip, sound_of_clip
 
 _REPORT_EVERY_FRAMES = 5
-
-
-class Cancelled(Exception):
-    """The render was cancelled, or the worker is stopping."""
 
 
 def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], bool]) -> None:

@@ -1,21 +1,30 @@
-"""The job queue: how jobs are deferred, and the worker that runs them."""
+"""The worker: runs jobs of every queue until it is stopped, and keeps the queue in order."""
 
 import asyncio
 import os
 import signal
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
-from functools import lru_cache
+from contextlib import suppress
 
 import procrastinate
 import psycopg
 import structlog
-from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
-from sqlalchemy.orm import Session
+from procrastinate.exceptions import ConnectorException
 
+import idle_shimmer.jobs.tasks  # noqa: F401 - registers the tasks
 from idle_shimmer.core.frame.warm_up import warm_up
-from idle_shimmer.jobs.tasks import tasks
+from idle_shimmer.jobs.blueprint import tasks
+from idle_shimmer.jobs.defer import (
+    DETECTIONS,
+    NAMESPACE,
+    PROXIES,
+    RENDERS,
+    SUBJECTS,
+    UPKEEP,
+    defer_cut_detection,
+    defer_matte,
+    defer_render,
+)
 from idle_shimmer.media.decode.client import prepare
 from idle_shimmer.settings import settings
 from idle_shimmer.store.clips import cut_detections, subject_mattes
@@ -26,104 +35,10 @@ from idle_shimmer.store.sweeping import sweep
 
 _log = structlog.get_logger(__name__)
 _STALLED_AFTER_S = 20
-_UPKEEP, _SUBJECTS, _PROXIES = "upkeep", "subjects", "proxies"
 _GRACE_S = 3
 _NICE = 10
-# So many workers at most help with one render.
-_MOST_HELPERS = 63
 # Pauses before the worker tries a database again that does not answer.
 _FIRST_PAUSE_S, _LONGEST_PAUSE_S, _SETTLED_S = 1.0, 30.0, 60.0
-
-
-@lru_cache(maxsize=1)
-def _deferring() -> procrastinate.App:
-    """Return the queue for a process that only defers jobs, on connections that it is given."""
-    return _app(procrastinate.SyncPsycopgConnector(conninfo=settings().plain_database()))
-
-
-def _app(connector: procrastinate.BaseConnector) -> procrastinate.App:
-    app = procrastinate.App(connector=connector)
-    app.add_tasks_from(tasks, namespace="shimmer")
-    return app
-
-
-def defer_render(session: Session, render_id: str) -> None:
-    """Queue a render, once: where it is queued already, that job renders it.
-
-    The job becomes visible with the rows of ``session``, or not at all.
-    """
-    lock = f"render-{render_id}"
-    with _connection_of(session) as connection:
-        _deferring().configure_task(
-            "shimmer:render", queue="render", queueing_lock=lock, connection=connection
-        ).defer(render_id=render_id)
-
-
-def defer_help(render_id: str, most: int) -> None:
-    """Ask up to ``most`` other workers to render segments of a render; renders that wait go before that."""
-    with session_scope() as session:
-        for number in range(min(most, _MOST_HELPERS)):
-            lock = f"help-{render_id}-{number}"
-            with _connection_of(session) as connection:
-                _deferring().configure_task(
-                    "shimmer:help_render",
-                    queue="render",
-                    priority=-1,
-                    queueing_lock=lock,
-                    connection=connection,
-                ).defer(segments_of=render_id)
-
-
-def defer_cut_detection(session: Session, clip_id: str) -> None:
-    """Queue the detection of a clip's cuts, once, together with the rows of ``session``."""
-    lock = f"detection-{clip_id}"
-    with _connection_of(session) as connection:
-        _deferring().configure_task(
-            "shimmer:detect_cuts", queue="detection", queueing_lock=lock, connection=connection
-        ).defer(clip_id=clip_id)
-
-
-def defer_beat_detection(session: Session, clip_id: str) -> None:
-    """Queue the detection of a sound's beats, once, together with the rows of ``session``."""
-    lock = f"beats-{clip_id}"
-    with _connection_of(session) as connection:
-        _deferring().configure_task(
-            "shimmer:detect_beats", queue="detection", queueing_lock=lock, connection=connection
-        ).defer(beats_of=clip_id)
-
-
-def defer_matte(session: Session, matte_id: str) -> None:
-    """Queue the making of the mattes of a subject, together with the rows of ``session``.
-
-    A job that makes earlier ones of them ends when it has lost its claim; this one follows.
-    """
-    lock = f"matte-{matte_id}"
-    with _connection_of(session) as connection:
-        _deferring().configure_task(
-            "shimmer:make_matte", queue=_SUBJECTS, queueing_lock=lock, connection=connection
-        ).defer(matte_id=matte_id)
-
-
-def defer_proxy(session: Session, clip_id: str) -> None:
-    """Queue the making of a clip's proxy, once, together with the rows of ``session``."""
-    with _connection_of(session) as connection:
-        _deferring().configure_task(
-            "shimmer:make_proxy",
-            queue=_PROXIES,
-            queueing_lock=f"proxy-{clip_id}",
-            connection=connection,
-        ).defer(proxy_of=clip_id)
-
-
-@contextmanager
-def _connection_of(session: Session) -> Iterator[psycopg.Connection]:
-    """Return the driver's connection of a session; what fails inside undoes only itself."""
-    session.flush()
-    driver = session.connection().connection.driver_connection
-    if not isinstance(driver, psycopg.Connection):
-        raise TypeError("jobs are deferred on connections of psycopg")
-    with suppress(AlreadyEnqueued), driver.transaction():
-        yield driver
 
 
 def run_worker() -> None:
@@ -165,10 +80,13 @@ def _working() -> procrastinate.App:
     """Return the queue for a worker, with the upkeep that runs every ten seconds."""
     address = settings().plain_database()
     # Each worker's connections count: a server has a hundred, and installations have many workers.
-    app = _app(procrastinate.PsycopgConnector(conninfo=address, min_size=1, max_size=4))
+    app = procrastinate.App(
+        connector=procrastinate.PsycopgConnector(conninfo=address, min_size=1, max_size=4)
+    )
+    app.add_tasks_from(tasks, namespace=NAMESPACE)
 
     @app.periodic(cron="* * * * * */10")
-    @app.task(queue=_UPKEEP, queueing_lock="retry-stalled", pass_context=True, name="retry_stalled")
+    @app.task(queue=UPKEEP, queueing_lock="retry-stalled", pass_context=True, name="retry_stalled")
     async def retry_stalled(context: procrastinate.JobContext, timestamp: int) -> None:
         """Retry jobs whose worker has gone, and queue what has lost its job."""
         for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_STALLED_AFTER_S):
@@ -201,13 +119,13 @@ async def _work_until(stop: asyncio.Event, app: procrastinate.App) -> None:
                     queues=queues,
                     concurrency=1,
                     # Being told of jobs takes a connection; what nobody waits for is looked for now and then.
-                    listen_notify=queues not in ([_PROXIES], [_UPKEEP]),
+                    listen_notify=queues not in ([PROXIES], [UPKEEP]),
                     shutdown_graceful_timeout=_GRACE_S,
                     delete_jobs="successful",
                     install_signal_handlers=False,
                 )
             )
-            for queues in (["render", "detection"], [_SUBJECTS], [_PROXIES], [_UPKEEP])
+            for queues in ([RENDERS, DETECTIONS], [SUBJECTS], [PROXIES], [UPKEEP])
         ]
         stopping = asyncio.create_task(stop.wait())
         await asyncio.wait([*workers, stopping], return_when=asyncio.FIRST_COMPLETED)

@@ -2,7 +2,7 @@
 
 from sqlalchemy import select
 
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.database import session_scope

@@ -19,7 +19,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.files.clip_proxies import path_of_proxy
-from idle_shimmer.files.kept_files import KeptFile, file_store, files_below, kept_file
+from idle_shimmer.files.file_store import file_store
+from idle_shimmer.files.kept_files import KeptFile, files_below, kept_file
 from idle_shimmer.settings import settings
 from idle_shimmer.store.tables import Clip, Render, RenderSegment, SubjectMatte
 

@@ -6,7 +6,7 @@ from idle_shimmer.core import checks  # noqa: F401  (importing the package regis
 from idle_shimmer.core.checks.base import CheckContext, Finding, check_all
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.transition.missing_frames import (
     shortages,
     span_that_fits,

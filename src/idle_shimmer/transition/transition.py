@@ -15,9 +15,16 @@ from idle_shimmer.core.animation.slips import Slipped
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import SpareFramesMissing
-from idle_shimmer.core.frame.frame import Frame
-from idle_shimmer.core.frame.needs import needs
-from idle_shimmer.core.frame.render import Mattes, Source, picture_of, render_frame, render_picture
+from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.render import (
+    NO_MATTES,
+    Mattes,
+    Source,
+    Sources,
+    picture_of,
+    render_frame,
+    render_picture,
+)
 from idle_shimmer.core.framing import FramedPicture, joined
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes
@@ -107,8 +114,15 @@ class Transition:
 
         They may lie outside the clip, where spare frames are missing.
         """
-        start = self.outgoing_out if side == "outgoing" else self.incoming_in
-        found = self.recipe.retime.ramp(side, self.window).source_frames(offset)
+        return self._counted(side, self.plan(offset).source_frames(side))
+
+    def _start(self, side: ClipSide) -> int:
+        """Return the frame of a side's clip at the cut."""
+        return self.outgoing_out if side == "outgoing" else self.incoming_in
+
+    def _counted(self, side: ClipSide, found: SourceFrames) -> SourceFrames:
+        """Return frames that count from the cut as frames of a side's clip."""
+        start = self._start(side)
         return SourceFrames(start + found.first, start + found.second, found.share)
 
     def timeline(self, size: tuple[int, int]) -> Timeline:
@@ -124,120 +138,109 @@ class Transition:
         read = [
             self.recipe.retime.read_frames(side, self.window, offset)
             for offset in self.window.offsets
-            if getattr(needs(self.recipe, self.window, offset), side)
+            if getattr(self.plan(offset).needs, side)
         ]
         if not read:
             return None
-        start = self.outgoing_out if side == "outgoing" else self.incoming_in
+        start = self._start(side)
         clip: Frames = getattr(self, side)
         first = max(0, start + min(each[0] for each in read))
         last = start + max(each[-1] for each in read)
         return range(first, (last if clip.count is None else min(last, clip.count - 1)) + 1)
 
+    def plan(self, offset: int) -> FramePlan:
+        """Return the plan of frame ``offset``, by which it is read and rendered."""
+        return FramePlan(self.recipe, self.window, offset, self.rate)
+
     def frame(self, offset: int) -> Codes:
         """Return frame ``offset`` from the cut as a preview, uint8 (H, W, 3), without dither."""
-        sources = self._both_shown(offset)
-        return render_frame(
-            self.recipe,
-            self.window,
-            offset,
-            *sources,
-            rate=self.rate,
-            matte_of=self.matte_of,
-            mattes=self._mattes(offset),
-        )
+        plan = self.plan(offset)
+        return render_frame(plan, self._sources(plan), self.matte_of)
 
     def output(self, offset: int) -> OutputFrame:
         """Return frame ``offset`` from the cut as it is written, not yet rounded.
 
         Outside the window it is the source itself.
         """
-        return self._output(offset, self._both_shown(offset))
+        plan = self.plan(offset)
+        return self._output(plan, self._sources(plan))
 
-    def _output(self, offset: int, sources: tuple[Source | None, Source | None]) -> OutputFrame:
-        picture = render_picture(
-            self.recipe,
-            self.window,
-            offset,
-            *sources,
-            rate=self.rate,
-            matte_of=self.matte_of,
-            mattes=self._mattes(offset),
-        )
+    def _output(self, plan: FramePlan, sources: Sources) -> OutputFrame:
+        picture = render_picture(plan, sources, self.matte_of)
         # Outside the window dither, if any, is that of the source frame, whoever shows it.
-        side: ClipSide = "outgoing" if offset < 0 else "incoming"
-        is_inside = offset in self.window
-        frame = offset if is_inside else self.source_frames(side, offset).first
-        return OutputFrame(picture, frame)
+        shown = plan.offset if plan.is_inside else self._shown_first(plan)
+        return OutputFrame(picture, shown)
 
-    def _both_shown(self, offset: int) -> tuple[Source | None, Source | None]:
-        wanted = needs(self.recipe, self.window, offset)
-        return (
-            self._read("outgoing", offset) if wanted.outgoing else None,
-            self._read("incoming", offset) if wanted.incoming else None,
+    def _shown_first(self, plan: FramePlan) -> int:
+        return self._start(plan.own_side) + plan.source_frames(plan.own_side).first
+
+    def _sources(self, plan: FramePlan) -> Sources:
+        """Return what both clips show in a frame, as far as it needs them, read as it will be needed."""
+        outgoing, incoming = (
+            self._read(side, plan) if needed else None
+            for side, needed in zip(
+                CLIP_SIDES, (plan.needs.outgoing, plan.needs.incoming), strict=True
+            )
         )
+        return Sources(outgoing, incoming, self._mattes(plan))
 
-    def _read(self, side: ClipSide, offset: int) -> Source:
-        """Return what a side shows at frame ``offset``, read as it will be needed."""
-        shown = self._shown(side, offset)
+    def _read(self, side: ClipSide, plan: FramePlan) -> Source:
+        shown = self._shown(side, plan)
         if isinstance(shown, FramedPicture):
-            shown.prepare(for_map=shown.has_whole and self._maps_first(side, offset, shown.size))
+            maps = plan.is_inside and shown.has_whole and plan.filters(shown.size).maps_first(side)
+            shown.prepare(for_map=maps)
         return shown
-
-    def _maps_first(self, side: ClipSide, offset: int, size: tuple[int, int]) -> bool:
-        if offset not in self.window:
-            return False
-        nothing: dict[ClipSide, None] = dict.fromkeys(CLIP_SIDES)
-        return Frame(self.timeline(size), offset, {**nothing}, {**nothing}).maps_first(side)
 
     def fetch(self, offset: int) -> None:
         """Read the frames that ``frame`` will need, for clips that cache them."""
-        self._both_shown(offset)
+        self._sources(self.plan(offset))
 
-    def _shown(self, side: ClipSide, offset: int) -> Source:
-        """Return what a side shows at frame ``offset``, retimed, its background slipped."""
-        wanted = self.source_frames(side, offset)
+    def _shown(self, side: ClipSide, plan: FramePlan) -> Source:
+        """Return what a side shows in a frame, retimed, its background slipped."""
+        wanted = self._counted(side, plan.source_frames(side))
         shown = self._source(side, wanted.first)
         if wanted.share:
             other = self._source(side, wanted.second)
             retime: Retime = getattr(self.recipe.retime, side)
             shown = _between(retime, shown, other, wanted.share)
-        slipped = self.recipe.retime.slipped(side, self.window, offset)
+        slipped = plan.slipped(side)
         if slipped is None:
             return shown
-        behind = self._plates(side, offset, slipped)
+        behind = self._plates(side, wanted.first, slipped)
         return over_slipped(shown, self._matte_at(side, wanted), behind, slipped.share)
 
     def morphs(self) -> Iterator[tuple[int, Codes, Codes]]:
         """Yield (offset, one picture, the other) of the frames in which one is morphed into another."""
-        mix = self.recipe.mix
         for offset in self.window.offsets:
-            if mix.joins_one_shot and 0 < mix.progress(self.window.u_of_frame(offset)) < 1:
-                one, other = (self._shown(side, offset) for side in CLIP_SIDES)
+            plan = self.plan(offset)
+            if self.recipe.mix.joins_one_shot and 0 < plan.progress < 1:
+                one, other = (self._shown(side, plan) for side in CLIP_SIDES)
                 yield offset, _codes(one), _codes(other)
-            for side in CLIP_SIDES:
-                slipped = self.recipe.retime.slipped(side, self.window, offset)
-                seen = (offset < 0) == (side == "outgoing")
-                if slipped is not None and slipped.share and seen:
-                    one, other = (each for each, _ in self._plates(side, offset, slipped))
-                    yield offset, _codes(one), _codes(other)
+            slipped = plan.slipped(plan.own_side)
+            if slipped is not None and slipped.share:
+                plates = self._plates(plan.own_side, self._shown_first(plan), slipped)
+                one, other = (each for each, _ in plates)
+                yield offset, _codes(one), _codes(other)
 
     def _plates(
-        self, side: ClipSide, offset: int, slipped: Slipped
+        self, side: ClipSide, first: int, slipped: Slipped
     ) -> list[tuple[Source, Weight | None]]:
-        """Return the frames that a slipped background is made of, each with its matte."""
-        first = self.source_frames(side, offset).first
+        """Return the frames that a slipped background is made of, each with its matte.
+
+        ``first`` is the frame of the clip that is shown in its place.
+        """
         numbers = [self._in_clip(side, first + each) for each in slipped.offsets]
         return [(self._source(side, each), self._matte(side, each)) for each in numbers]
 
-    def _mattes(self, offset: int) -> Mattes:
-        """Return the mattes of what both sides show at frame ``offset``."""
-        if not self.subjects.marked or offset not in self.window:
-            return Mattes()
-        wanted = needs(self.recipe, self.window, offset)
+    def _mattes(self, plan: FramePlan) -> Mattes:
+        """Return the mattes of what both sides show in a frame."""
+        if not self.subjects.marked or not plan.is_inside:
+            return NO_MATTES
         outgoing, incoming = (
-            self._matte_at(side, self.source_frames(side, offset)) if has else None
-            for side, has in zip(CLIP_SIDES, (wanted.outgoing, wanted.incoming), strict=True)
+            self._matte_at(side, self._counted(side, plan.source_frames(side))) if needed else None
+            for side, needed in zip(
+                CLIP_SIDES, (plan.needs.outgoing, plan.needs.incoming), strict=True
+            )
         )
         return Mattes(outgoing, incoming)
 
@@ -279,19 +282,18 @@ class Transition:
 
         Sources are read in a thread of their own, ahead of the frame that is computed.
         """
-        coming = iter(offsets)
+        coming = map(self.plan, offsets)
         reader = ThreadPoolExecutor(1, thread_name_prefix="sources")
         try:
             waiting = deque(
-                (offset, reader.submit(self._both_shown, offset))
-                for offset in islice(coming, _READ_AHEAD)
+                (plan, reader.submit(self._sources, plan)) for plan in islice(coming, _READ_AHEAD)
             )
             while waiting:
-                offset, sources = waiting.popleft()
+                plan, sources = waiting.popleft()
                 found = sources.result()
                 if (following := next(coming, None)) is not None:
-                    waiting.append((following, reader.submit(self._both_shown, following)))
-                yield self._output(offset, found)
+                    waiting.append((following, reader.submit(self._sources, following)))
+                yield self._output(plan, found)
         finally:
             reader.shutdown(wait=True, cancel_futures=True)
 

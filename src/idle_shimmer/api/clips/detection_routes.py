@@ -13,7 +13,7 @@ from idle_shimmer.api.schemas import EditOut
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.jobs.worker import defer_cut_detection
+from idle_shimmer.jobs.defer import defer_cut_detection
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
 from idle_shimmer.media.detection import USUAL_THRESHOLD, cuts_above
 from idle_shimmer.media.previews.picture_cache import picture_cache

@@ -5,7 +5,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from idle_shimmer.files.clip_proxies import proxy_of
-from idle_shimmer.jobs.worker import defer_proxy
+from idle_shimmer.jobs.defer import defer_proxy
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.tables import Clip
 

@@ -19,8 +19,8 @@ from idle_shimmer.core.subject.strokes import Strokes, sorted_strokes
 from idle_shimmer.core.subject.views import View, seen
 from idle_shimmer.edit.described import described
 from idle_shimmer.edit.played import played_of, slip_rooms
-from idle_shimmer.files.kept_files import file_store
-from idle_shimmer.jobs.worker import defer_matte
+from idle_shimmer.files.file_store import file_store
+from idle_shimmer.jobs.defer import defer_matte
 from idle_shimmer.media.matte_video import MatteVideo
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.store.clips import clips, subject_mattes

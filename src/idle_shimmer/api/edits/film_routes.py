@@ -16,9 +16,9 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from idle_shimmer.api.clips.clip_routes import jpeg
-from idle_shimmer.api.preview.load import PreviewLoad, in_thread
 from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.scheduler import fetch_ahead
+from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
 from idle_shimmer.api.renders.render_requests import NewRender, Prepared
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.timing import parse_rate

@@ -11,7 +11,7 @@ from idle_shimmer.api.edits.edit_changes import Seen, changing
 from idle_shimmer.api.schemas import EditOut
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.jobs.worker import defer_beat_detection
+from idle_shimmer.jobs.defer import defer_beat_detection
 from idle_shimmer.store.clips import beat_detections, clips
 from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.tables import BeatDetection

@@ -18,7 +18,7 @@ from idle_shimmer.core.frame.needs import uses_subjects
 from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
-from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.core.sound.mixing import Laid
 from idle_shimmer.edit.heard import heard_cuts, heard_sides, music_of
 from idle_shimmer.edit.played import played_of, slip_rooms

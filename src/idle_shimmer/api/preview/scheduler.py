@@ -14,9 +14,9 @@ from typing import Any, Protocol
 import structlog
 from fastapi import WebSocketDisconnect
 
-from idle_shimmer.api.preview.load import PreviewLoad, in_thread
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, problem_message
 from idle_shimmer.api.preview.scene import Scene
+from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
 from idle_shimmer.api.preview.work import Dropped, Work
 from idle_shimmer.api.server.error_answers import Problem
 from idle_shimmer.core.errors import ShimmerError

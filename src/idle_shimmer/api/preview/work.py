@@ -17,7 +17,7 @@ from idle_shimmer.core.checks.base import ids_on_frames
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.frame.render import picture_of
 from idle_shimmer.core.picture.encoding import Codes
-from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.transition.checking import check_transition, frame_or_none
 from idle_shimmer.transition.missing_frames import shortages, span_that_fits
 from idle_shimmer.transition.transition import Transition

@@ -12,8 +12,8 @@ from idle_shimmer.api.schemas import RenderOut
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.files.kept_files import file_store
-from idle_shimmer.jobs.worker import defer_render
+from idle_shimmer.files.file_store import file_store
+from idle_shimmer.jobs.defer import defer_render
 from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.write.output_formats import FORMATS
 from idle_shimmer.store.database import session_scope

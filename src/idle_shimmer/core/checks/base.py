@@ -14,7 +14,7 @@ from idle_shimmer.core.filters.base import Filter, MovingFilter
 from idle_shimmer.core.frame.needs import Shortage, shown_layer
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.heard_around import HeardAround
 
 Status = Literal["ok", "warning", "failed"]
 Unit = Literal["px", "deg", "%", "frames", "per second", "filters", "times", "dBTP", "clips"]

@@ -5,7 +5,7 @@ Source: EBU R 128 (true peak at most -1 dBTP) and ITU-R BS.1770-4 for both measu
 
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, Status, set_field
 from idle_shimmer.core.sound.accent import LOWEST_GAIN_DB
-from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.core.sound.levels import (
     SILENCE_DB,
     gain_of_db,

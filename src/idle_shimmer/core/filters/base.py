@@ -22,7 +22,7 @@ from idle_shimmer.core.animation.envelope import (
     is_animated,
     value_at,
 )
-from idle_shimmer.core.geometry.edges import Edge
+from idle_shimmer.core.geometry.edge_modes import Edge
 from idle_shimmer.core.geometry.movement import Movement
 from idle_shimmer.core.geometry.transforms import AffineTransform, CoordinateTransform
 from idle_shimmer.core.orientation import Axis, flip_envelope, turn_envelope

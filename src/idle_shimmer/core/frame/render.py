@@ -6,27 +6,24 @@ returned; what is computed stays float until ``picture.output`` rounds it once.
 """
 
 from dataclasses import dataclass
-from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
 
-from idle_shimmer.core.animation.retime import ClipSide
+from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.animation.timeline import Timeline
-from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.frame.frame import Frame, Passing, sampled
-from idle_shimmer.core.frame.needs import Needs, needs
+from idle_shimmer.core.frame.filtering import Filtering, Passing, sampled
+from idle_shimmer.core.frame.frame import Entering, Frame
+from idle_shimmer.core.frame.plan import FramePlan
 from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture
-from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.subject.regions import Weight
 
 # What a clip shows: codes as they are read, a picture that was computed from them, or one that is to be
 # placed in the frame yet.
 Source = Codes | DeepCodes | Picture | FramedPicture
-_ANY_RATE = Fraction(25)
 
 
 @dataclass(frozen=True)
@@ -43,75 +40,54 @@ class Mattes:
 NO_MATTES = Mattes()
 
 
-def render_frame(
-    recipe: Recipe,
-    window: Window,
-    offset: int,
-    outgoing: Source | None,
-    incoming: Source | None,
-    *,
-    rate: Fraction = _ANY_RATE,
-    matte_of: MatteOf | None = None,
-    mattes: Mattes = NO_MATTES,
-) -> Codes:
-    """Return frame ``offset`` of the transition as the live preview shows it: uint8 (H, W, 3).
+@dataclass(frozen=True)
+class Sources:
+    """What both clips show at a frame, of one size, and the mattes of their subjects.
+
+    The one that the plan does not need may be None.
+    """
+
+    outgoing: Source | None
+    incoming: Source | None
+    mattes: Mattes = NO_MATTES
+
+    def entering(self) -> Entering:
+        """Return them as they enter the filters."""
+        outgoing, incoming = (
+            None if each is None else _entering(each) for each in (self.outgoing, self.incoming)
+        )
+        return Entering(outgoing, incoming, self.mattes.outgoing, self.mattes.incoming)
+
+
+def render_frame(plan: FramePlan, sources: Sources, matte_of: MatteOf | None = None) -> Codes:
+    """Return the frame of a plan as the live preview shows it: uint8 (H, W, 3).
 
     Rounded to nearest without dither; arguments and errors are those of ``render_picture``.
     """
-    picture = _rendered(
-        recipe, window, offset, (outgoing, incoming, mattes), (rate, matte_of), resting="codes"
-    )
-    return picture.to("codes").pixels
+    return _rendered(plan, sources, matte_of, resting="codes").to("codes").pixels
 
 
-def render_picture(
-    recipe: Recipe,
-    window: Window,
-    offset: int,
-    outgoing: Source | None,
-    incoming: Source | None,
-    *,
-    rate: Fraction = _ANY_RATE,
-    matte_of: MatteOf | None = None,
-    mattes: Mattes = NO_MATTES,
-) -> Picture:
-    """Return frame ``offset`` of the transition, (H, W, 3), unrounded.
+def render_picture(plan: FramePlan, sources: Sources, matte_of: MatteOf | None = None) -> Picture:
+    """Return the frame of a plan, (H, W, 3), unrounded.
 
-    ``outgoing`` and ``incoming`` are the source frames shown at this offset, of one size; the one
-    that ``needs`` does not ask for may be None. ``rate`` is in frames a second; ``matte_of`` gives
-    the picture of a wipe by its id, ``mattes`` the subjects of both source frames. Raises InvalidValue where a needed source is missing.
+    ``matte_of`` gives the picture of a wipe by its id. Raises InvalidValue where a needed source is
+    missing.
     """
-    return _rendered(
-        recipe, window, offset, (outgoing, incoming, mattes), (rate, matte_of), resting="display"
-    )
+    return _rendered(plan, sources, matte_of, resting="display")
 
 
 def _rendered(
-    recipe: Recipe,
-    window: Window,
-    offset: int,
-    sources: tuple[Source | None, Source | None, Mattes],
-    surroundings: tuple[Fraction, MatteOf | None],
-    resting: Encoding,
+    plan: FramePlan, sources: Sources, matte_of: MatteOf | None, resting: Encoding
 ) -> Picture:
     """Render; ``resting`` is the encoding in which a mix gives what no filter takes further."""
-    *pictures, mattes = sources
-    outgoing, incoming = (None if each is None else _entering(each) for each in pictures)
-    rate, matte_of = surroundings
-    if outgoing is None or incoming is None:
-        _require(needs(recipe, window, offset), offset, outgoing, incoming)
-    if offset not in window:
-        return sampled(_given(outgoing if offset < 0 else incoming))
-    shape = _size_of(_given(outgoing if outgoing is not None else incoming))
-    timeline = Timeline(recipe, window, rate, shape)
-    frame = Frame(
-        timeline,
-        offset,
-        {"outgoing": outgoing, "incoming": incoming},
-        {"outgoing": mattes.outgoing, "incoming": mattes.incoming},
-        resting,
-    )
-    return frame.rendered(matte_of)
+    entering = sources.entering()
+    for side in CLIP_SIDES:
+        if entering.picture(side) is None and getattr(plan.needs, side):
+            raise InvalidValue(f"frame {plan.offset} needs the {side} clip", field=side)
+    if not plan.is_inside:
+        return entering.shown(plan.own_side)
+    size = _size_of(entering.outgoing if entering.outgoing is not None else entering.incoming)
+    return Frame(plan, size, entering, resting).rendered(matte_of)
 
 
 def picture_of(source: Source) -> Picture:
@@ -123,19 +99,12 @@ def _entering(source: Source) -> Passing:
     return source if isinstance(source, Picture | FramedPicture) else Picture.of_codes(source)
 
 
-def _size_of(passing: Passing) -> tuple[int, int]:
+def _size_of(passing: Passing | None) -> tuple[int, int]:
+    assert passing is not None
     if isinstance(passing, FramedPicture):
         return passing.size
     height, width = passing.pixels.shape[:2]
     return width, height
-
-
-def _require(
-    wanted: Needs, offset: int, outgoing: Passing | None, incoming: Passing | None
-) -> None:
-    for name, picture in (("outgoing", outgoing), ("incoming", incoming)):
-        if picture is None and getattr(wanted, name):
-            raise InvalidValue(f"frame {offset} needs the {name} clip", field=name)
 
 
 def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
@@ -146,23 +115,18 @@ def frame_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
     """
     width, height = timeline.size
     whole: NDArray[np.float32] = np.ones((height, width), np.float32)
-    if offset not in timeline.window:
+    plan = FramePlan.of(timeline, offset)
+    if not plan.is_inside:
         return whole
-    frame = _shape_of(timeline, offset)
-    progress = timeline.recipe.mix.progress(timeline.window.u_of_frame(offset))
+    shape, progress = _shape_of(plan, timeline.size), plan.progress
     sides = whole
     if progress < 1:
-        sides = frame.coverage("outgoing")
+        sides = shape.coverage("outgoing")
     if progress > 0:
-        incoming = frame.coverage("incoming")
+        incoming = shape.coverage("incoming")
         sides = incoming if progress >= 1 else sides + np.float32(progress) * (incoming - sides)
     # Filters across move what the sides left uncovered along with the picture.
-    return frame.coverage("across", sides)
-
-
-def _given(picture: Passing | None) -> Passing:
-    assert picture is not None
-    return picture
+    return shape.coverage("across", sides)
 
 
 def subject_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
@@ -170,10 +134,10 @@ def subject_coverage(timeline: Timeline, offset: int) -> NDArray[np.float32]:
 
     Of a subject that fills its picture, moved by the filters on it.
     """
-    return _shape_of(timeline, offset).coverage("subject")
+    plan = FramePlan.of(timeline, offset)
+    return _shape_of(plan, timeline.size).coverage("subject")
 
 
-def _shape_of(timeline: Timeline, offset: int) -> Frame:
-    """Return a frame whose pictures do not matter."""
-    nothing: dict[ClipSide, None] = {"outgoing": None, "incoming": None}
-    return Frame(timeline, offset, dict(nothing), dict(nothing))
+def _shape_of(plan: FramePlan, size: tuple[int, int]) -> Filtering:
+    """Return the filters of a frame whose pictures do not matter."""
+    return Filtering(plan.filters(size), Entering().shown)

@@ -8,7 +8,8 @@ import numpy as np
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered
-from idle_shimmer.core.frame.render import frame_coverage, render_frame
+from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.render import Sources, frame_coverage, render_frame
 from idle_shimmer.core.mixes import base as mixes
 from idle_shimmer.core.parameters import Parameter
 from idle_shimmer.core.picture.encoding import Picture
@@ -65,5 +66,5 @@ def warm_up() -> None:
     documents += list(_mixes())
     for document in documents:
         recipe = recipe_from_json(document)
-        render_frame(recipe, window, 0, codes, codes)
+        render_frame(FramePlan(recipe, window, 0), Sources(codes, codes))
         frame_coverage(Timeline(recipe, window, Fraction(25), (128, 96)), 0)

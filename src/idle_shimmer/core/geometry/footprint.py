@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
-from idle_shimmer.core.geometry.edges import MIRROR, SMEAR, TILE
+from idle_shimmer.core.geometry.edge_modes import MIRROR, SMEAR, TILE
 from idle_shimmer.core.geometry.footprint_memory import (
     AX,
     AY,

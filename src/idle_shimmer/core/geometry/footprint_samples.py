@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from idle_shimmer.core.compute.jit import kernel
-from idle_shimmer.core.geometry.edges import BLACK, coverage, fold
+from idle_shimmer.core.geometry.edge_modes import BLACK, coverage, fold
 from idle_shimmer.core.geometry.footprint import measure
 from idle_shimmer.core.geometry.footprint_memory import (
     ACROSS,

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
-from idle_shimmer.core.geometry.edges import BLACK, EDGE_CODE, coverage, fold_in_place
+from idle_shimmer.core.geometry.edge_modes import BLACK, EDGE_CODE, coverage, fold_in_place
 from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 

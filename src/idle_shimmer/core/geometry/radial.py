@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
-from idle_shimmer.core.geometry.edges import Edge
+from idle_shimmer.core.geometry.edge_modes import Edge
 from idle_shimmer.core.geometry.transforms import CoordinateTransform
 
 Distances = NDArray[np.float64]

@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
-from idle_shimmer.core.geometry.edges import BLACK, coverage, fold_index, fold_row
+from idle_shimmer.core.geometry.edge_modes import BLACK, coverage, fold_index, fold_row
 from idle_shimmer.core.picture.resampling import (
     POINTS_AHEAD,
     add_cubic,

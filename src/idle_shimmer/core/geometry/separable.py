@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.geometry.edges import BLACK, coverage, fold, fold_index
+from idle_shimmer.core.geometry.edge_modes import BLACK, coverage, fold, fold_index
 from idle_shimmer.core.geometry.footprint import SideSamples
 from idle_shimmer.core.picture.encoding import Pixels
 from idle_shimmer.core.picture.resampling import cubic_weights

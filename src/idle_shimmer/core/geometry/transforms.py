@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import kernel
-from idle_shimmer.core.geometry.edges import Edge
+from idle_shimmer.core.geometry.edge_modes import Edge
 
 Matrix = NDArray[np.float64]
 # move(xs, ys, gains, parameters): float64 (rows, columns) twice, moved in place; float32 of the same

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import copy, kernel
 from idle_shimmer.core.compute.parallel import min_rows_per_thread, parallel_rows
-from idle_shimmer.core.geometry.edges import MIRROR, TILE, fold_index
+from idle_shimmer.core.geometry.edge_modes import MIRROR, TILE, fold_index
 from idle_shimmer.core.geometry.shutter import Part
 from idle_shimmer.core.picture.encoding import Codes, Pixels
 from idle_shimmer.core.picture.resampling import cubic_weights

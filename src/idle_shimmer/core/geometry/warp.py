@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.compute.special_paths import is_on
-from idle_shimmer.core.geometry.edges import EDGE_CODE, SMEAR
+from idle_shimmer.core.geometry.edge_modes import EDGE_CODE, SMEAR
 from idle_shimmer.core.geometry.footprint import SHARP_FOOTPRINT, find_wide, samples_of_side
 from idle_shimmer.core.geometry.footprint_memory import footprints_of_row
 from idle_shimmer.core.geometry.footprint_samples import add_wide

@@ -12,7 +12,7 @@ import numpy as np
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.geometry.edges import MIRROR, fold
+from idle_shimmer.core.geometry.edge_modes import MIRROR, fold
 from idle_shimmer.core.geometry.sampling import sample
 from idle_shimmer.core.picture.encoding import Pixels
 

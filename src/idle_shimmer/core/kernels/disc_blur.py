@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.geometry.edges import MIRROR, fold_index
+from idle_shimmer.core.geometry.edge_modes import MIRROR, fold_index
 from idle_shimmer.core.picture.encoding import Pixels
 
 # Highlights that reach white were clipped: their discs get back part of what was lost.

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.compute.simd import RGB_BLOCK, merge_channels
-from idle_shimmer.core.geometry.edges import MIRROR
+from idle_shimmer.core.geometry.edge_modes import MIRROR
 from idle_shimmer.core.geometry.translate import weighted_row
 from idle_shimmer.core.picture.encoding import Pixels
 from idle_shimmer.core.picture.resampling import cubic_weights

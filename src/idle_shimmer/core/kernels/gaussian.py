@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.compute.jit import kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
 from idle_shimmer.core.compute.simd import BLOCK, mix_pixels, sum_taps
-from idle_shimmer.core.geometry.edges import MIRROR, fold_index, mirror_ends
+from idle_shimmer.core.geometry.edge_modes import MIRROR, fold_index, mirror_ends
 from idle_shimmer.core.kernels.box_resample import box_resample
 from idle_shimmer.core.picture.encoding import Pixels
 

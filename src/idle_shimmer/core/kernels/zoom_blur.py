@@ -25,7 +25,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.jit import inlined, kernel
 from idle_shimmer.core.compute.parallel import parallel_rows
-from idle_shimmer.core.geometry.edges import MIRROR, fold_index
+from idle_shimmer.core.geometry.edge_modes import MIRROR, fold_index
 from idle_shimmer.core.kernels.about_centre import (
     SHORT_PX,
     Frame,

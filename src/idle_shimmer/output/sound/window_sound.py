@@ -9,7 +9,7 @@ import numpy as np
 
 from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.core.sound.crossfade import with_fades
-from idle_shimmer.core.sound.heard import HeardAround
+from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.core.sound.mixing import Laid, mixed
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, sample_at
 from idle_shimmer.media.sound.played_sound import HeardClip, ReadParts, heard_sound, side_stretches

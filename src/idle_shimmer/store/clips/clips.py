@@ -18,7 +18,7 @@ from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.decode.client import (
     RemoteReader,

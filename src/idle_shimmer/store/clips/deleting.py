@@ -8,7 +8,7 @@ from sqlalchemy.sql import ColumnElement
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.files.clip_proxies import path_of_proxy
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.tables import (
     Clip,

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.subject.strokes import Strokes, strokes_from_json
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope

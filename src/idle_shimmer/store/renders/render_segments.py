@@ -15,7 +15,7 @@ from sqlalchemy import Update, and_, delete, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import ShimmerError
-from idle_shimmer.files.kept_files import file_store
+from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import MAX_STARTS, ClaimLost
 from idle_shimmer.store.database import session_scope

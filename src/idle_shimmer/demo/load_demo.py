@@ -8,9 +8,9 @@ from sqlalchemy import select
 
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import CUTS, EDIT_NAME, PLACED, build_clips
+from idle_shimmer.demo.demo_subject import STROKES
 from idle_shimmer.demo.music import BEATS_PER_MINUTE
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
-from idle_shimmer.demo.subject import STROKES
 from idle_shimmer.settings import settings
 from idle_shimmer.store.clips import clips
 from idle_shimmer.store.cuts.cuts import CutDocument
