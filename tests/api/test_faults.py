@@ -12,8 +12,8 @@ from psycopg.errors import DeadlockDetected
 from sqlalchemy.exc import OperationalError
 
 from idle_shimmer.api.server import health_routes as health
+from idle_shimmer.edit import edit_list
 from idle_shimmer.store.clips import clips
-from idle_shimmer.store.edits import edit_list
 from tests.api.conftest import BYTES
 from tests.api.test_resources import messages
 

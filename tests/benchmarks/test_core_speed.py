@@ -16,7 +16,6 @@ import skimage.data
 import skimage.transform
 from numpy.typing import NDArray
 
-from idle_shimmer.api.clips.clip_routes import jpeg
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.compute.allocator import keep_freed_memory
@@ -28,6 +27,7 @@ from idle_shimmer.core.kernels.directional_blur import directional_blur
 from idle_shimmer.core.kernels.gaussian import gaussian
 from idle_shimmer.core.picture.encoding import linear_from_codes
 from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.media.previews.jpeg import jpeg
 from tests.core.test_recipe import FOUR_ROLLS
 from tests.frames import render_frame
 

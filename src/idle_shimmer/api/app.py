@@ -13,7 +13,6 @@ from fastapi.staticfiles import StaticFiles
 
 import idle_shimmer
 from idle_shimmer.api.clips import clip_routes as clips
-from idle_shimmer.api.clips import detection_routes as cut_detections
 from idle_shimmer.api.clips import storage_routes as storage
 from idle_shimmer.api.clips.proxy_requests import Proxies
 from idle_shimmer.api.cuts import cut_routes as cuts
@@ -21,12 +20,13 @@ from idle_shimmer.api.cuts import matching_routes as matching
 from idle_shimmer.api.cuts import sound_routes as sound
 from idle_shimmer.api.cuts import subject_routes as subject
 from idle_shimmer.api.cuts import variant_routes as variants
+from idle_shimmer.api.edits import detection_routes as cut_detections
 from idle_shimmer.api.edits import edit_cut_routes as edit_cuts
 from idle_shimmer.api.edits import edit_routes as edits
-from idle_shimmer.api.edits import film_routes as film
 from idle_shimmer.api.edits import interchange_routes as interchange
 from idle_shimmer.api.edits import music_routes as music
 from idle_shimmer.api.edits import placed_clip_routes as edit_clips
+from idle_shimmer.api.preview import film_routes as film
 from idle_shimmer.api.preview import socket
 from idle_shimmer.api.preview.slots import PreviewLoad
 from idle_shimmer.api.recipes import catalogue_routes as catalogue

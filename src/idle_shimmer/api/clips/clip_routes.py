@@ -8,19 +8,18 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Annotated
 
-import cv2
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 
-from idle_shimmer.api.schemas import ClipOut
+from idle_shimmer.api.clips.clip_answers import ClipOut
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.files.space import disk_full, is_full, require_space
 from idle_shimmer.media.decode.client import remote_peaks
+from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.media.read.index import MediaError
 from idle_shimmer.media.sound.waveform import PEAKS_PER_SECOND
@@ -31,7 +30,6 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.sweeping import UPLOAD_PREFIX, upload_lock
 
 router = APIRouter(prefix="/api/clips", tags=["clips"], responses=REFUSALS)
-_JPEG_QUALITY = 88
 _MAX_STEM_BYTES, _MAX_ENDING = 120, 12
 
 
@@ -190,9 +188,3 @@ def clip_waveform(clip_id: uuid.UUID) -> WaveformOut:
 @lru_cache(maxsize=64)
 def _peaks(path: Path) -> list[float]:
     return remote_peaks(path)
-
-
-def jpeg(picture: Codes, quality: int = _JPEG_QUALITY) -> bytes:
-    """Return uint8 RGB (H, W, 3) as JPEG."""
-    bgr = cv2.cvtColor(picture, cv2.COLOR_RGB2BGR)
-    return cv2.imencode(".jpg", bgr, [cv2.IMWRITE_JPEG_QUALITY, quality])[1].tobytes()

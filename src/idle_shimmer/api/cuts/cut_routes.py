@@ -4,12 +4,13 @@ import uuid
 from typing import Annotated
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from idle_shimmer.api.schemas import CutOut
+from idle_shimmer.api.cuts.cut_answers import CutOut
 from idle_shimmer.api.server.downloads import json_file
 from idle_shimmer.api.server.error_answers import REFUSALS
-from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.api.server.fields import SeenVersion
+from idle_shimmer.edit.states import cut_state
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -25,17 +26,11 @@ class CutSave(CutDocument):
     label: Annotated[str, Field(max_length=300)] = "Change"
 
 
-class SeenVersion(BaseModel):
-    """The version that the editor saw."""
-
-    version: int
-
-
 @router.get("/{cut_id}")
 def get_cut(cut_id: uuid.UUID) -> CutOut:
     """Return one cut, with its transition."""
     with session_scope() as session:
-        return CutOut.from_row(cuts.cut_by_id(session, cut_id))
+        return CutOut.from_state(cut_state(cuts.cut_by_id(session, cut_id)))
 
 
 @router.put("/{cut_id}")
@@ -45,10 +40,10 @@ def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
     with session_scope() as session:
         cut = edits.cut_for_change(session, cut_id)
         cuts.prepare_save(session, [(cut, change.version)])
-        require_room(edits.room_now(session, cut), change.before, change.after)
+        edits.room_now(session, cut).require(change.before, change.after)
         cuts.save(cut, document, change.label)
         edits.touch(session, cut.outgoing.edit)
-        return CutOut.from_row(cut)
+        return CutOut.from_state(cut_state(cut))
 
 
 @router.get("/{cut_id}/document", response_class=Response)
@@ -78,20 +73,10 @@ def _step(cut_id: uuid.UUID, version: int, by: int) -> CutOut:
         if (about.undo if by < 0 else about.redo) is None:
             cuts.step(session, cut, version, by)
             edits.touch(session, cut.outgoing.edit)
-            return CutOut.from_row(cut)
+            return CutOut.from_state(cut_state(cut))
         # The frames that meet at the cut were stepped last.
         cuts.require_seen(cut, version)
         edit = edits.edit_for_change(session, cut.outgoing.edit_id)
         (edit_history.undo if by < 0 else edit_history.redo)(session, edit)
         session.flush()
-        return CutOut.from_row(cuts.cut_by_id(session, cut_id))
-
-
-def require_room(room: edits.Room, before: int, after: int) -> None:
-    """Refuse a window that runs past its clip or into a neighbour's window."""
-    for side, wanted, most in (("before", before, room.before), ("after", after, room.after)):
-        if wanted > most:
-            raise InvalidValue(
-                f"{wanted} frames reach past the clip or into the next cut's window: use at most {most}",
-                field=side,
-            )
+        return CutOut.from_state(cut_state(cuts.cut_by_id(session, cut_id)))

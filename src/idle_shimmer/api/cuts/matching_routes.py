@@ -6,13 +6,13 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.fit.frame_pairs import best_pairs, similarity_map
 from idle_shimmer.core.fit.matching import match_grade, match_placement
 from idle_shimmer.core.framing import Framing, apply_framing
 from idle_shimmer.core.picture.encoding import Picture
+from idle_shimmer.edit.scene import Scene
 
 MAX_REACH = 12
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)

@@ -7,7 +7,6 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.clips.clip_routes import jpeg
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.animation.timing import parse_rate
@@ -22,6 +21,7 @@ from idle_shimmer.edit.played import played_of, slip_rooms
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.jobs.defer import defer_matte
 from idle_shimmer.media.matte_video import MatteVideo
+from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted, picture_cache
 from idle_shimmer.store.clips import clips, subject_mattes
 from idle_shimmer.store.cuts import cuts

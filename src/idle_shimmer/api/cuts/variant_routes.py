@@ -7,11 +7,12 @@ from typing import Any
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from idle_shimmer.api.cuts.cut_routes import SeenVersion
-from idle_shimmer.api.schemas import CutOut
+from idle_shimmer.api.cuts.cut_answers import CutOut
 from idle_shimmer.api.server.downloads import json_file
 from idle_shimmer.api.server.error_answers import REFUSALS
+from idle_shimmer.api.server.fields import SeenVersion
 from idle_shimmer.core.recipe import recipe_to_json
+from idle_shimmer.edit.states import cut_state
 from idle_shimmer.store.cuts import cuts, variants
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
@@ -82,7 +83,7 @@ def go_to_step(cut_id: uuid.UUID, number: int, seen: SeenVersion) -> CutOut:
         cut = edits.cut_for_change(session, cut_id)
         cuts.go_to(session, cut, seen.version, number)
         edits.touch(session, cut.outgoing.edit)
-        return CutOut.from_row(cut)
+        return CutOut.from_state(cut_state(cut))
 
 
 @router.get("/{cut_id}/variants")

@@ -1,4 +1,4 @@
-"""One step of an edit's history as the requests make it: locked, compared, recorded."""
+"""One step of an edit's history as the requests make it: locked, compared, recorded, answered."""
 
 import uuid
 from collections.abc import Iterator
@@ -7,6 +7,8 @@ from typing import Annotated
 
 from fastapi import Query
 
+from idle_shimmer.api.edits.edit_answers import EditOut
+from idle_shimmer.edit.states import edit_state
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edit_history, edits
 from idle_shimmer.store.tables import Edit
@@ -25,3 +27,9 @@ def changing(
         with edit_history.recorded(session, edit, label, cut_id):
             yield edit
         edits.touch(session, edit)
+
+
+def answered(edit_id: uuid.UUID) -> EditOut:
+    """Return the answer for an edit as it is stored. Raises NotFound."""
+    with session_scope() as session:
+        return EditOut.of(edit_state(edits.edit_by_id(session, edit_id)))

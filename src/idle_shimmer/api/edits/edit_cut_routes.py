@@ -6,9 +6,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.cuts.cut_routes import require_room
-from idle_shimmer.api.edits.edit_changes import Seen, changing
-from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.api.edits.edit_answers import EditOut
+from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import Window, parse_rate
@@ -129,7 +128,7 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
                 )
             changed = CutDocument(before=window.before, after=window.after, recipe=recipe)
             cuts.save(cut, changed, f"Apply {recipe.name}")
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.put("/cuts/{cut_id}/window")
@@ -142,12 +141,12 @@ def set_window(
         cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
         was, document = cuts.window_of(cut), cuts.document_of(cut)
         cuts.prepare_save(session, [(cut, cut.version)])
-        require_room(edits.room_of(cut), window.before, window.after)
+        edits.room_of(cut).require(window.before, window.after)
         label = f"Window {was.before} | {was.after} → {window.before} | {window.after}"
         edit_history.rename_latest(session, edit, label)
         changed = document.model_copy(update={"before": window.before, "after": window.after})
         cuts.save(cut, changed, label)
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.post("/cuts/{cut_id}/step")
@@ -160,7 +159,7 @@ def step_cut(
         cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
         step = placed_clips.CutStep(wanted.outgoing, wanted.incoming, wanted.slip)
         placed_clips.step_cut(session, edit, cut, step)
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.post("/cuts/on-beats")
@@ -172,7 +171,7 @@ def cut_on_beats(edit_id: uuid.UUID, wanted: CutsOnBeats, version: Seen = None) 
     label = f"Cut every {wanted.every} beats" if wanted.every > 1 else "Cut every beat"
     with changing(edit_id, version, label) as edit:
         stayed = cut_every(session_of(edit), edit, wanted.every)
-    return MovedOut(edit=EditOut.by_id(edit_id), stayed=stayed)
+    return MovedOut(edit=answered(edit_id), stayed=stayed)
 
 
 @router.post("/cuts/move")
@@ -195,7 +194,7 @@ def move_cuts(edit_id: uuid.UUID, wanted: CutMoves, version: Seen = None) -> Mov
                 stayed.append(error.message)
         if len(stayed) == count:
             raise InvalidValue(stayed[0], field="by")
-    return MovedOut(edit=EditOut.by_id(edit_id), stayed=stayed)
+    return MovedOut(edit=answered(edit_id), stayed=stayed)
 
 
 def _require_cut(edit: Edit, cut_id: uuid.UUID) -> uuid.UUID:

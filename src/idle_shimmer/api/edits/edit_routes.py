@@ -1,43 +1,39 @@
 """Edits: create, list, read, rename, set beats, undo, delete, restore, duplicate."""
 
-import time
 import uuid
-from contextlib import suppress
 from itertools import pairwise
 from typing import Annotated
 
 import structlog
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, field_validator
-from sqlalchemy.orm import Session
 
-from idle_shimmer.api.edits.edit_changes import Seen, changing
-from idle_shimmer.api.schemas import DeletedEditOut, EditOut, EditSummary
+from idle_shimmer.api.edits.edit_answers import EditOut
+from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
+from idle_shimmer.api.edits.list_answers import DeletedEditOut, EditSummary
 from idle_shimmer.api.server.error_answers import REFUSALS
+from idle_shimmer.api.server.fields import Name
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.edit import edit_list
 from idle_shimmer.edit.cut_status import CutStatusOut, run_checks
+from idle_shimmer.edit.edit_list import EditRow
+from idle_shimmer.edit.states import edit_state
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
-    MAX_NAME_LENGTH,
     MAX_SIDE_PX,
     MIN_SIDE_PX,
 )
 from idle_shimmer.store.clips import clips
 from idle_shimmer.store.cuts.cut_rows import cut_rows
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.edits import edit_history, edit_list, edits
-from idle_shimmer.store.edits.edit_list import EditRow
-from idle_shimmer.store.tables import Edit
+from idle_shimmer.store.edits import edit_history, edits
 
 _log = structlog.get_logger(__name__)
 router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
-Name = Annotated[str, Field(min_length=1, max_length=MAX_NAME_LENGTH, pattern=r"\S")]
 Side = Annotated[int, Field(ge=MIN_SIDE_PX, le=MAX_SIDE_PX)]
 MAX_BEATS = 20_000
 _BeatTime = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
-# How long listing edits runs checks that have not run.
-_CHECKED_FOR_S = 0.2
 _UNSHOWABLE = (LookupError, ValueError, TypeError, AttributeError)
 
 
@@ -76,24 +72,9 @@ class EditChange(BaseModel):
 @router.get("")
 def list_edits(limit: Limit = MAX_LISTED, offset: Offset = 0) -> list[EditSummary]:
     """Return edits, last changed first: ``limit`` of them after the first ``offset``."""
-    end = time.monotonic() + _CHECKED_FOR_S
     with session_scope() as session:
         rows = edit_list.edit_rows(session, limit, offset)
-        unknown = [row for row in rows if row.unknown and _checked(session, row.edit, end)]
-        if unknown:
-            session.expire_all()
-            rows = edit_list.edit_rows(session, limit, offset)
         return [found for row in rows if (found := _listed(row)) is not None]
-
-
-def _checked(session: Session, edit: Edit, end: float) -> bool:
-    """Run checks that have not run, until the time ``end``; return whether there was time."""
-    left_s = end - time.monotonic()
-    if left_s <= 0:
-        return False
-    with suppress(*_UNSHOWABLE):
-        run_checks(session, edit, cut_rows(session, edit), left_s)
-    return True
 
 
 def _listed(row: EditRow) -> EditSummary | None:
@@ -125,14 +106,14 @@ def create_edit(new: NewEdit) -> EditOut:
             parse_rate(new.rate) if new.rate is not None else None,
         )
         session.refresh(edit)
-        return EditOut.of(edit)
+        return EditOut.of(edit_state(edit))
 
 
 @router.get("/{edit_id}")
 def get_edit(edit_id: uuid.UUID) -> EditOut:
     """Return one edit."""
     with session_scope() as session:
-        return EditOut.of(edits.edit_by_id(session, edit_id))
+        return EditOut.of(edit_state(edits.edit_by_id(session, edit_id)))
 
 
 @router.get("/{edit_id}/checks")
@@ -158,7 +139,7 @@ def change_edit(edit_id: uuid.UUID, change: EditChange, version: Seen = None) ->
         if {"beats_per_minute", "beat_offset_s", "beat_times_s"} & change.model_fields_set:
             # A tempo that is typed or tapped takes the place of the beats that were heard.
             edit.beat_times_s = change.beat_times_s or None
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.post("/{edit_id}/undo")
@@ -166,7 +147,7 @@ def undo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
     """Undo the last step of the edit."""
     with session_scope() as session:
         edit_history.undo(session, edits.edit_for_change(session, edit_id, version))
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.post("/{edit_id}/redo")
@@ -174,7 +155,7 @@ def redo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
     """Redo the step that was undone last."""
     with session_scope() as session:
         edit_history.redo(session, edits.edit_for_change(session, edit_id, version))
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 def _change_label(change: EditChange) -> str:
@@ -204,7 +185,7 @@ def delete_edit_permanently(edit_id: uuid.UUID) -> None:
 def restore_edit(edit_id: uuid.UUID) -> EditOut:
     """Restore a deleted edit."""
     with session_scope() as session:
-        return EditOut.of(edits.restore_edit(session, edit_id))
+        return EditOut.of(edit_state(edits.restore_edit(session, edit_id)))
 
 
 @router.post("/{edit_id}/duplicate", status_code=201)
@@ -213,4 +194,4 @@ def duplicate_edit(edit_id: uuid.UUID) -> EditOut:
     with session_scope() as session:
         copy = edits.duplicate_edit(session, edits.edit_by_id(session, edit_id))
         session.refresh(copy)
-        return EditOut.of(copy)
+        return EditOut.of(edit_state(copy))

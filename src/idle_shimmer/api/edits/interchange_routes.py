@@ -13,7 +13,7 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.server.downloads import text_file
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.curves import curves_of
@@ -24,6 +24,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.edit.heard import music_of
 from idle_shimmer.edit.played import played_of
+from idle_shimmer.edit.states import edit_state
 from idle_shimmer.interchange.accent_tracks import AccentClip
 from idle_shimmer.interchange.accent_tracks import described as described_accent
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
@@ -252,7 +253,7 @@ def _make(document: EditDocument) -> ImportOut:
             ],
         )
         session.refresh(edit)
-        return ImportOut(edit=EditOut.of(edit), missing=[], notes=notes)
+        return ImportOut(edit=EditOut.of(edit_state(edit)), missing=[], notes=notes)
 
 
 def _plain(name: str) -> str:

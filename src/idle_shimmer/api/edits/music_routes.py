@@ -7,8 +7,8 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.edits.edit_changes import Seen, changing
-from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.api.edits.edit_answers import EditOut
+from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.jobs.defer import defer_beat_detection
@@ -64,7 +64,7 @@ def set_music(edit_id: uuid.UUID, music: MusicSet, version: Seen = None) -> Edit
             raise InvalidValue(f"{clip.name} has no sound: choose another clip", field="clip")
         edit.music = clip
         edit.music_offset_s, edit.music_gain_db = music.offset_s, music.gain_db
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.delete("/edits/{edit_id}/music")
@@ -73,7 +73,7 @@ def remove_music(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
     with changing(edit_id, version, "Remove music") as edit:
         edit.music = None
         edit.music_offset_s = edit.music_gain_db = 0.0
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.get("/clips/{clip_id}/sound", response_class=FileResponse)

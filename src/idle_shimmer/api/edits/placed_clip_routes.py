@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.edits.edit_changes import Seen, changing
-from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.api.edits.edit_answers import EditOut
+from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.sound.accent import HIGHEST_GAIN_DB, LOWEST_GAIN_DB
@@ -55,7 +55,7 @@ def add_clip(edit_id: uuid.UUID, added: AddedClip, version: Seen = None) -> Edit
     with changing(edit_id, version, "Add clip") as edit:
         session = session_of(edit)
         edits.add_clip(session, edit, clips.clip_by_id(session, added.clip))
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.patch("/placed/{placed_id}")
@@ -82,7 +82,7 @@ def change_placed(
             placed_clips.frame(session, edit, placed, change.framing)
         if change.position is not None:
             placed_clips.move(session, edit, placed, change.position)
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.post("/placed/{placed_id}/split")
@@ -93,7 +93,7 @@ def split_placed(
     with changing(edit_id, version, "Split clip") as edit:
         placed = placed_clips.placed_by_id(edit, placed_id)
         placed_clips.split(session_of(edit), edit, placed, where.at_frame)
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 @router.delete("/placed/{placed_id}")
@@ -101,7 +101,7 @@ def remove_placed(edit_id: uuid.UUID, placed_id: uuid.UUID, version: Seen = None
     """Remove a placed clip from the edit."""
     with changing(edit_id, version, "Remove clip") as edit:
         placed_clips.remove(session_of(edit), edit, placed_clips.placed_by_id(edit, placed_id))
-    return EditOut.by_id(edit_id)
+    return answered(edit_id)
 
 
 def _step_name(change: PlacedChange, placed: PlacedClip) -> str:

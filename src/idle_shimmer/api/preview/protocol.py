@@ -13,12 +13,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from idle_shimmer.api.clips.clip_routes import jpeg
 from idle_shimmer.api.server.error_answers import Problem, problems_in
 from idle_shimmer.core.errors import ShimmerError
-from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, SideFrames
+from idle_shimmer.edit.scene import Framings
+from idle_shimmer.media.previews.jpeg import jpeg
 
 Kind = Literal["frame", "thumb", "source", "sharp", "sharp_source"]
 # As far as a number of the page is exact in JavaScript, and as far from the cut as a frame can lie.
@@ -33,15 +33,6 @@ _QUALITY: dict[Kind, int] = {
     "sharp": 92,
     "sharp_source": 92,
 }
-
-
-class Framings(BaseModel):
-    """The framing of both clips."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    outgoing: Framing = UNFRAMED
-    incoming: Framing = UNFRAMED
 
 
 class PreviewRequest(BaseModel):

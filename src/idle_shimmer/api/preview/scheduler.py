@@ -15,11 +15,11 @@ import structlog
 from fastapi import WebSocketDisconnect
 
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, problem_message
-from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
 from idle_shimmer.api.preview.work import Dropped, Work
 from idle_shimmer.api.server.error_answers import Problem
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.edit.scene import Scene
 
 _log = structlog.get_logger(__name__)
 _QUIET_S = 0.25

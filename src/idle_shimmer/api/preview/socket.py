@@ -11,12 +11,12 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, problem_message
-from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.scheduler import Scheduler, fetch_ahead
 from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
 from idle_shimmer.api.server.error_answers import Problem, problems_in
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.recipe import problems_of
+from idle_shimmer.edit.scene import Scene
 from idle_shimmer.limits import limits
 from idle_shimmer.store.errors import NotFound
 

@@ -10,7 +10,6 @@ import cv2
 import numpy as np
 
 from idle_shimmer.api.preview.protocol import Focus, PreviewRequest, Task, picture_message
-from idle_shimmer.api.preview.scene import PictureSize, Scene
 from idle_shimmer.core.animation.curves import curves_of
 from idle_shimmer.core.animation.retime import CLIP_SIDES
 from idle_shimmer.core.checks.base import ids_on_frames
@@ -18,6 +17,7 @@ from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.frame.render import picture_of
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.sound.heard_around import HeardAround
+from idle_shimmer.edit.scene import PictureSize, Scene
 from idle_shimmer.transition.checking import check_transition, frame_or_none
 from idle_shimmer.transition.missing_frames import shortages, span_that_fits
 from idle_shimmer.transition.transition import Transition

@@ -8,10 +8,9 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from idle_shimmer.api.preview.scene import Scene
-from idle_shimmer.api.recipes.recipe_routes import window_of
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.book.entries import book
+from idle_shimmer.book.usual_window import window_of
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.fit.measures import ClipMeasures, CutMeasures, measure_cut
@@ -19,6 +18,7 @@ from idle_shimmer.core.fit.rules import describe_motion, fit
 from idle_shimmer.core.fit.suggest import on_the_beat, with_weight
 from idle_shimmer.core.fit.traits import Traits, traits_of
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
+from idle_shimmer.edit.scene import Scene
 from idle_shimmer.store import saved_recipes as recipes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.transition.missing_frames import shortages

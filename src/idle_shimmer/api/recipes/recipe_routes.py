@@ -10,11 +10,10 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.clips.clip_routes import jpeg
-from idle_shimmer.api.preview.scene import THUMB_BOX, Scene
 from idle_shimmer.api.server.downloads import json_file
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.book.entries import book
+from idle_shimmer.book.usual_window import window_of
 from idle_shimmer.core.adjust import (
     flip,
     staying_upright,
@@ -25,12 +24,14 @@ from idle_shimmer.core.adjust import (
 )
 from idle_shimmer.core.animation.easing import Easing
 from idle_shimmer.core.animation.retime import ClipSide
-from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.frame.needs import missing_subjects, spare_frames_needed
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.edit.played import played_of
+from idle_shimmer.edit.scene import THUMB_BOX, Scene
+from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.previews.picture_cache import fitted
 from idle_shimmer.store import saved_recipes as recipes
 from idle_shimmer.store.cuts import cuts
@@ -41,7 +42,6 @@ from idle_shimmer.store.tables import SavedRecipe
 router = APIRouter(prefix="/api", tags=["recipes"], responses=REFUSALS)
 CARD_FRAMES = 12
 MAX_STILLS = 12
-_USUAL_SIDE = 8
 _USUAL_RATE = Fraction(25)
 _CARD_QUALITY = 78
 
@@ -130,13 +130,6 @@ class AdjustedOut(BaseModel):
 
     recipe: dict[str, Any]
     staying_upright: list[str]
-
-
-def window_of(recipe: Recipe, rate: Fraction) -> Window:
-    """Return the window that a recipe suggests at ``rate``, or a usual one."""
-    if recipe.window is None:
-        return Window(_USUAL_SIDE, _USUAL_SIDE)
-    return recipe.window.at_rate(rate)
 
 
 @router.get("/recipes")

@@ -5,7 +5,8 @@ import uuid
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from idle_shimmer.api.schemas import ClipOut, RenderOut
+from idle_shimmer.api.clips.clip_answers import ClipOut
+from idle_shimmer.api.renders.render_answers import RenderOut
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.store.clips import cut_detections, subject_mattes
 from idle_shimmer.store.database import session_scope

@@ -7,8 +7,8 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
+from idle_shimmer.api.renders.render_answers import RenderOut
 from idle_shimmer.api.renders.render_requests import NewRender, Prepared, RenderChoice
-from idle_shimmer.api.schemas import RenderOut
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.errors import InvalidValue

@@ -273,6 +273,16 @@ class Room:
     before: int
     after: int
 
+    def require(self, before: int, after: int) -> None:
+        """Raise InvalidValue for a window that runs past its clip or into a neighbour's window."""
+        for side, wanted, most in (("before", before, self.before), ("after", after, self.after)):
+            if wanted > most:
+                raise InvalidValue(
+                    f"{wanted} frames reach past the clip or into the next cut's window: use at most"
+                    f" {most}",
+                    field=side,
+                )
+
 
 def room_of(cut: Cut) -> Room:
     """Return how far the window of ``cut`` can go before it meets a clip's end or another window."""

@@ -6,22 +6,22 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
-from typing import Literal
+from typing import Literal, Protocol
 
 from cachetools import LRUCache
+from pydantic import BaseModel, ConfigDict
 
-from idle_shimmer.api.preview.protocol import Framings, PreviewRequest
-from idle_shimmer.api.preview.subjects import Ids, PreviewSubjects
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.frame.needs import uses_subjects
-from idle_shimmer.core.framing import source_scale
+from idle_shimmer.core.framing import UNFRAMED, Framing, source_scale
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.core.sound.mixing import Laid
 from idle_shimmer.edit.heard import heard_cuts, heard_sides, music_of
 from idle_shimmer.edit.played import played_of, slip_rooms
+from idle_shimmer.edit.scene_subjects import Ids, PreviewSubjects
 from idle_shimmer.media.decode.client import remote_sound_parts
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.media.read.reader import Size
@@ -50,6 +50,25 @@ Sides = tuple[PlacedClip, PlacedClip]
 Clips = tuple[ReframedClip, ReframedClip]
 _KEPT_FRAMINGS = 8
 _PREFETCHED_FRAMES = 24
+
+
+class Framings(BaseModel):
+    """The framing of both clips."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    outgoing: Framing = UNFRAMED
+    incoming: Framing = UNFRAMED
+
+
+class ShownState(Protocol):
+    """A state of a cut that is shown, saved or not; what is None is as it is saved."""
+
+    before: int
+    after: int
+    recipe: Recipe
+    framing: Framings | None
+    subjects: Ids | None
 
 
 @dataclass(frozen=True)
@@ -132,11 +151,11 @@ class Scene:
             return None
         return next((each for each in larger if self.size_of(each)[1] >= wanted), larger[-1])
 
-    def transition(self, request: PreviewRequest, size: PictureSize) -> Transition:
-        """Return what ``request`` asks for; a missing spare frame shows the nearest one."""
-        framing = request.framing or self.saved_framing
-        window = Window(request.before, request.after)
-        return self._transition(size, framing, request.recipe, window, request.subjects)
+    def transition(self, state: ShownState, size: PictureSize) -> Transition:
+        """Return the transition of a state; a missing spare frame shows the nearest one."""
+        framing = state.framing or self.saved_framing
+        window = Window(state.before, state.after)
+        return self._transition(size, framing, state.recipe, window, state.subjects)
 
     def small_transition(self, recipe: Recipe, window: Window) -> Transition:
         """Return any recipe on the strip's small pictures; a missing spare frame shows the nearest one."""
@@ -164,9 +183,9 @@ class Scene:
             laid,
         )
 
-    def source_scale(self, request: PreviewRequest) -> float:
+    def source_scale(self, state: ShownState) -> float:
         """Return how many frame pixels a source pixel covers, framing included."""
-        framing = request.framing or self.saved_framing
+        framing = state.framing or self.saved_framing
         sizes = ((side.clip.width, side.clip.height) for side in self.sides)
         framings = (framing.outgoing, framing.incoming)
         return source_scale(self.edit_size, *sizes, framings=framings)

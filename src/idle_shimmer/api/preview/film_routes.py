@@ -15,8 +15,6 @@ from typing import Annotated, Protocol
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
-from idle_shimmer.api.clips.clip_routes import jpeg
-from idle_shimmer.api.preview.scene import Scene
 from idle_shimmer.api.preview.scheduler import fetch_ahead
 from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
 from idle_shimmer.api.renders.render_requests import NewRender, Prepared
@@ -27,7 +25,9 @@ from idle_shimmer.core.frame.render import picture_of
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.edit.played import played_of
+from idle_shimmer.edit.scene import Scene
 from idle_shimmer.media.decode.client import RemoteReader, remote_sound_parts
+from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
 from idle_shimmer.media.read.reframed import ReframedClip
 from idle_shimmer.media.sound.wave_files import wave_bytes

@@ -8,11 +8,12 @@ import numpy as np
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.edits.edit_routes import Name
-from idle_shimmer.api.schemas import EditOut
+from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.server.error_answers import REFUSALS
+from idle_shimmer.api.server.fields import Name
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.edit.states import edit_state
 from idle_shimmer.jobs.defer import defer_cut_detection
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
 from idle_shimmer.media.detection import USUAL_THRESHOLD, cuts_above
@@ -126,4 +127,4 @@ def create_edit_from_cuts(clip_id: uuid.UUID, wanted: NewEditFromCuts) -> EditOu
         size = clip.width, clip.height
         edit = edits.create_placed_edit(session, wanted.name.strip(), size, clip.rate, placements)
         session.refresh(edit)
-        return EditOut.of(edit)
+        return EditOut.of(edit_state(edit))
