@@ -18,7 +18,7 @@ import typer
 from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.timing import Window
-from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.frame_plan import FramePlan
 from idle_shimmer.core.frame.render import Sources, render_picture
 from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.picture.output import output_codes

@@ -4,7 +4,7 @@ from fractions import Fraction
 
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.frame import render
-from idle_shimmer.core.frame.plan import ANY_RATE, FramePlan
+from idle_shimmer.core.frame.frame_plan import ANY_RATE, FramePlan
 from idle_shimmer.core.frame.render import NO_MATTES, Mattes, Source, Sources
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes, Picture

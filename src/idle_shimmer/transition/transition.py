@@ -15,7 +15,7 @@ from idle_shimmer.core.animation.slips import Slipped
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import SpareFramesMissing
-from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.frame_plan import FramePlan
 from idle_shimmer.core.frame.render import (
     NO_MATTES,
     Mattes,

@@ -10,25 +10,19 @@ from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.edit.described import described
 from idle_shimmer.edit.played import played_of, slip_rooms
 from idle_shimmer.edit.snapshot import (
-    MusicSnapshot,
-    PlacedSnapshot,
     Snapshot,
-    SubjectSnapshot,
     suffix_of,
 )
+from idle_shimmer.edit.snapshot_making import document_at, snapshot_of
 from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.write.output_formats import Quality, output_format
 from idle_shimmer.output.estimates import Rates, megapixels, usual_rates
 from idle_shimmer.output.names import edit_name, window_name
 from idle_shimmer.output.plan import MAX_HANDLES, EditPlan, OutputSettings, SizeChoice, What
-from idle_shimmer.store.clips import subject_mattes
 from idle_shimmer.store.cuts import cuts
-from idle_shimmer.store.cuts.cuts import CutDocument
-from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import edits, placed_clips
-from idle_shimmer.store.errors import Unreadable
 from idle_shimmer.store.renders.render_choices import last_choice, measured_rates
-from idle_shimmer.store.tables import Cut, Edit, PlacedClip, Render
+from idle_shimmer.store.tables import Cut, Edit, Render
 from idle_shimmer.transition.missing_frames import require_frames
 
 WINDOW_PATTERN, EDIT_PATTERN = "{edit} cut {cut} {recipe}", "{edit}"
@@ -122,41 +116,31 @@ class Prepared:
             )
 
     def _snapshot(self) -> Snapshot:
-        edit, place, choice = self.edit, self.place, self.choice
-        first, last = (0, len(edit.placed)) if place is None else (max(0, place - 1), place + 3)
-        numbered = list(enumerate(self._all_cuts))[first : last - 1]
-        played = played_of(self._session, edit)
-        made = Snapshot(
-            width=edit.width,
-            height=edit.height,
-            rate=edit.rate,
-            placed=[_placed(each) for each in edit.placed[first:last]],
-            cuts=[_readable(cut, n + 1) for n, cut in numbered],
-            edit_name=edit.name,
-            what=choice.what,
-            place=None if place is None else place - first,
-            first_number=first + 1,
-            first_frame=sum(each.frames for each in played[:first]),
-            format=choice.format,
-            quality=choice.quality,
-            size=choice.size,
-            handles=0 if choice.what == "edit" else choice.handles,
-            sound=choice.sound,
-            accents_apart=choice.accents_apart,
-            music=_music(edit),
-            window_name=choice.window_name,
+        choice = self.choice
+        made = snapshot_of(self._session, self.edit, self.place).model_copy(
+            update={
+                "what": choice.what,
+                "format": choice.format,
+                "quality": choice.quality,
+                "size": choice.size,
+                "handles": 0 if choice.what == "edit" else choice.handles,
+                "sound": choice.sound,
+                "accents_apart": choice.accents_apart,
+                "window_name": choice.window_name,
+            }
         )
-        plan = made.plan()
+        return made.model_copy(update={"name": self._name_in(made)})
+
+    def _name_in(self, made: Snapshot) -> str:
+        """Return the name of the file. Raises InvalidValue for one that is not possible."""
+        choice, plan = self.choice, made.plan()
         if made.place is not None:
-            made.name = window_name(choice.window_name, plan, made.place)
-        else:
-            made.name = edit_name(choice.edit_name, plan)
-            if choice.what in ("windows", "round_trip") and plan.cuts:
-                # Also the names inside must be possible.
-                window_name(choice.window_name, plan, 0)
-        if choice.what == "windows":
-            made.name = edit_name("{edit} windows", plan)
-        return made
+            return window_name(choice.window_name, plan, made.place)
+        name = edit_name(choice.edit_name, plan)
+        if choice.what in ("windows", "round_trip") and plan.cuts:
+            # Also the names inside must be possible.
+            window_name(choice.window_name, plan, 0)
+        return edit_name("{edit} windows", plan) if choice.what == "windows" else name
 
     def file_name(self) -> str:
         """Return the name of the file as it is downloaded."""
@@ -167,7 +151,7 @@ class Prepared:
         places = range(len(self._all_cuts)) if self.place is None else [self.place]
         rooms, played = slip_rooms(self.edit), played_of(self._session, self.edit)
         for place in places:
-            document = _readable(self._all_cuts[place], place + 1)
+            document = document_at(self._all_cuts[place], place + 1)
             transition = described(self.edit, place, document, played, rooms[place])
             try:
                 require_frames(transition)
@@ -211,9 +195,8 @@ class Prepared:
     def rates(self) -> Rates:
         """Return what a million pixels will take."""
         choice = self.choice
-        return measured_rates(self._session, choice.format, choice.quality) or usual_rates(
-            choice.format, choice.quality
-        )
+        measured = measured_rates(self._session, choice.format, choice.quality)
+        return Rates(*measured) if measured else usual_rates(choice.format, choice.quality)
 
     def render(self) -> Render:
         """Return the row, not yet added."""
@@ -246,46 +229,3 @@ def _given(edit_id: uuid.UUID | None) -> uuid.UUID:
 
 def _version(cut: Cut | None) -> int:
     return 0 if cut is None else cut.version
-
-
-def _music(edit: Edit) -> MusicSnapshot | None:
-    if edit.music is None:
-        return None
-    return MusicSnapshot(
-        file=edit.music.file,
-        offset_s=edit.music_offset_s,
-        gain_db=edit.music_gain_db,
-        duration_s=edit.music.duration_s,
-        name=edit.music.name,
-    )
-
-
-def _placed(placed: PlacedClip) -> PlacedSnapshot:
-    return PlacedSnapshot(
-        name=placed.clip.name,
-        file=placed.clip.file,
-        in_frame=placed.in_frame,
-        out_frame=placed.out_frame,
-        framing=placed_clips.framing_of(placed),
-        muted=placed.muted,
-        gain_db=placed.gain_db,
-        crossfade=placed.crossfade,
-        subject=_subject(placed),
-    )
-
-
-def _subject(placed: PlacedClip) -> SubjectSnapshot | None:
-    if not placed.strokes:
-        return None
-    found = SubjectSnapshot(strokes=subject_mattes.strokes_of(placed))
-    matte = subject_mattes.matte_of(session_of(placed), placed)
-    if matte is None or matte.state != "done":
-        return found
-    return found.model_copy(update={"file": matte.file, "first": matte.first, "last": matte.last})
-
-
-def _readable(cut: Cut, number: int) -> CutDocument:
-    try:
-        return cuts.document_of(cut)
-    except Unreadable as error:
-        raise Unreadable(f"cut {number}: {error.message}", field=error.field) from error

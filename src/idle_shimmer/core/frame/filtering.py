@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.animation.retime import ClipSide
 from idle_shimmer.core.filters.base import Filter, FrameContext, GeometryFilter, PictureFilter, Side
+from idle_shimmer.core.frame.frame_plan import FilterPlan, Working
 from idle_shimmer.core.frame.needs import is_clear
-from idle_shimmer.core.frame.plan import FilterPlan, Working
 from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.geometry.shutter import Exposure
 from idle_shimmer.core.geometry.transforms import CoordinateTransform

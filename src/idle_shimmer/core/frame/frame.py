@@ -6,7 +6,7 @@ import numpy as np
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.frame.filtering import Filtering, Layer, Passing, sampled
-from idle_shimmer.core.frame.plan import FramePlan, Working
+from idle_shimmer.core.frame.frame_plan import FramePlan, Working
 from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.mixes.base import MatteOf, MixContext
 from idle_shimmer.core.picture.encoding import Encoding, Picture, Pixels

@@ -15,7 +15,7 @@ from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.frame.filtering import Filtering, Passing, sampled
 from idle_shimmer.core.frame.frame import Entering, Frame
-from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.frame_plan import FramePlan
 from idle_shimmer.core.framing import FramedPicture
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Encoding, Picture

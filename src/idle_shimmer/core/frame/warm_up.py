@@ -8,7 +8,7 @@ import numpy as np
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import registered
-from idle_shimmer.core.frame.plan import FramePlan
+from idle_shimmer.core.frame.frame_plan import FramePlan
 from idle_shimmer.core.frame.render import Sources, frame_coverage, render_frame
 from idle_shimmer.core.mixes import base as mixes
 from idle_shimmer.core.parameters import Parameter

@@ -6,7 +6,6 @@ from sqlalchemy import Float, cast, extract, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from idle_shimmer.output.estimates import Rates
 from idle_shimmer.store.accounts.authors import current_author
 from idle_shimmer.store.tables import Render, RenderChoice
 
@@ -25,8 +24,11 @@ def remember_choice(session: Session, choice: dict[str, Any]) -> None:
     session.execute(row.on_conflict_do_update(index_elements=["author"], set_={"choice": choice}))
 
 
-def measured_rates(session: Session, output: str, quality: str) -> Rates | None:
-    """Return the rates of this installation's last renders in a format and quality; None without any."""
+def measured_rates(session: Session, output: str, quality: str) -> tuple[float, float] | None:
+    """Return the bytes and seconds that a million pixels took in this installation's last renders.
+
+    Those in a format and quality; None without any.
+    """
     wanted = (
         select(Render.bytes, Render.started_at, Render.finished_at, Render.settings)
         .where(
@@ -44,4 +46,4 @@ def measured_rates(session: Session, output: str, quality: str) -> Rates | None:
     size, seconds, total = session.execute(select(func.sum(wanted.c.bytes), took, pixels)).one()
     if not total:
         return None
-    return Rates(float(size) / total, float(seconds) / total)
+    return float(size) / total, float(seconds) / total
