@@ -26,7 +26,7 @@ from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.demo.build import CUTS, PLACED, build_clips
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.media.write.output_formats import FORMATS, QUALITIES, OutputFormat, Quality
-from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.media.write.writer import Coding, SoundTrack, frame_of, writing
 from idle_shimmer.output.estimates import megapixels
 from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
@@ -84,9 +84,7 @@ def _written(
 ) -> Path:
     path = folder / f"{output.id}{output.suffix}"
     height, width = pictures[0].shape[:2]
-    with writing(
-        path, (width, height), Fraction(25), output=output, quality=quality, depth=depth
-    ) as writer:
+    with writing(path, (width, height), Fraction(25), Coding(output, quality, depth)) as writer:
         for picture in pictures:
             writer.write(frame_of(picture))
     return path
@@ -259,7 +257,7 @@ def _sync(folder: Path) -> str:
             sound[first : first + 480] = (0.9 * np.cos(np.arange(480) * 0.13))[:, None]
         depth = output.depth(source_is_deep=False)
         with writing(
-            path, (128, 72), Fraction(25), output=output, depth=depth, sound=[sound]
+            path, (128, 72), Fraction(25), Coding(output, depth=depth), tracks=[SoundTrack([sound])]
         ) as writer:
             for n in range(50):
                 codes = np.full((72, 128, 3), 235 if n in CLICKS else 20, np.uint8)

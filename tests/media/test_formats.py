@@ -21,7 +21,7 @@ from idle_shimmer.media.write.output_formats import (
     Quality,
     format_of_file,
 )
-from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.media.write.writer import Coding, frame_of, writing
 from tests.conftest import psnr
 
 SIZE, RATE, COUNT = (320, 180), Fraction(30000, 1001), 12
@@ -58,7 +58,7 @@ def write(folder: Path, output: OutputFormat, quality: Quality = "standard") -> 
     path = folder / f"{output.id}-{quality}{output.suffix}"
     depth = output.depth(source_is_deep=True)
     with writing(
-        path, SIZE, RATE, output=output, quality=quality, depth=depth, timecode="01:00:00;02"
+        path, SIZE, RATE, Coding(output, quality, depth), timecode="01:00:00;02"
     ) as writer:
         for picture in pictures(depth):
             writer.write(frame_of(picture))
@@ -120,9 +120,7 @@ def test_every_matrix_is_written_as_it_is_tagged(output: str, colour: str, tmp_p
     made = FORMATS[output]
     path, depth = tmp_path / f"flat{made.suffix}", made.depth(source_is_deep=True)
     colours = [(230, 20, 30), (30, 200, 60), (20, 40, 220), (128, 128, 128)]
-    with writing(
-        path, (64, 64), RATE, output=made, quality="high", depth=depth, colour=colour
-    ) as writer:
+    with writing(path, (64, 64), RATE, Coding(made, "high", depth, colour)) as writer:
         for each in colours:
             flat = np.full((64, 64, 3), each, np.uint8)
             writer.write(frame_of(flat if depth == 8 else flat.astype(np.uint16) * 257))
@@ -146,7 +144,7 @@ def test_clips_of_one_matrix_keep_it_and_others_become_bt709() -> None:
 @pytest.mark.parametrize("depth", [8, 16])
 def test_what_is_lossless_comes_back_code_for_code(depth: Any, tmp_path: Path) -> None:
     path, expected = tmp_path / "quay.mkv", pictures(depth)
-    with writing(path, SIZE, RATE, output=FORMATS["ffv1"], depth=depth) as writer:
+    with writing(path, SIZE, RATE, Coding(FORMATS["ffv1"], depth=depth)) as writer:
         for picture in expected:
             writer.write(frame_of(picture))
     with VideoReader(path, deep=True) as reader:

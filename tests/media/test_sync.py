@@ -13,7 +13,7 @@ from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.sound.sound_parts import SAMPLES_PER_SECOND, read_sound
 from idle_shimmer.media.sound.waveform import PEAKS_PER_SECOND, peaks
 from idle_shimmer.media.write.output_formats import FORMATS, OutputFormat
-from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.media.write.writer import Coding, SoundTrack, frame_of, writing
 
 RATE, COUNT = 25, 100
 # Picture and sound meet at these pictures.
@@ -112,7 +112,9 @@ def test_what_is_written_is_in_sync(output: OutputFormat, tmp_path: Path) -> Non
     track = click_track(48_000 * COUNT // RATE, [n * 48_000 // RATE for n in CLICKS])
     stereo = np.repeat(track.T, 2, axis=1)
     size, rate = (128, 72), Fraction(RATE)
-    with writing(path, size, rate, output=output, quality="draft", sound=[stereo]) as writer:
+    with writing(
+        path, size, rate, Coding(output, "draft"), tracks=[SoundTrack([stereo])]
+    ) as writer:
         for n in range(COUNT):
             writer.write(frame_of(np.full((72, 128, 3), 235 if n in CLICKS else 20, np.uint8)))
     facts, _ = read_facts(path)

@@ -18,7 +18,7 @@ from idle_shimmer.media.sound.sound_parts import (
     sound_parts,
 )
 from idle_shimmer.media.write.output_formats import FORMATS, OutputFormat
-from idle_shimmer.media.write.writer import AHEAD, frame_of, writing
+from idle_shimmer.media.write.writer import AHEAD, Coding, SoundTrack, frame_of, writing
 
 SIZE, RATE, SECONDS = (96, 54), Fraction(25), 6
 # Lossy codecs at 192 kbit/s keep far more of a tone than this; PCM and FLAC of 16 bits all of it.
@@ -40,7 +40,7 @@ def pictures() -> Iterator[NDArray[np.uint8]]:
 
 
 def write(path: Path, parts: list[NDArray[np.float32]], output: OutputFormat | None = None) -> None:
-    with writing(path, SIZE, RATE, output=output, quality="draft", sound=parts) as writer:
+    with writing(path, SIZE, RATE, Coding(output, "draft"), tracks=[SoundTrack(parts)]) as writer:
         for picture in pictures():
             writer.write(frame_of(picture))
 
@@ -124,7 +124,7 @@ def test_parts_of_the_sound_are_taken_when_the_pictures_come_to_them(tmp_path: P
             begun.append(written)
             yield tone(1, 440)
 
-    with writing(tmp_path / "quay.mov", SIZE, RATE, sound=parts()) as writer:
+    with writing(tmp_path / "quay.mov", SIZE, RATE, tracks=[SoundTrack(parts())]) as writer:
         for picture in pictures():
             writer.write(frame_of(picture))
             written += 1

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.media.write.writer import SoundTrack, frame_of, writing
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
 
 SIZE, RATE, COUNT = (96, 64), Fraction(25), 80
@@ -61,7 +61,7 @@ def written_clips(folder: Path) -> list[Path]:
     paths = []
     for clip in range(4):
         paths.append(folder / f"clip {clip}.mkv")
-        with writing(paths[-1], SIZE, RATE, sound=[tone(clip)]) as writer:
+        with writing(paths[-1], SIZE, RATE, tracks=[SoundTrack([tone(clip)])]) as writer:
             for number in range(COUNT):
                 writer.write(frame_of(picture(clip, number)))
     return paths

@@ -48,7 +48,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.frame.warm_up import warm_up
 from idle_shimmer.limits import limits
 from idle_shimmer.logs import configure_logs
-from idle_shimmer.media.decode.client import prepare
+from idle_shimmer.media.decode.forked import prepare
 from idle_shimmer.media.previews.picture_cache import picture_cache
 from idle_shimmer.settings import settings
 from idle_shimmer.store.accounts.accounts import accounts_exist

@@ -10,7 +10,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from idle_shimmer.core.animation.envelope import Animated, Follow, Interpolation, stated_values
+from idle_shimmer.core.animation.envelope import Animated, Follow, stated_values
+from idle_shimmer.core.animation.values import Interpolation
 from idle_shimmer.core.geometry.movement import Movement
 from idle_shimmer.core.orientation import Orientation
 

@@ -14,7 +14,7 @@ from idle_shimmer.core.compute.parallel import set_threads
 from idle_shimmer.demo.music import bed
 from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
 from idle_shimmer.demo.scenes import SCENES
-from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.media.write.writer import Coding, SoundTrack, frame_of, writing
 
 EDIT_NAME = "Lantern night"
 FILES = (
@@ -149,7 +149,9 @@ def _draw(number: int, path: Path) -> None:
     set_threads(1)
     scene = SCENES[number]()
     sound = bed(_sound_start(number), Fraction(scene.frames, RATE))
-    with writing(path, (WIDTH, HEIGHT), Fraction(RATE), sound=[sound], fast=True) as writer:
+    with writing(
+        path, (WIDTH, HEIGHT), Fraction(RATE), Coding(fast=True), tracks=[SoundTrack([sound])]
+    ) as writer:
         for frame in range(scene.frames):
             writer.write(frame_of(scene.frame(frame)))
 

@@ -25,7 +25,7 @@ from idle_shimmer.jobs.defer import (
     defer_matte,
     defer_render,
 )
-from idle_shimmer.media.decode.client import prepare
+from idle_shimmer.media.decode.forked import prepare
 from idle_shimmer.settings import settings
 from idle_shimmer.store.clips import cut_detections, subject_mattes
 from idle_shimmer.store.database import session_scope

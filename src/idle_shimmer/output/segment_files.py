@@ -16,6 +16,7 @@ import numpy as np
 
 from idle_shimmer.core.animation.timecode import timecode
 from idle_shimmer.core.sound.samples import Sound
+from idle_shimmer.media.complete_files import complete_file
 from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.write.output_formats import OutputFormat
 from idle_shimmer.media.write.writer import (
@@ -23,7 +24,6 @@ from idle_shimmer.media.write.writer import (
     SoundTrack,
     coded_sounds,
     muxing_options,
-    unfinished_file,
 )
 from idle_shimmer.output.opened_edit import OpenedEdit
 from idle_shimmer.output.plan import EditPlan, OutputSettings
@@ -62,7 +62,7 @@ def write_sound(
     if not tracks:
         path.write_bytes(b"")
         return
-    with unfinished_file(path) as file, av.open(str(file), mode="w") as container:
+    with complete_file(path) as file, av.open(str(file), mode="w") as container:
         sounds = coded_sounds(container, _UNCODED, tracks)
         for second in range(math.ceil(sequence.count / sequence.rate)):
             for sound in sounds:
@@ -102,7 +102,7 @@ def join_parts(
     """
     rate = plan.rate
     with (
-        unfinished_file(path) as file,
+        complete_file(path) as file,
         av.open(str(file), mode="w", options=muxing_options(output)) as joined,
     ):
         joined.metadata["timecode"] = timecode(max(0, plan.first_frame), rate)

@@ -12,6 +12,7 @@ from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.media.colour_tags import USUAL
+from idle_shimmer.media.complete_files import complete_file
 from idle_shimmer.media.sound.sound_parts import Sound, silence
 from idle_shimmer.media.sound.wave_files import wave_bytes
 from idle_shimmer.media.write.output_formats import (
@@ -78,12 +79,8 @@ def _write_sound(out: Path, wanted: TransitionOutput) -> None:
         raise InvalidValue(
             f"there is no sound to write to {out.name}: neither clip has any", field="out"
         )
-    unfinished = out.with_name(f".{out.stem}.unfinished{_WAVE}")
-    try:
-        unfinished.write_bytes(wave_bytes(_whole(wanted.sound)))
-        unfinished.replace(out)
-    finally:
-        unfinished.unlink(missing_ok=True)
+    with complete_file(out) as file:
+        file.write_bytes(wave_bytes(_whole(wanted.sound)))
 
 
 def _write_file(transition: Transition, out: Path, wanted: TransitionOutput) -> None:

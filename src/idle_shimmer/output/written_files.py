@@ -17,9 +17,10 @@ from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 from idle_shimmer.core.picture.output import Depth
 from idle_shimmer.core.picture.yuv import Planes
+from idle_shimmer.media.complete_files import complete_file
 from idle_shimmer.media.sound.sound_parts import Sound
 from idle_shimmer.media.sound.wave_files import wave_bytes
-from idle_shimmer.media.write.writer import SoundTrack, writing
+from idle_shimmer.media.write.writer import Coding, SoundTrack, writing
 from idle_shimmer.output.names import distinct, window_name
 from idle_shimmer.output.opened_edit import Coded, Frame, OpenedEdit
 from idle_shimmer.output.plan import OutputSettings
@@ -130,12 +131,9 @@ def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advanc
         path,
         sequence.size,
         sequence.rate,
-        output=settings.output,
-        quality=settings.quality,
-        depth=sequence.depth,
-        sounds=tracks_of(sequence) if settings.output.sound else (),
+        Coding(settings.output, settings.quality, sequence.depth, sequence.colour),
+        tracks=tracks_of(sequence) if settings.output.sound else (),
         timecode=timecode(max(0, sequence.first), sequence.rate),
-        colour=sequence.colour,
     ) as writer:
         for frame in sequence.frames:
             writer.write(frame)
@@ -189,13 +187,8 @@ def png_bytes(picture: Codes | DeepCodes) -> bytes:
 @contextmanager
 def archive_at(path: Path) -> Iterator[zipfile.ZipFile]:
     """Open a ZIP that appears when it is complete. Its members are compressed already, and stored."""
-    unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
-    try:
-        with zipfile.ZipFile(unfinished, "w", zipfile.ZIP_STORED) as archive:
-            yield archive
-        unfinished.replace(path)
-    finally:
-        unfinished.unlink(missing_ok=True)
+    with complete_file(path) as file, zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as archive:
+        yield archive
 
 
 def add_video(

@@ -5,7 +5,7 @@ from typing import Any, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from idle_shimmer.core.animation.envelope import Interpolation
+from idle_shimmer.core.animation.values import Interpolation
 from idle_shimmer.core.catalogue import catalogue
 from idle_shimmer.core.orientation import Orientation
 from idle_shimmer.core.parameters import Control, Unit

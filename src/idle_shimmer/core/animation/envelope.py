@@ -8,97 +8,27 @@ interpolation a·(b/a)^p, which keeps the apparent speed of a zoom. Parameters h
 of their own (``core.parameters``); an envelope may state another.
 """
 
-import math
 from bisect import bisect_right
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Annotated, Any, Generic, Literal, TypeVar
+from typing import Annotated, Any, Generic, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_validator
 
-from idle_shimmer.core.animation.easing import Easing, curve, slope
+from idle_shimmer.core.animation.eased import EasedEnvelope
+from idle_shimmer.core.animation.easing import Easing
+from idle_shimmer.core.animation.values import (
+    Interpolation,
+    Segment,
+    V,
+    total,
+)
 
 FiniteNumber = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Point = tuple[FiniteNumber, FiniteNumber]
-V = TypeVar("V", float, tuple[float, float])
 EnvelopeTime = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
-Interpolation = Literal["linear", "ratio"]
 
 
-@dataclass(frozen=True, slots=True)
-class _Segment(Generic[V]):
-    """One eased stretch between two values."""
-
-    begin: float
-    end: float
-    first: V
-    last: V
-    easing: Easing
-
-    def progress_at(self, u: float) -> float:
-        """Return how far ``u`` is from begin to end, 0…1; 1 where both are one time."""
-        if u >= self.end:
-            return 1.0
-        return 0.0 if u <= self.begin else (u - self.begin) / (self.end - self.begin)
-
-
-class _Animated(BaseModel, Generic[V]):
-    """What swells, travels and keyframes share: they consist of constant parts and eased segments."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
-
-    interpolation: Interpolation | None = None
-
-    def stated_values(self) -> list[tuple[str, V]]:
-        """Return the values that the editor stated, each with the path of its field."""
-        raise NotImplementedError
-
-    def easings(self) -> list[Easing]:
-        """Return the easings in order of time."""
-        raise NotImplementedError
-
-    def with_easings(self, change: Callable[[Easing], Easing]) -> Any:
-        """Return a copy whose easings are changed."""
-        raise NotImplementedError
-
-    def with_values(self, place: Callable[[V], V], difference: Callable[[V], V], rest: V) -> Any:
-        """Return a copy whose stated places and differences of values are changed."""
-        raise NotImplementedError
-
-    def jumps_by_design(self) -> bool:
-        """Whether two different values are stated for one time."""
-        raise NotImplementedError
-
-    def segments(self, rest: V) -> list[_Segment[V]]:
-        """Return the stretches in which the value changes, in order of time."""
-        raise NotImplementedError
-
-    def _at(self, u: float, rest: V) -> "V | _Segment[V]":
-        """Return the constant value at ``u``, or the segment that runs there."""
-        raise NotImplementedError
-
-    def value_at(self, u: float, rest: V, usual: Interpolation = "linear") -> V:
-        """Return the value at envelope time ``u``; ``usual`` is the parameter's interpolation."""
-        found = self._at(u, rest)
-        if not isinstance(found, _Segment):
-            return found
-        progress = curve(found.easing)(found.progress_at(u))
-        return _between(found.first, found.last, progress, self.interpolation or usual)
-
-    def speed_at(self, u: float, rest: V, usual: Interpolation = "linear") -> V:
-        """Return the derivative of the value at ``u``, per unit of u."""
-        found = self._at(u, rest)
-        if not isinstance(found, _Segment) or not found.begin < u < found.end:
-            return _times(found.first if isinstance(found, _Segment) else found, 0.0)
-        progress = found.progress_at(u)
-        rate = slope(found.easing)(progress) / (found.end - found.begin)
-        if (self.interpolation or usual) == "ratio":
-            value = _between(found.first, found.last, curve(found.easing)(progress), "ratio")
-            return _ratio_speed(found.first, found.last, value, rate)
-        return _times(_difference(found.last, found.first), rate)
-
-
-class Swell(_Animated[V], Generic[V]):
+class Swell(EasedEnvelope[V], Generic[V]):
     """Rest outside start…end, up to the peak by ``rise``, back to rest by ``fall``."""
 
     kind: Literal["swell"] = "swell"
@@ -138,25 +68,25 @@ class Swell(_Animated[V], Generic[V]):
         """Whether it rises or falls in no time."""
         return self.start == self.full_from or self.full_to == self.end
 
-    def segments(self, rest: V) -> list[_Segment[V]]:
+    def segments(self, rest: V) -> list[Segment[V]]:
         """Return the rise and the fall, where they take time."""
         parts = (
-            _Segment(self.start, self.full_from, rest, self.peak, self.rise),
-            _Segment(self.full_to, self.end, self.peak, rest, self.fall),
+            Segment(self.start, self.full_from, rest, self.peak, self.rise),
+            Segment(self.full_to, self.end, self.peak, rest, self.fall),
         )
         return [part for part in parts if part.begin < part.end]
 
-    def _at(self, u: float, rest: V) -> "V | _Segment[V]":
+    def _at(self, u: float, rest: V) -> "V | Segment[V]":
         if u < self.start or u > self.end:
             return rest
         if u < self.full_from:
-            return _Segment(self.start, self.full_from, rest, self.peak, self.rise)
+            return Segment(self.start, self.full_from, rest, self.peak, self.rise)
         if u <= self.full_to:
             return self.peak
-        return _Segment(self.full_to, self.end, self.peak, rest, self.fall)
+        return Segment(self.full_to, self.end, self.peak, rest, self.fall)
 
 
-class Travel(_Animated[V], Generic[V]):
+class Travel(EasedEnvelope[V], Generic[V]):
     """From ``from`` to ``from`` + ``amount`` along ``easing``, constant outside start…end.
 
     Without ``from`` it begins at the parameter's rest.
@@ -179,7 +109,7 @@ class Travel(_Animated[V], Generic[V]):
         """Return the value at the start, where it is stated, and at the end."""
         if self.origin is None:
             return [("amount", self.amount)]
-        return [("from", self.origin), ("amount", _sum(self.origin, self.amount))]
+        return [("from", self.origin), ("amount", total(self.origin, self.amount))]
 
     def easings(self) -> list[Easing]:
         """Return the one easing."""
@@ -202,15 +132,15 @@ class Travel(_Animated[V], Generic[V]):
         """Whether it travels in no time."""
         return self.start == self.end
 
-    def segments(self, rest: V) -> list[_Segment[V]]:
+    def segments(self, rest: V) -> list[Segment[V]]:
         """Return the one stretch, where it takes time."""
         return [self._segment(rest)] if self.start < self.end else []
 
-    def _segment(self, rest: V) -> _Segment[V]:
+    def _segment(self, rest: V) -> Segment[V]:
         first = rest if self.origin is None else self.origin
-        return _Segment(self.start, self.end, first, _sum(first, self.amount), self.easing)
+        return Segment(self.start, self.end, first, total(first, self.amount), self.easing)
 
-    def _at(self, _u: float, rest: V) -> "V | _Segment[V]":
+    def _at(self, _u: float, rest: V) -> "V | Segment[V]":
         return self._segment(rest)
 
 
@@ -224,7 +154,7 @@ class Keyframe(BaseModel, Generic[V]):
     easing: Easing = "linear"
 
 
-class Keyframes(_Animated[V], Generic[V]):
+class Keyframes(EasedEnvelope[V], Generic[V]):
     """Keyframes in order of time; constant before the first and after the last."""
 
     kind: Literal["keyframes"] = "keyframes"
@@ -265,22 +195,22 @@ class Keyframes(_Animated[V], Generic[V]):
         times = [each.at for each in self.keyframes]
         return len(set(times)) < len(times)
 
-    def segments(self, rest: V) -> list[_Segment[V]]:  # noqa: ARG002  (as for all envelopes)
+    def segments(self, rest: V) -> list[Segment[V]]:  # noqa: ARG002  (as for all envelopes)
         """Return the stretches between neighbouring keyframes."""
         return [
-            _Segment(one.at, other.at, one.value, other.value, one.easing)
+            Segment(one.at, other.at, one.value, other.value, one.easing)
             for one, other in zip(self.keyframes, self.keyframes[1:], strict=False)
             if one.at < other.at
         ]
 
-    def _at(self, u: float, _rest: V) -> "V | _Segment[V]":
+    def _at(self, u: float, _rest: V) -> "V | Segment[V]":
         following = bisect_right([each.at for each in self.keyframes], u)
         if following == 0:
             return self.keyframes[0].value
         if following == len(self.keyframes):
             return self.keyframes[-1].value
         one, other = self.keyframes[following - 1], self.keyframes[following]
-        return _Segment(one.at, other.at, one.value, other.value, one.easing)
+        return Segment(one.at, other.at, one.value, other.value, one.easing)
 
 
 # What follows the mix names this instead of a filter.
@@ -299,54 +229,6 @@ class Follow(BaseModel):
     kind: Literal["follow"] = "follow"
     target: Annotated[str, Field(min_length=1, max_length=64)] = Field(alias="filter")
     shutter: Annotated[float, Field(strict=True, ge=0, le=3600, allow_inf_nan=False)] = 180.0
-
-
-def _between(first: V, last: V, share: float, interpolation: Interpolation) -> V:
-    # The ends are returned untouched: a travel must land exactly on its amount.
-    if share == 0:
-        return first
-    if share == 1:
-        return last
-    if isinstance(first, tuple):
-        return (
-            _number_between(first[0], last[0], share, interpolation),
-            _number_between(first[1], last[1], share, interpolation),
-        )
-    return _number_between(first, last, share, interpolation)
-
-
-def _number_between(first: float, last: float, share: float, interpolation: Interpolation) -> float:
-    if interpolation == "ratio" and first > 0 and last > 0:
-        return first * math.exp(share * math.log(last / first))
-    return first + (last - first) * share
-
-
-def _ratio_speed(first: V, last: V, value: V, rate: float) -> V:
-    """Return the derivative of first·(last/first)^p where p changes by ``rate``."""
-    if isinstance(first, tuple):
-        return tuple(  # type: ignore[return-value]
-            _ratio_speed(one, other, now, rate)
-            for one, other, now in zip(first, last, value, strict=True)
-        )
-    if first > 0 and last > 0:
-        return value * math.log(last / first) * rate
-    return _times(_difference(last, first), rate)
-
-
-def _times(a: V, factor: float) -> V:
-    if isinstance(a, tuple):
-        return (a[0] * factor, a[1] * factor)
-    return a * factor
-
-
-def _sum(a: V, b: V) -> V:
-    if isinstance(a, tuple):
-        return (a[0] + b[0], a[1] + b[1])
-    return a + b
-
-
-def _difference(a: V, b: V) -> V:
-    return _sum(a, _times(b, -1.0))
 
 
 def _envelope_tag(value: Any) -> str:

@@ -82,9 +82,9 @@ def add_wide(
         least, most = _levels_of(counts[first : run[1]])
         for level in range(least, most + 1):
             if level == 0:
-                _add_run(whole, level, places, run, points, footprints, edge, line)
+                _add_run(whole, (level, places), run, points, footprints, edge, line)
             else:
-                _add_run(halved, level, places, run, points, footprints, edge, line)
+                _add_run(halved, (level, places), run, points, footprints, edge, line)
 
 
 @kernel
@@ -100,16 +100,13 @@ def _levels_of(levels: Any) -> tuple[int, int]:
 
 @kernel
 def _add_run(
-    source: Any,
-    level: int,
-    places: Any,
-    run: Any,
-    points: Any,
-    footprints: Any,
-    edge: int,
-    line: Any,
+    source: Any, at: Any, run: Any, points: Any, footprints: Any, edge: int, line: Any
 ) -> None:
-    """Add the footprints of the points ``run`` (first, end) that are sampled on a level."""
+    """Add the footprints of the points ``run`` (first, end) that are sampled on a level.
+
+    ``at`` is (level, places of all levels).
+    """
+    level, places = at
     counts, weights, floats = footprints.counts, footprints.weights, footprints.floats
     first, end = run
     at_level = level, places[level, 0], places[level, 1], places[level, 2]
@@ -196,7 +193,9 @@ def _add_beyond(
         grid = Grid(counts[COUNT_A + j], counts[COUNT_B + j], *apart)
         ax, ay, bx, by = lengths[AX + j], lengths[AY + j], lengths[BX + j], lengths[BY + j]
         footprint = Footprint(xs[j], ys[j], ax, bx, ay, by)
-        _add_folded_samples(source, level[1:], frame, footprint, grid, lengths[SHARE + j], line, j)
+        _add_folded_samples(
+            source, level[1:], frame, footprint, grid, lengths[SHARE + j], (line, j)
+        )
 
 
 @kernel
@@ -207,13 +206,13 @@ def _add_folded_samples(
     footprint: Any,
     grid: Any,
     weight: Any,
-    line: Any,
-    j: int,
+    target: Any,
 ) -> None:
     """Add samples in pixels of the whole picture, each folded by itself.
 
-    ``level`` is (first float, rows, columns), ``frame`` is (width, height, edge).
+    ``level`` is (first float, rows, columns), ``frame`` is (width, height, edge), ``target`` is (line, point).
     """
+    line, j = target
     start, rows, columns = level
     width, height, edge = frame
     for n in range(grid.count_a):

@@ -69,7 +69,7 @@ def gaussian(
     enlarging = _enlarging(small_w, width), _enlarging(small_h, height)
     out = np.empty(pixels.shape, np.float32) if onto is None else onto
     flat = out.reshape(height, -1)
-    parallel_rows(_enlarge_rows, height, small, taps, channels, enlarging, onto is not None, flat)
+    parallel_rows(_enlarge_rows, height, small, taps, enlarging, (channels, onto is not None), flat)
     return out
 
 
@@ -163,16 +163,10 @@ def _enlarging(small: int, size: int) -> _Enlarging:
 
 @kernel
 def _enlarge_rows(
-    small: Any,
-    taps: Any,
-    channels: int,
-    enlarging: Any,
-    is_added: bool,
-    out: Any,
-    first: int,
-    end: int,
+    small: Any, taps: Any, enlarging: Any, how: Any, out: Any, first: int, end: int
 ) -> None:
-    """Convolve each small row once, and enlarge by linear interpolation."""
+    """Convolve each small row once, and enlarge by linear interpolation; ``how`` is (channels, is added)."""
+    channels, is_added = how
     columns, rows = enlarging
     length = small.shape[1]
     memory = _row_memory(length, taps, channels)

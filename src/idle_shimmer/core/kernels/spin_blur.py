@@ -82,7 +82,7 @@ def spin(pixels: Pixels, *, amount_deg: float, centre: tuple[float, float]) -> P
         rings, samples = _rings_in(sector)
         # One pixel more: sums read a float too many.
         table = np.empty((samples + 1, 3), np.float32)
-        parallel_rows(_fill_rings, rings.counts.size, flat, frame, tile, rings, amount, table)
+        parallel_rows(_fill_rings, rings.counts.size, flat, (frame, tile), rings, amount, table)
         parallel_rows(_put_tile, tile.bottom - tile.top, table.reshape(-1), frame, tile, rings, out)
     average_near(pixels, frame, amount, out, is_turned=True)
     return out
@@ -133,9 +133,13 @@ def _sector(frame: Frame, tile: _Tile) -> _Sector:
 
 @kernel
 def _fill_rings(
-    source: Any, frame: Any, tile: Any, rings: Any, amount: float, table: Any, first: int, end: int
+    source: Any, view: Any, rings: Any, amount: float, table: Any, first: int, end: int
 ) -> None:
-    """Fill the table (samples, 3) of averages along the kept part of rings ``first`` … ``end``."""
+    """Fill the table (samples, 3) of averages along the kept part of rings ``first`` … ``end``.
+
+    ``view`` is (frame, tile).
+    """
+    frame, tile = view
     most = 0
     for n in range(first, end):
         i = rings.order[n]
@@ -154,7 +158,7 @@ def _fill_rings(
         length = kept + 2 * margin + 1
         _place_ring(frame, radius, count, rings.firsts[i] - margin, length, xs, ys)
         _mark_wanted(tile, margin, length, xs, ys, wanted)
-        _read_ring(source, frame, count, length, xs, ys, wanted, line)
+        _read_ring(source, frame, count, length, (xs, ys), wanted, line)
         for c in range(3):
             sums[0, c] = 0.0
         for k in range(length - 1):
@@ -194,9 +198,10 @@ def _mark_wanted(tile: Any, reach: int, length: int, xs: Any, ys: Any, wanted: A
 
 @inlined
 def _read_ring(
-    source: Any, frame: Any, count: int, length: int, xs: Any, ys: Any, wanted: Any, line: Any
+    source: Any, frame: Any, count: int, length: int, points: Any, wanted: Any, line: Any
 ) -> None:
     """Read the wanted samples of a ring; after a whole round they repeat."""
+    xs, ys = points
     for k in range(length):
         if wanted[k] == 0:
             line[k, 0], line[k, 1], line[k, 2] = np.float32(0), np.float32(0), np.float32(0)

@@ -208,13 +208,7 @@ def _follow_rays(
                 _read_line(source, integral.rows[m], columns, at, step, count, line[m])
             else:
                 _read_nearest(source, integral.rows[m], columns, at, step, count, line[m])
-        for k in range(width):
-            sums[last, k] = 0
-        for m in range(last - 1, nearest - 1, -1):
-            a, b = integral.near[m], integral.far[m]
-            here, there, after, target = line[m], line[m + 1], sums[m + 1], sums[m]
-            for k in range(width):
-                target[k] = after[k] + a * here[k] + b * there[k]
+        _add_up(integral, line, sums, (nearest, last), width)
         for r in range(lines):
             low, high = integral.limits[r, 0], integral.limits[r, 1]
             s = integral.shares[r]
@@ -231,6 +225,19 @@ def _follow_rays(
                     + e * high_near[k]
                     + f * high_far[k]
                 )
+
+
+@inlined
+def _add_up(integral: Any, line: Any, sums: Any, samples: Any, width: int) -> None:
+    """Integrate along the rays, from the farthest of the samples (nearest, last) inwards."""
+    nearest, last = samples
+    for k in range(width):
+        sums[last, k] = 0
+    for m in range(last - 1, nearest - 1, -1):
+        a, b = integral.near[m], integral.far[m]
+        here, there, after, target = line[m], line[m + 1], sums[m + 1], sums[m]
+        for k in range(width):
+            target[k] = after[k] + a * here[k] + b * there[k]
 
 
 @inlined

@@ -83,18 +83,15 @@ def yuv_planes(
         np.ascontiguousarray(given.pixels).reshape(height, width * 3),
         (is_linear, is_dithered, dither_seed(frame)),
         ((np.float32(weights[0]), np.float32(weights[1])), np.float32(1 << (form.bits - 8))),
-        luma,
-        blue,
-        red,
+        (luma, blue, red),
         min_rows=max(1, min_rows_per_thread(width) // rows),
     )
     return Planes(luma, blue, red)
 
 
 @kernel
-def _yuv_rows(
-    source: Any, how: Any, scales: Any, luma: Any, blue: Any, red: Any, first: int, end: int
-) -> None:
+def _yuv_rows(source: Any, how: Any, scales: Any, planes: Any, first: int, end: int) -> None:
+    luma, blue, red = planes
     is_linear, is_dithered, seed = how
     weights, unit = scales
     rows, width = luma.shape[0] // blue.shape[0], luma.shape[1]

@@ -13,7 +13,7 @@ from idle_shimmer.media.decode.client import RemoteReader, probe_index
 from idle_shimmer.media.read.index import FrameIndex
 from idle_shimmer.media.read.reader import Size
 from idle_shimmer.media.write.output_formats import OutputFormat
-from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.media.write.writer import Coding, frame_of, writing
 
 SUFFIX = ".mkv"
 # Decoding so many pictures on the way to another is quick enough.
@@ -50,7 +50,7 @@ def write_proxy(
     size = size_of((facts.width, facts.height))
     with (
         closing(RemoteReader(path, size, (facts, index))) as reader,
-        writing(out, size, facts.rate, output=_KEYFRAMES_ALONE) as writer,
+        writing(out, size, facts.rate, Coding(_KEYFRAMES_ALONE)) as writer,
     ):
         for number in range(index.count):
             writer.write(frame_of(Picture.of_codes(reader.read(number)).to("codes").pixels))

@@ -1,8 +1,6 @@
 """Reads any picture of a file by number: RGB of 8 or 16 bits, upright, at any size."""
 
-import itertools
 from collections.abc import Iterator
-from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -14,6 +12,7 @@ from av.video.reformatter import ColorRange
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from idle_shimmer.media.read.conversion import conversion_graph
 from idle_shimmer.media.read.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.read.index import (
     FrameIndex,
@@ -29,14 +28,10 @@ if TYPE_CHECKING:
     from idle_shimmer.core.picture.encoding import Codes, DeepCodes
 
 Size = tuple[int, int]
-_UNSPECIFIED_MATRIX = 2
-# Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
-_HD_HEIGHT = 720
 _CODE_BITS = 8
 _PLAIN, _DEEP = "rgb24", "rgb48le"
 # The scaler takes a half to a third of the time for planes, which have the same codes.
 _PLANES_OF = {_PLAIN: "gbrp", _DEEP: "gbrp16le"}
-_CENTRED_CHROMA = ("mjpeg", "mpeg1video")
 # What FFmpeg's scaler makes of the white of limited range, whatever its bits, where RGB has 65535.
 _WHITE, _LIMITED_WHITE = 65535, 65283
 # The last pictures before the requested one are all decoded, for stepping backwards.
@@ -217,7 +212,7 @@ class VideoReader:
         """Return the graph that takes such pictures to ``size``."""
         key, graph = self._graphs.get(size, (None, None))
         if graph is None or key != _key(frame):
-            graph = _build_graph(frame, size, self.facts, self._pixels_of(frame))
+            graph = conversion_graph(frame, size, self.facts, self._pixels_of(frame))
             self._graphs[size] = _key(frame), graph
         return graph
 
@@ -288,11 +283,6 @@ def _bytes_of(frame: av.VideoFrame) -> int:
     return max(1, sum(plane.buffer_size for plane in frame.planes))
 
 
-def has_alpha(frame: av.VideoFrame) -> bool:
-    """Whether a picture has transparency."""
-    return any(component.is_alpha for component in frame.format.components)
-
-
 def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
     return (
         frame.width,
@@ -303,78 +293,3 @@ def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
         frame.color_trc,
         frame.rotation,
     )
-
-
-def _build_graph(
-    frame: av.VideoFrame, size: Size, facts: MediaFacts, pixels: str
-) -> av.filter.Graph:
-    """Return a graph from decoded pictures to upright RGB that covers ``size``."""
-    graph = av.filter.Graph()
-    steps = [
-        graph.add_buffer(
-            width=frame.width,
-            height=frame.height,
-            format=frame.format,
-            time_base=Fraction(1, 1000),
-        ),
-        *(graph.add(name, arguments) for name, arguments in _filters(frame, size, facts, pixels)),
-        graph.add("buffersink"),
-    ]
-    for one, following in itertools.pairwise(steps):
-        one.link_to(following)
-    graph.configure()
-    return graph
-
-
-def _filters(
-    frame: av.VideoFrame, size: Size, facts: MediaFacts, pixels: str
-) -> Iterator[tuple[str, str]]:
-    rotated = frame.rotation % 180 != 0
-    width, height = (size[1], size[0]) if rotated else size
-    shown_w = Fraction(round(frame.width * facts.pixel_aspect))
-    cover = max(width / shown_w, Fraction(height, frame.height))
-    scaled = max(width, round(shown_w * cover)), max(height, round(frame.height * cover))
-    if has_alpha(frame):
-        # Over black; before scaling, so that colours of transparent pixels are not smeared in.
-        flags = "flags=accurate_rnd+full_chroma_int+full_chroma_inp"
-        yield "scale", ":".join([flags, *_colour_options(frame, facts.video_codec)])
-        yield "format", "gbrap16le"
-        yield "premultiply", "inplace=1"
-    # Averaging shrinks without aliasing, at less than half the cost of a cubic.
-    shrinks = scaled[0] <= frame.width / 2 and scaled[1] <= frame.height / 2
-    yield (
-        "scale",
-        ":".join(
-            [
-                f"{scaled[0]}:{scaled[1]}",
-                f"flags={'area' if shrinks else 'bicubic'}+accurate_rnd+full_chroma_int+full_chroma_inp",
-                *_colour_options(frame, facts.video_codec),
-            ]
-        ),
-    )
-    yield "format", pixels
-    if scaled != (width, height):
-        yield "crop", f"{width}:{height}"
-    yield from _upright(int(frame.rotation) % 360)
-
-
-def _upright(rotation_deg: int) -> Iterator[tuple[str, str]]:
-    """Yield the filters that rotate a picture by its rotation flag, degrees counter-clockwise."""
-    match rotation_deg:
-        case 90:
-            yield "transpose", "cclock"
-        case 180:
-            yield "hflip", ""
-            yield "vflip", ""
-        case 270:
-            yield "transpose", "clock"
-
-
-def _colour_options(frame: av.VideoFrame, codec: str) -> list[str]:
-    if frame.format.is_rgb:
-        return []
-    # Between the samples of luma in JPEG and MPEG-1, beside the left one in everything since.
-    options = [f"in_chroma_loc={'center' if codec in _CENTRED_CHROMA else 'left'}"]
-    if int(frame.colorspace) == _UNSPECIFIED_MATRIX:
-        options.append(f"in_color_matrix={'bt709' if frame.height >= _HD_HEIGHT else 'bt601'}")
-    return options

@@ -3,7 +3,7 @@
 import itertools
 import os
 from collections import deque
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
@@ -19,6 +19,7 @@ from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.picture.output import Depth, OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes, YuvForm, yuv_planes
 from idle_shimmer.media.colour_tags import TAGS, USUAL, ColourTags
+from idle_shimmer.media.complete_files import complete_file
 from idle_shimmer.media.sound.sound_parts import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.media.write.output_formats import OutputFormat, Quality, format_of_file
 
@@ -40,6 +41,18 @@ class SoundTrack:
 _FASTER = {"libx264": {"preset": "ultrafast", "crf": "16"}}
 
 
+@dataclass(frozen=True)
+class CodedForm:
+    """What pictures of a file are coded as: their format, with the encoder's options, size, rate and tags."""
+
+    output: OutputFormat
+    options: Mapping[str, str]
+    size: tuple[int, int]
+    rate: Fraction
+    depth: Depth
+    colour: ColourTags
+
+
 class VideoWriter:
     """An open file; ``write`` each picture in order.
 
@@ -51,18 +64,15 @@ class VideoWriter:
     def __init__(
         self,
         container: Any,
-        output: OutputFormat,
-        options: dict[str, str],
-        size: tuple[int, int],
-        rate: Fraction,
-        depth: Depth,
+        form: CodedForm,
         sounds: Sequence[SoundTrack],
-        colour: ColourTags,
     ) -> None:
-        self._colour = colour
+        output, size, rate, depth = form.output, form.size, form.rate, form.depth
+        self._colour = colour = form.colour
         self._container = container
         pixels = output.pixels_of(depth)
         self._depth = depth
+        options = dict(form.options)
         self._format = "rgb48le" if depth == 16 else "rgb24"
         chroma = 2 if pixels in YUV_FORMS else 1
         # Subsampled chroma needs even sides: the last line of an odd one is repeated.
@@ -242,52 +252,53 @@ def _rgb_graph(width: int, height: int, codes: str, pixels: str) -> av.filter.Gr
     return graph
 
 
+@dataclass(frozen=True)
+class Coding:
+    """How a file is coded: by default in the format of its extension, at the least depth that it has.
+
+    ``colour`` is the encoding of YUV by its name in ``colour_tags``. ``fast`` codes H.264 in a fraction of
+    the time, in larger files.
+    """
+
+    output: OutputFormat | None = None
+    quality: Quality = "standard"
+    depth: Depth | None = None
+    colour: str = USUAL
+    fast: bool = False
+
+    def options(self, output: OutputFormat) -> dict[str, str]:
+        """Return the options of the encoder."""
+        faster = _FASTER.get(output.video or "", {}) if self.fast else {}
+        return output.encoder_options(self.quality) | faster
+
+
+USUAL_CODING = Coding()
+
+
 @contextmanager
 def writing(
     path: Path,
     size: tuple[int, int],
     rate: Fraction,
+    coding: Coding = USUAL_CODING,
     *,
-    output: OutputFormat | None = None,
-    quality: Quality = "standard",
-    depth: Depth | None = None,
-    sound: Iterable[Sound] | None = None,
-    sounds: Sequence[SoundTrack] = (),
+    tracks: Sequence[SoundTrack] = (),
     timecode: str | None = None,
-    colour: str = USUAL,
-    fast: bool = False,
 ) -> Iterator[VideoWriter]:
     """Open a writer of ``path``; the file appears only when it is complete.
 
-    ``output`` is by default the format of the file's extension, ``depth`` the least that the format
-    has. ``sound`` starts with the first picture, in parts, each float32 (samples, 2); ``sounds`` are
-    several tracks instead. ``timecode`` is
-    that of the first picture, ``colour`` the encoding of YUV by its name in ``colour_tags``. ``fast`` codes H.264 in a fraction of the time, in larger files.
+    ``timecode`` is that of the first picture.
     """
-    output = output or format_of_file(path)
-    options = output.encoder_options(quality)
-    if fast:
-        options |= _FASTER.get(output.video or "", {})
+    output = coding.output or format_of_file(path)
+    depth = coding.depth or output.depth(source_is_deep=False)
     with (
-        unfinished_file(path) as file,
+        complete_file(path) as file,
         av.open(str(file), mode="w", options=muxing_options(output)) as container,
     ):
         if timecode is not None:
             container.metadata["timecode"] = timecode
-        tracks = [SoundTrack(sound)] if sound is not None else sounds
-        bits = depth or output.depth(source_is_deep=False)
-        writer = VideoWriter(container, output, options, size, rate, bits, tracks, TAGS[colour])
+        form = CodedForm(output, coding.options(output), size, rate, depth, TAGS[coding.colour])
+        writer = VideoWriter(container, form, tracks)
         with closing(writer):
             yield writer
             writer.finish()
-
-
-@contextmanager
-def unfinished_file(path: Path) -> Iterator[Path]:
-    """Give the path of a file to write; at the end it becomes ``path``, on an error it is deleted."""
-    unfinished = path.with_name(f".{path.stem}.unfinished{path.suffix}")
-    try:
-        yield unfinished
-        unfinished.replace(path)
-    finally:
-        unfinished.unlink(missing_ok=True)
