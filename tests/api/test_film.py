@@ -122,7 +122,7 @@ def test_any_part_of_the_sound_is_that_of_the_whole(client: TestClient, edit: di
     path = f"/api/edits/{edit['id']}/placed/{first['id']}"
     assert client.patch(path, json=levels).status_code == 200
     with opened(edit["id"]) as whole:
-        wanted = np.concatenate(list(whole.edit_sound()))
+        wanted = np.concatenate(list(whole.sound.whole()))
     count, per_frame = edit["frame_count"], 48_000 // 25
     for begin, frames in ((0, 30), (20, 45), (count - 11, 40)):
         part = sound(client, edit["id"], begin, frames)

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.decision_lists import edl_text
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 from tests.media.clips import numbered, write_clip
 
 VIDEOS: dict[str, dict[str, Any]] = {
@@ -57,7 +57,9 @@ def sound_files(folder: Path) -> dict[str, bytes]:
         found[ending] = _still(folder / f"still.{ending}", ending)
     found["png sequence"] = found["png"] * 4
     shots = [Shot("one.mp4", 12, 48), Shot("two.mp4", 12, 48)]
-    document = EditDocument("Evening", Fraction(25), (192, 96), shots, [Join(4, 6, Recipe())])
+    document = EditDocument(
+        "Evening", Fraction(25), (192, 96), shots, [TimelineCut(4, 6, Recipe())]
+    )
     found["otio"] = otio_text(document).encode()
     found["edl"] = edl_text(document).encode()
     assert otio.adapters.read_from_string(found["otio"].decode(), "otio_json") is not None

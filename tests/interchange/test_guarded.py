@@ -20,11 +20,15 @@ from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
 from idle_shimmer.interchange.guarded import read_edit
 from idle_shimmer.interchange.reading import edit_of
 from idle_shimmer.interchange.schema import KEY
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 
 RATE = Fraction(25)
 WHOLE = EditDocument(
-    "Harbour", RATE, (1280, 720), [Shot("quay.mp4", 5, 50), Shot("sail.mp4", 0, 40)], [Join(4, 6)]
+    "Harbour",
+    RATE,
+    (1280, 720),
+    [Shot("quay.mp4", 5, 50), Shot("sail.mp4", 0, 40)],
+    [TimelineCut(4, 6)],
 )
 
 
@@ -101,7 +105,9 @@ def test_a_foreign_cut_is_refused(cut: Any) -> None:
 
 
 def test_too_many_clips_are_refused() -> None:
-    many = EditDocument("Long", RATE, None, [Shot("quay.mp4", 0, 5)] * 1001, [Join(1, 1)] * 1000)
+    many = EditDocument(
+        "Long", RATE, None, [Shot("quay.mp4", 0, 5)] * 1001, [TimelineCut(1, 1)] * 1000
+    )
     with pytest.raises(ShimmerError, match="1001 clips"):
         read(otio_text(many))
 

@@ -10,7 +10,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
 from idle_shimmer.interchange.guarded import read_edit
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 
 DISSOLVE = recipe_from_json({"name": "Mine", "mix": {"kind": "dissolve", "span": [-0.5, 0.5]}})
 
@@ -25,7 +25,7 @@ def edit(rate: Fraction = Fraction(25)) -> EditDocument:
             Shot("sail.mp4", 22, 112, 122),
             Shot("wake.mp4", 3, 93, 112),
         ],
-        [Join(10, 6, DISSOLVE), Join(7, 6, book()["four-rolls"].recipe)],
+        [TimelineCut(10, 6, DISSOLVE), TimelineCut(7, 6, book()["four-rolls"].recipe)],
     )
 
 
@@ -78,7 +78,7 @@ def test_an_edit_decision_list_keeps_cuts_and_dissolves(rate: Fraction, drop_fra
 def test_drop_frame_keeps_up_with_the_clock() -> None:
     """SMPTE ST 12-1: ten minutes at 29.97 are 17 982 frames, and so count as 10:00."""
     long = EditDocument(
-        "x", NTSC, None, [Shot("dusk.mp4", 0, 17982), Shot("sail.mp4", 0, 9)], [Join(1, 1)]
+        "x", NTSC, None, [Shot("dusk.mp4", 0, 17982), Shot("sail.mp4", 0, 9)], [TimelineCut(1, 1)]
     )
     assert "00:10:00;00" in edl_text(long, drop_frame=True)
     assert "00:09:59:12" in edl_text(long)
@@ -97,7 +97,9 @@ def test_a_list_carries_the_code_of_a_wipe() -> None:
     )
     shots = edit().shots
     text = edl_text(
-        EditDocument("x", Fraction(25), None, shots, [Join(4, 4, clock), Join(4, 4, noisy)])
+        EditDocument(
+            "x", Fraction(25), None, shots, [TimelineCut(4, 4, clock), TimelineCut(4, 4, noisy)]
+        )
     )
     assert text.count(" W201 008 ") == 1
     back = read_edit(text, "x.edl", Fraction(25))
@@ -111,7 +113,7 @@ def test_what_a_list_cannot_carry_is_said() -> None:
     losses = " ".join(edl_losses(edit()))
     assert "The filters of cuts 2 are left out." in losses
     pushed = recipe_from_json({"mix": {"kind": "push"}})
-    other = EditDocument("x", Fraction(25), None, edit().shots[:2], [Join(4, 4, pushed)])
+    other = EditDocument("x", Fraction(25), None, edit().shots[:2], [TimelineCut(4, 4, pushed)])
     assert "The mixes of cuts 1 become hard cuts." in edl_losses(other)
 
 

@@ -108,10 +108,10 @@ def test_a_window_has_the_sound_that_the_whole_edit_has_there(silent, tmp_path):
     clips = tuple(PlannedClip(f"clip {n}", silent, 15, 45) for n in range(3))
     plan = EditPlan("Harbour evening", (96, 64), RATE, clips, cuts)
     with opened_here(plan, plan.size) as edit:
-        whole = np.concatenate(list(edit.edit_sound()))
+        whole = np.concatenate(list(edit.sound.whole()))
         for place in range(2):
             offsets = range(-10, 14)
-            part = np.concatenate(list(edit.window_sound(place, offsets)))
+            part = np.concatenate(list(edit.sound.window(place, offsets)))
             first = sample_at(plan.cut_frame(place) + offsets.start, RATE)
             assert np.array_equal(part, whole[first : first + len(part)])
     assert abs(loudest(whole[: sample_at(45, RATE)]) - sample_at(30, RATE)) <= 1
@@ -128,7 +128,7 @@ def test_music_is_heard_in_windows_and_is_a_track_of_its_own_in_a_round_trip(sil
     cuts = (PlannedCut(Window(4, 4), recipe, 1),)
     plan = EditPlan("Harbour evening", (192, 96), RATE, clips, cuts, music=music)
     with opened_here(plan, plan.size) as edit:
-        part = np.concatenate(list(edit.window_sound(0, range(-10, 10))))
+        part = np.concatenate(list(edit.sound.window(0, range(-10, 10))))
         first = sample_at(20, RATE) + SAMPLES_PER_SECOND // 4
         wanted = whole_sound(file)[first : first + len(part)] * 10 ** (-6 / 20)
         assert np.abs(part - wanted).max() < 1e-4

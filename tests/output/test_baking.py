@@ -11,7 +11,7 @@ from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
 from idle_shimmer.interchange.decision_lists import edl_text
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 from idle_shimmer.media.read.reader import VideoReader
 from tests.output.edits import RATE, SIZE, written_clips
 from tests.output.test_round_trip import frames_of, media_of_timeline, played
@@ -24,7 +24,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     (made / "media" / "reel 1").mkdir(parents=True)
     paths = written_clips(made / "media" / "reel 1")
     shots = [Shot(path.name, 15, 65) for path in paths]
-    document = EditDocument("Harbour", RATE, SIZE, shots, [Join(1, 1)] * 3)
+    document = EditDocument("Harbour", RATE, SIZE, shots, [TimelineCut(1, 1)] * 3)
     (made / "cut.otio").write_text(otio_text(document), encoding="utf-8")
     (made / "cut.edl").write_text(edl_text(document), encoding="utf-8")
     return made

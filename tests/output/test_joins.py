@@ -40,7 +40,7 @@ def plan(clips: list[Path], *, crossfade: int = CROSSFADE, accent: dict | None =
 
 def edit_sound(plan: EditPlan) -> Sound:
     with opened_here(plan, SIZE) as edit:
-        return np.concatenate(list(edit.edit_sound()))
+        return np.concatenate(list(edit.sound.whole()))
 
 
 def test_the_two_fades_have_equal_power() -> None:
@@ -79,7 +79,7 @@ def test_window_and_edit_sound_the_same(clips: list[Path]) -> None:
     made = plan(clips, accent={"sound": "hit", "gain_db": -9.0})
     whole = edit_sound(made)
     with opened_here(made, SIZE) as edit:
-        part = np.concatenate(list(edit.window_sound(0, range(-10, 12))))
+        part = np.concatenate(list(edit.sound.window(0, range(-10, 12))))
     first = sample_at(25 - 10, RATE)
     assert np.array_equal(part, whole[first : first + len(part)])
 
@@ -174,9 +174,9 @@ def test_every_part_of_the_sound_adds_up_to_all_of_it(clips: list[Path]) -> None
     made = plan(clips, accent={"sound": "riser", "gain_db": -12.0})
     with opened_here(made, SIZE) as edit:
         parts = [
-            np.concatenate(list(each.edit_sound()))
+            np.concatenate(list(each.sound.whole()))
             for each in (edit.hearing("clips"), edit.hearing("accents"), edit.hearing("music"))
         ]
-        whole = np.concatenate(list(edit.edit_sound()))
+        whole = np.concatenate(list(edit.sound.whole()))
     assert np.abs(sum(parts) - whole).max() < 1e-6
     assert Fraction(len(whole), SAMPLES_PER_SECOND) == 50 / RATE

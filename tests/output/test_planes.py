@@ -17,7 +17,7 @@ from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.read.wipe_pictures import matte_reader
 from idle_shimmer.media.sound.sound_parts import sound_parts
 from idle_shimmer.media.write.output_formats import OutputFormat
-from idle_shimmer.output.opened_edit import OpenedEdit
+from idle_shimmer.output.opened_edit import Access, OpenedEdit
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
 from idle_shimmer.output.render_edit import render_edit
 
@@ -77,9 +77,11 @@ def rendered(
     with OpenedEdit(
         plan,
         SIZE,
-        lambda path, size: open_reader(path, size, deep=True),
-        lambda size: matte_reader(Path(), size),
-        sound_parts,
+        Access(
+            lambda path, size: open_reader(path, size, deep=True),
+            lambda size: matte_reader(Path(), size),
+            sound_parts,
+        ),
     ) as edit:
         render_edit(edit, "edit", OutputSettings(lossless(pixels)), out, lambda: None)
     with av.open(str(out)) as made, av.open(str(source)) as given:

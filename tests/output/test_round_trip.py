@@ -128,7 +128,7 @@ def assert_same(found: list[NDArray], expected: list[NDArray]) -> None:
 
 def test_the_sound_track_plays_as_the_edit_does(plan: EditPlan, unpacked: Path) -> None:
     with opened_here(plan, plan.size) as edit:
-        expected = np.concatenate(list(edit.edit_sound()))
+        expected = np.concatenate(list(edit.sound.whole()))
     timeline = otio.adapters.read_from_file(str(unpacked / "Harbour evening.otio"))
     (track,) = [each for each in timeline.tracks if each.kind == otio.schema.TrackKind.Audio]
     parts = []

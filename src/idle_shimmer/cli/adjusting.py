@@ -2,15 +2,18 @@
 
 import json
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from idle_shimmer.cli.choices import one_of
+from idle_shimmer.cli.options import taking
 from idle_shimmer.cli.problems import plain_errors
 from idle_shimmer.cli.recipe_files import named_recipe
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.media.complete_files import complete_file
 
 if TYPE_CHECKING:
     from idle_shimmer.core.animation.easing import Easing
@@ -19,49 +22,56 @@ if TYPE_CHECKING:
 _QUARTERS = {"90": 1, "180": 2, "270": 3}
 
 
-def adjust(
-    recipe: Annotated[str, typer.Argument(help="A recipe file, or the slug of a built-in recipe.")],
-    turn: Annotated[
-        str | None, typer.Option(help="90, 180 or 270 degrees counter-clockwise.")
-    ] = None,
-    flip: Annotated[str | None, typer.Option(help="horizontal or vertical.")] = None,
-    strength: Annotated[str | None, typer.Option(help="Of every peak, as 120% or 1.2.")] = None,
-    duration: Annotated[int | None, typer.Option(help="Frames of the window in all.")] = None,
+@dataclass(frozen=True, kw_only=True)
+class AdjustOptions:
+    """What is done to a whole recipe, and where it goes."""
+
+    recipe: Annotated[str, typer.Argument(help="A recipe file, or the slug of a built-in recipe.")]
+    turn: Annotated[str | None, typer.Option(help="90, 180 or 270 degrees counter-clockwise.")] = (
+        None
+    )
+    flip: Annotated[str | None, typer.Option(help="horizontal or vertical.")] = None
+    strength: Annotated[str | None, typer.Option(help="Of every peak, as 120% or 1.2.")] = None
+    duration: Annotated[int | None, typer.Option(help="Frames of the window in all.")] = None
     snap: Annotated[
         float | None, typer.Option(min=0, max=1, help="Steepness of every curve at the cut.")
-    ] = None,
-    easing: Annotated[
-        str | None, typer.Option(help="One easing for every curve, as in CSS.")
-    ] = None,
+    ] = None
+    easing: Annotated[str | None, typer.Option(help="One easing for every curve, as in CSS.")] = (
+        None
+    )
     out: Annotated[
         Path | None, typer.Option(help="A file to write; standard output by default.")
-    ] = None,
-) -> None:
+    ] = None
+
+
+@taking(AdjustOptions)
+def adjust(options: AdjustOptions) -> None:
     """Print a recipe with another direction, strength, duration or other curves."""
     with plain_errors():
         from idle_shimmer.core import adjust as operations
         from idle_shimmer.core.orientation import AXES
         from idle_shimmer.core.recipe import recipe_to_json
 
-        made = named_recipe(recipe, field="RECIPE")
-        if turn is not None:
-            quarters = _QUARTERS[one_of(turn.removesuffix("°"), tuple(_QUARTERS), "--turn")]
+        made = named_recipe(options.recipe, field="RECIPE")
+        if options.turn is not None:
+            quarters = _QUARTERS[one_of(options.turn.removesuffix("°"), tuple(_QUARTERS), "--turn")]
             for name in operations.staying_upright(made):
                 print(f"{name} cannot be turned: it stays as it is", file=sys.stderr)
             made = operations.turn(made, quarters)
-        if flip is not None:
-            made = operations.flip(made, one_of(flip, AXES, "--flip"))
-        if strength is not None:
-            made = operations.with_strength(made, _factor(strength))
-        if duration is not None:
-            made = _with_duration(made, duration)
-        if snap is not None:
-            made = operations.with_snap(made, snap)
-        if easing is not None:
-            made = operations.with_easing(made, _easing(easing))
+        if options.flip is not None:
+            made = operations.flip(made, one_of(options.flip, AXES, "--flip"))
+        if options.strength is not None:
+            made = operations.with_strength(made, _factor(options.strength))
+        if options.duration is not None:
+            made = _with_duration(made, options.duration)
+        if options.snap is not None:
+            made = operations.with_snap(made, options.snap)
+        if options.easing is not None:
+            made = operations.with_easing(made, _easing(options.easing))
         text = json.dumps(recipe_to_json(made), indent=1, ensure_ascii=False)
-        if out is not None:
-            out.write_text(text + "\n", encoding="utf-8")
+        if options.out is not None:
+            with complete_file(options.out) as file:
+                file.write_text(text + "\n", encoding="utf-8")
             return
     print(text)
 

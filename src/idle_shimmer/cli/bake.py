@@ -1,11 +1,13 @@
 """The command that puts a recipe on the cuts of a timeline."""
 
 import re
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from idle_shimmer.cli.options import taking
 from idle_shimmer.cli.problems import plain_errors
 from idle_shimmer.cli.recipe_files import named_recipe
 from idle_shimmer.core.errors import InvalidValue
@@ -20,26 +22,32 @@ _PART = re.compile(r"(\d{1,5})(?:-(\d{1,5}))?")
 _ENDINGS = (".otio", ".edl")
 
 
-def bake(
-    timeline: Annotated[Path, typer.Argument(help="An OpenTimelineIO file or a CMX 3600 list.")],
-    media: Annotated[Path, typer.Option(help="The folder of the clips, with its subfolders.")],
-    recipe: Annotated[str, typer.Option(help="A built-in recipe, or a JSON file.")],
-    out: Annotated[Path, typer.Option(help="The ZIP to write.")],
+@dataclass(frozen=True, kw_only=True)
+class BakeOptions:
+    """What is baked onto which cuts of a timeline, and how it is written."""
+
+    timeline: Annotated[Path, typer.Argument(help="An OpenTimelineIO file or a CMX 3600 list.")]
+    media: Annotated[Path, typer.Option(help="The folder of the clips, with its subfolders.")]
+    recipe: Annotated[str, typer.Option(help="A built-in recipe, or a JSON file.")]
+    out: Annotated[Path, typer.Option(help="The ZIP to write.")]
     cuts: Annotated[
         str | None, typer.Option(help="Which cuts, such as 1,3-5; all of them by default.")
-    ] = None,
+    ] = None
     flip_alternate: Annotated[
         str | None, typer.Option(help="horizontal or vertical: flip alternate cuts.")
-    ] = None,
-    handles: Annotated[int, typer.Option(help="Untreated frames on each side of a window.")] = 12,
+    ] = None
+    handles: Annotated[int, typer.Option(help="Untreated frames on each side of a window.")] = 12
     output: Annotated[
         str, typer.Option("--format", help="h264, hevc, prores, vp9, av1 or ffv1.")
-    ] = "prores",
-    quality: Annotated[str, typer.Option(help="draft, standard or high.")] = "standard",
+    ] = "prores"
+    quality: Annotated[str, typer.Option(help="draft, standard or high.")] = "standard"
     rate: Annotated[
         str | None, typer.Option(help="The rate of a list; by default the one at which it adds up.")
-    ] = None,
-) -> None:
+    ] = None
+
+
+@taking(BakeOptions)
+def bake(options: BakeOptions) -> None:
     """Put a recipe on the cuts of a timeline, and write the rendered windows with the timeline."""
     with plain_errors():
         from idle_shimmer.core.compute.allocator import keep_freed_memory
@@ -52,18 +60,24 @@ def bake(
 
         keep_freed_memory()
         resume_collection()
-        settings = _settings(output, quality, handles)
-        if out.suffix.lower() != ".zip":
-            raise InvalidValue(f"{out} does not end in .zip: a round trip is a ZIP", field="--out")
-        if not out.parent.is_dir():
-            raise InvalidValue(f"there is no folder {out.parent}: create it first", field="--out")
-        axis = None if flip_alternate is None else _axis(flip_alternate)
-        text = _text_of(timeline)
-        document = read_edit(text, timeline.name, _rate(text, timeline.name, rate))
-        wanted = Baking(named_recipe(recipe), _numbers(cuts), axis)
-        found = baked(document, media, wanted)
-        with opened_here(found.plan, found.plan.size, Path(recipe).parent) as edit:
-            render_edit(edit, "round_trip", settings, out, lambda: None)
+        settings = _settings(options.output, options.quality, options.handles)
+        if options.out.suffix.lower() != ".zip":
+            raise InvalidValue(
+                f"{options.out} does not end in .zip: a round trip is a ZIP", field="--out"
+            )
+        if not options.out.parent.is_dir():
+            raise InvalidValue(
+                f"there is no folder {options.out.parent}: create it first", field="--out"
+            )
+        axis = None if options.flip_alternate is None else _axis(options.flip_alternate)
+        text = _text_of(options.timeline)
+        document = read_edit(
+            text, options.timeline.name, _rate(text, options.timeline.name, options.rate)
+        )
+        wanted = Baking(named_recipe(options.recipe), _numbers(options.cuts), axis)
+        found = baked(document, options.media, wanted)
+        with opened_here(found.plan, found.plan.size, Path(options.recipe).parent) as edit:
+            render_edit(edit, "round_trip", settings, options.out, lambda: None)
         for line in found.report:
             print(line)
 

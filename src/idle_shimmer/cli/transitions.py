@@ -3,22 +3,22 @@
 import json
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
-from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
-
-import typer
+from typing import TYPE_CHECKING
 
 from idle_shimmer.cli.choices import one_of
+from idle_shimmer.cli.options import taking
 from idle_shimmer.cli.problems import plain_errors
 from idle_shimmer.cli.recipe_files import read_recipe
+from idle_shimmer.cli.transition_options import CheckOptions, RenderOptions, TransitionOptions
 from idle_shimmer.core.errors import InvalidValue
 
 if TYPE_CHECKING:
     from fractions import Fraction
 
     from idle_shimmer.core.animation.timing import Window
+    from idle_shimmer.core.checks.base import Finding
     from idle_shimmer.core.picture.output import Depth
     from idle_shimmer.core.recipe import Recipe
     from idle_shimmer.media.read.rate_conversion import RateConvertedClip
@@ -29,99 +29,9 @@ if TYPE_CHECKING:
 _MAX_SIDE_PX = 16384
 
 
-@dataclass(frozen=True)
-class _Options:
-    """What render and check share: two clips, a recipe, and where they meet."""
-
-    outgoing: Path
-    incoming: Path
-    recipe: Path
-    before: int | None
-    after: int | None
-    outgoing_out: int | None
-    incoming_in: int
-    size: str | None
-    rate: str | None
-    strokes: tuple[Path | None, Path | None]
-
-
-_Outgoing = Annotated[Path, typer.Option(help="The clip before the cut.")]
-_Incoming = Annotated[Path, typer.Option(help="The clip after the cut.")]
-_RecipeFile = Annotated[Path, typer.Option(help="The recipe, a JSON file.")]
-_Before = Annotated[int | None, typer.Option(help="Frames of the window ahead of the cut.")]
-_After = Annotated[int | None, typer.Option(help="Frames of the window from the cut.")]
-_OutgoingOut = Annotated[
-    int | None,
-    typer.Option(help="First frame of the outgoing clip that is not shown; its end by default."),
-]
-_IncomingIn = Annotated[int, typer.Option(help="First frame of the incoming clip that is shown.")]
-_SizeText = Annotated[
-    str | None, typer.Option(help="Frame size, such as 1280x720; the outgoing clip's by default.")
-]
-_RateText = Annotated[
-    str | None,
-    typer.Option(help="Frame rate, such as 25 or 30000/1001; the outgoing clip's by default."),
-]
-
-_OutgoingStrokes = Annotated[
-    Path | None,
-    typer.Option(help="What the subject of the outgoing clip is: a JSON file, as for matte."),
-]
-_IncomingStrokes = Annotated[
-    Path | None, typer.Option(help="What the subject of the incoming clip is.")
-]
-
-
-def render(
-    outgoing: _Outgoing,
-    incoming: _Incoming,
-    recipe: _RecipeFile,
-    out: Annotated[
-        Path,
-        typer.Option(
-            help="A folder for PNG files, a .mp4, .mov, .mkv or .webm file, or a .wav file for the sound"
-            " alone."
-        ),
-    ],
-    before: _Before = None,
-    after: _After = None,
-    outgoing_out: _OutgoingOut = None,
-    incoming_in: _IncomingIn = 0,
-    size: _SizeText = None,
-    margin: Annotated[int, typer.Option(help="Untouched frames on each side of the window.")] = 1,
-    rate: _RateText = None,
-    output: Annotated[
-        str | None,
-        typer.Option(
-            "--format",
-            help="h264, hevc, prores, vp9, av1, ffv1, or png8 and png16 in a .zip; by default what the"
-            " file's ending says.",
-        ),
-    ] = None,
-    quality: Annotated[
-        str, typer.Option(help="draft, standard or high, where the format has them.")
-    ] = "standard",
-    depth: Annotated[
-        int | None,
-        typer.Option(help="Bits of the pictures, 8 or 16; in a folder 8 by default."),
-    ] = None,
-    sound: Annotated[str, typer.Option(help="on, or off for pictures alone.")] = "on",
-    outgoing_strokes: _OutgoingStrokes = None,
-    incoming_strokes: _IncomingStrokes = None,
-) -> None:
+@taking(RenderOptions)
+def render(options: RenderOptions) -> None:
     """Render a transition: its window, and a margin of untouched frames around it."""
-    options = _Options(
-        outgoing,
-        incoming,
-        recipe,
-        before,
-        after,
-        outgoing_out,
-        incoming_in,
-        size,
-        rate,
-        (outgoing_strokes, incoming_strokes),
-    )
     with plain_errors(), _transition(options) as transition:
         from idle_shimmer.media.colour_tags import common_colour
         from idle_shimmer.media.read.reader import is_read_deep
@@ -133,10 +43,11 @@ def render(
             without_subject_sentence,
         )
 
+        margin = options.margin
         if margin < 0:
             raise InvalidValue(f"{margin} is less than 0: give 0 or more frames", field="--margin")
-        wanted_quality = one_of(quality, QUALITIES, "--quality")
-        has_sound = one_of(sound, ("on", "off"), "--sound") == "on"
+        quality = one_of(options.quality, QUALITIES, "--quality")
+        has_sound = one_of(options.sound, ("on", "off"), "--sound") == "on"
         for side in unmarked_subjects(transition):
             raise InvalidValue(
                 without_subject_sentence(transition, side), field=f"--{side}-strokes"
@@ -147,70 +58,23 @@ def render(
             sides[0].reader.size,
             margin,
             _sound(transition, options, margin) if has_sound else None,
-            output,
-            wanted_quality,
-            _depth(depth),
+            options.output,
+            quality,
+            _depth(options.depth),
             any(is_read_deep(side.reader.facts, deep=True) for side in sides),
             common_colour([side.reader.facts.colour for side in sides]),
         )
-        write_transition(transition, out, wanted)
+        write_transition(transition, options.out, wanted)
 
 
-def check(
-    outgoing: _Outgoing,
-    incoming: _Incoming,
-    recipe: _RecipeFile,
-    before: _Before = None,
-    after: _After = None,
-    outgoing_out: _OutgoingOut = None,
-    incoming_in: _IncomingIn = 0,
-    size: _SizeText = None,
-    margin: Annotated[int, typer.Option(hidden=True)] = 1,
-    rate: _RateText = None,
-    out: Annotated[Path | None, typer.Option(hidden=True)] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
-    outgoing_strokes: _OutgoingStrokes = None,
-    incoming_strokes: _IncomingStrokes = None,
-) -> None:
+@taking(CheckOptions)
+def check(options: CheckOptions) -> None:
     """Check whether a transition lands cleanly; exit 1 where a check failed."""
-    # Accepted so that a render's options can be given unchanged.
-    del margin, out
-    options = _Options(
-        outgoing,
-        incoming,
-        recipe,
-        before,
-        after,
-        outgoing_out,
-        incoming_in,
-        size,
-        rate,
-        (outgoing_strokes, incoming_strokes),
-    )
-    with plain_errors(), _transition(options) as transition:
-        from idle_shimmer.core.checks.base import SEVERITY, worst
-        from idle_shimmer.core.framing import source_scale
-        from idle_shimmer.output.sound.window_sound import heard_around
-        from idle_shimmer.transition.checking import check_transition, frame_or_none, small_size
-        from idle_shimmer.transition.missing_frames import require_window
+    from idle_shimmer.core.checks.base import SEVERITY, worst
 
-        require_window(transition)
-        clip = _converted(transition.outgoing)
-        frame_size = clip.reader.size
-        facts = [
-            _converted(side).reader.facts for side in (transition.outgoing, transition.incoming)
-        ]
-        scale = source_scale(frame_size, *((each.width, each.height) for each in facts))
-        with _transition(options, small_size(frame_size)) as small:
-            findings = check_transition(
-                transition,
-                frame_size,
-                partial(frame_or_none, small),
-                source_scale=scale,
-                sound=partial(heard_around, transition, _heard_sides(options)),
-                morphs=small.morphs,
-            )
-    if as_json:
+    with plain_errors(), _transition(options) as transition:
+        findings = _findings(options, transition)
+    if options.as_json:
         print(json.dumps({"checks": [each.as_json() for each in findings]}, indent=1))
     else:
         for finding in sorted(findings, key=lambda one: -SEVERITY[one.status]):
@@ -218,6 +82,28 @@ def check(
             if finding.fix is not None:
                 print(f"{'':22} fix: {finding.fix.label}")
     raise SystemExit(1 if worst(findings).status == "failed" else 0)
+
+
+def _findings(options: TransitionOptions, transition: "Transition") -> "list[Finding]":
+    from idle_shimmer.core.framing import source_scale
+    from idle_shimmer.output.sound.window_sound import heard_around
+    from idle_shimmer.transition.checking import check_transition, frame_or_none, small_size
+    from idle_shimmer.transition.missing_frames import require_window
+
+    require_window(transition)
+    clip = _converted(transition.outgoing)
+    frame_size = clip.reader.size
+    facts = [_converted(side).reader.facts for side in (transition.outgoing, transition.incoming)]
+    scale = source_scale(frame_size, *((each.width, each.height) for each in facts))
+    with _transition(options, small_size(frame_size)) as small:
+        return check_transition(
+            transition,
+            frame_size,
+            partial(frame_or_none, small),
+            source_scale=scale,
+            sound=partial(heard_around, transition, _heard_sides(options)),
+            morphs=small.morphs,
+        )
 
 
 COMMANDS = (render, check)
@@ -232,14 +118,16 @@ def _converted(clip: object) -> "RateConvertedClip":
     return clip.clip
 
 
-def _heard_sides(options: _Options) -> "HeardSides":
+def _heard_sides(options: TransitionOptions) -> "HeardSides":
     from idle_shimmer.media.sound.played_sound import HeardClip
     from idle_shimmer.output.sound.window_sound import HeardSides
 
     return HeardSides(HeardClip(options.outgoing), HeardClip(options.incoming))
 
 
-def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterator[Sound] | None":
+def _sound(
+    transition: "Transition", options: TransitionOptions, margin: int
+) -> "Iterator[Sound] | None":
     from idle_shimmer.output.sound.window_sound import window_sound
 
     sides = _converted(transition.outgoing), _converted(transition.incoming)
@@ -252,7 +140,9 @@ def _sound(transition: "Transition", options: _Options, margin: int) -> "Iterato
 
 
 @contextmanager
-def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Iterator[Transition]":
+def _transition(
+    options: TransitionOptions, small: tuple[int, int] | None = None
+) -> "Iterator[Transition]":
     """Open what the options ask for; at the size ``small`` where that is given."""
     from idle_shimmer.core.animation.timing import parse_rate
     from idle_shimmer.core.compute.allocator import keep_freed_memory
@@ -278,14 +168,8 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
         outgoing_out = options.outgoing_out
         if outgoing_out is None:
             outgoing_out = clips[0].count or 0
-        for name, clip, number in (
-            ("--outgoing-out", clips[0], outgoing_out),
-            ("--incoming-in", clips[1], options.incoming_in),
-        ):
-            if clip.count is not None and not 0 <= number <= clip.count:
-                raise InvalidValue(
-                    f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=name
-                )
+        _require_inside(clips[0], outgoing_out, "--outgoing-out")
+        _require_inside(clips[1], options.incoming_in, "--incoming-in")
         made = Transition(
             ReframedClip(clips[0]),
             ReframedClip(clips[1]),
@@ -300,8 +184,15 @@ def _transition(options: _Options, small: tuple[int, int] | None = None) -> "Ite
         yield replace(made, subjects=_subjects(options, clips, made, opened))
 
 
+def _require_inside(clip: "RateConvertedClip", number: int, option: str) -> None:
+    if clip.count is not None and not 0 <= number <= clip.count:
+        raise InvalidValue(
+            f"{clip.name} has {clip.count} frames, so {number} lies outside it", field=option
+        )
+
+
 def _subjects(
-    options: _Options,
+    options: TransitionOptions,
     clips: "tuple[RateConvertedClip, RateConvertedClip]",
     made: "Transition",
     opened: ExitStack,

@@ -10,7 +10,7 @@ from idle_shimmer.core.mixes.wipe_shapes.base import shapes
 from idle_shimmer.core.recipe import SideFrames, problems_of, recipe_from_json
 from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
 from idle_shimmer.interchange.kept_clips import AS_PLACED, kept_clip
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
     MAX_FRAME,
@@ -77,18 +77,18 @@ def _shot(clip: FoundClip) -> Shot:
     return Shot(clip.file, first, end, is_timecode=clip.is_timecode, kept=kept)
 
 
-def _join(cut: FoundCut, place: str) -> Join:
+def _join(cut: FoundCut, place: str) -> TimelineCut:
     """Return the window and recipe of a cut; ``place`` says where it is."""
     if cut.kept is not None:
         try:
             kept = _KeptCut.model_validate(cut.kept)
-            return Join(kept.before, kept.after, recipe_from_json(kept.recipe))
+            return TimelineCut(kept.before, kept.after, recipe_from_json(kept.recipe))
         except ValidationError as error:
             raise _wrong(place, RecipeError(problems_of(error.errors()))) from error
         except RecipeError as error:
             raise _wrong(place, error) from error
     if cut.ahead == cut.behind == 0:
-        return Join(1, 1)
+        return TimelineCut(1, 1)
     if not (0 <= cut.ahead <= MAX_SIDE_FRAMES and 0 <= cut.behind <= MAX_SIDE_FRAMES):
         raise InvalidValue(
             f"the transition at {place} has {cut.ahead} and {cut.behind} frames: a side of the window has"
@@ -98,7 +98,7 @@ def _join(cut: FoundCut, place: str) -> Join:
     mix = _mix(cut.wipe_code)
     span = [-1.0 if cut.ahead else 0.0, 1.0 if cut.behind else 0.0]
     recipe = recipe_from_json({"name": mix["kind"].capitalize(), "mix": {**mix, "span": span}})
-    return Join(max(1, cut.ahead), max(1, cut.behind), recipe)
+    return TimelineCut(max(1, cut.ahead), max(1, cut.behind), recipe)
 
 
 def _mix(wipe_code: int | None) -> dict[str, Any]:

@@ -36,7 +36,7 @@ class Shot:
 
 
 @dataclass(frozen=True)
-class Join:
+class TimelineCut:
     """A cut's window and recipe."""
 
     before: int
@@ -83,7 +83,7 @@ class EditDocument:
     rate: Fraction
     size: tuple[int, int] | None
     shots: list[Shot]
-    joins: list[Join]
+    joins: list[TimelineCut]
     notes: list[str] = field(default_factory=list)
     music: Soundtrack | None = None
     accents: list[AccentClip] = field(default_factory=list)
@@ -127,11 +127,11 @@ def _clip(shot: Shot, rate: Fraction) -> Any:
     )
 
 
-def _join_json(join: Join) -> dict[str, Any]:
+def _join_json(join: TimelineCut) -> dict[str, Any]:
     return {"before": join.before, "after": join.after, "recipe": recipe_to_json(join.recipe)}
 
 
-def _transition(join: Join, rate: Fraction) -> Any:
+def _transition(join: TimelineCut, rate: Fraction) -> Any:
     """Return the mix as a standard transition: a dissolve by its own name, others as custom ones."""
     span = getattr(join.recipe.mix, "span", None)
     if span is None:

@@ -9,7 +9,7 @@ from idle_shimmer.edit.snapshot import Snapshot
 from idle_shimmer.jobs.blueprint import Cancelled
 from idle_shimmer.media.decode.client import RemoteReader, probe_index, remote_sound_parts
 from idle_shimmer.media.read.reader import Size
-from idle_shimmer.output.opened_edit import OpenedEdit
+from idle_shimmer.output.opened_edit import Access, OpenedEdit
 from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.store.clips.clips import matte_of_clip, sound_of_clip
 
@@ -42,4 +42,6 @@ def opened(snapshot: Snapshot) -> OpenedEdit:
         return RemoteReader(path, size, known(path), deep=True)
 
     size = snapshot.settings().size_of(plan.size)
-    return OpenedEdit(plan, size, open_reader, matte_of_clip, remote_sound_parts, sound_of_clip)
+    return OpenedEdit(
+        plan, size, Access(open_reader, matte_of_clip, remote_sound_parts, sound_of_clip)
+    )

@@ -13,7 +13,7 @@ from idle_shimmer.core.errors import InvalidValue, ShimmerError, SpareFramesMiss
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.placing import placed_range
-from idle_shimmer.interchange.timelines import EditDocument, Join
+from idle_shimmer.interchange.timelines import EditDocument, TimelineCut
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
@@ -111,7 +111,7 @@ class _Clips:
 
 def _joins(
     document: EditDocument, baking: Baking, placed: Sequence[PlannedClip], report: list[str]
-) -> Iterator[Join]:
+) -> Iterator[TimelineCut]:
     """Yield the window and recipe of every cut, windows shortened to the frames of both clips."""
     lengths = [each.out_frame - each.in_frame for each in placed]
     count = 0
@@ -144,7 +144,7 @@ def _joins(
                 f"cut {number}: the window is {wanted.before} | {wanted.after} frames, not"
                 f" {suggested.before} | {suggested.after}: the clips are too short"
             )
-        yield Join(wanted.before, wanted.after, recipe)
+        yield TimelineCut(wanted.before, wanted.after, recipe)
 
 
 def _suggested(recipe: Recipe, rate: Fraction) -> Window:
@@ -156,7 +156,7 @@ def _suggested(recipe: Recipe, rate: Fraction) -> Window:
 def _planned(
     clips: _Clips,
     sides: Sequence[PlannedClip],
-    join: Join,
+    join: TimelineCut,
     number: int,
     rate: Fraction,
     report: list[str],

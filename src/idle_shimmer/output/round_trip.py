@@ -136,10 +136,10 @@ def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _
         settings = replace(settings, handles=0)
         depth = settings.output.depth(source_is_deep=edit.is_deep([run.place]))
         count = run.end - run.first
-        heard = settings.sound and edit.has_sound([run.place])
+        heard = settings.sound and edit.sound.has_any([run.place])
         sequence = Sequence(
             edit.source_pictures(run.place, run.first, run.end),
-            edit.run_sound(run) if heard else None,
+            edit.sound.run(run) if heard else None,
             edit.size,
             plan.rate,
             depth,
@@ -155,7 +155,7 @@ def _run_part(edit: OpenedEdit, run: Run, settings: OutputSettings) -> Piece | _
         run.end,
         0,
         edit.frame_count(run.place),
-        settings.sound and edit.has_sound([run.place]),
+        settings.sound and edit.sound.has_any([run.place]),
     )
 
 
@@ -168,7 +168,7 @@ def _write_accents(
     names = distinct(
         [window_name(settings.window_name, plan, place) for place in range(len(plan.cuts))]
     )
-    for name, accent in zip(names, edit.accents(), strict=True):
+    for name, accent in zip(names, edit.sound.accents(), strict=True):
         if accent is None:
             continue
         first, last = max(0, accent.first), min(end, accent.end)

@@ -24,6 +24,7 @@ from idle_shimmer.media.write.writer import Coding, SoundTrack, writing
 from idle_shimmer.output.names import distinct, window_name
 from idle_shimmer.output.opened_edit import Coded, Frame, OpenedEdit
 from idle_shimmer.output.plan import OutputSettings
+from idle_shimmer.output.sound.edit_sound import EditSound
 
 INDEX = "index.json"
 SOUND = "sound.wav"
@@ -58,7 +59,7 @@ def sequence_of_window(edit: OpenedEdit, place: int, settings: OutputSettings) -
     sides = [place, place + 1]
     depth = settings.output.depth(source_is_deep=edit.is_deep(sides))
     sound, accents = _sounds(
-        edit, range(place, place + 1), settings, lambda part: part.window_sound(place, offsets)
+        edit, range(place, place + 1), settings, lambda part: part.window(place, offsets)
     )
     return Sequence(
         edit.window_pictures(place, offsets, _coded(edit, settings, depth, sides)),
@@ -84,7 +85,7 @@ def sequence_of_edit(
     coded = _coded(edit, settings, depth, everything)
     whole = range(edit.plan.frame_count)
     sound, accents = (
-        _sounds(edit, cuts, settings, OpenedEdit.edit_sound) if frames is None else (None, None)
+        _sounds(edit, cuts, settings, EditSound.whole) if frames is None else (None, None)
     )
     wanted = whole if frames is None else frames
     return Sequence(
@@ -104,16 +105,17 @@ def _sounds(
     edit: OpenedEdit,
     cuts: range,
     settings: OutputSettings,
-    sound_of: Callable[[OpenedEdit], Iterator[Sound]],
+    sound_of: Callable[[EditSound], Iterator[Sound]],
 ) -> tuple[Iterator[Sound] | None, Iterator[Sound] | None]:
     """Return the sound, and that of accents where they are a track of their own; None where it is silent."""
-    if not settings.sound or not edit.is_heard(cuts):
+    heard = edit.sound
+    if not settings.sound or not heard.is_heard(cuts):
         return None, None
-    others, accents = edit.hearing("clips", "music"), edit.hearing("accents")
+    others, accents = heard.hearing("clips", "music"), heard.hearing("accents")
     is_apart = settings.accents_apart and settings.output.holds_sound_tracks
     if is_apart and others.is_heard(cuts) and accents.is_heard(cuts):
         return sound_of(others), sound_of(accents)
-    return sound_of(edit), None
+    return sound_of(heard), None
 
 
 def _coded(

@@ -32,7 +32,7 @@ from idle_shimmer.interchange.guarded import MAX_BYTES, check_text, read_edit
 from idle_shimmer.interchange.kept_clips import KeptClip
 from idle_shimmer.interchange.list_rates import rate_fits
 from idle_shimmer.interchange.placing import placed_range
-from idle_shimmer.interchange.timelines import EditDocument, Join, Shot, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 from idle_shimmer.store.clips import clips, subject_mattes
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
@@ -167,7 +167,7 @@ def _document(edit_id: uuid.UUID) -> EditDocument:
             (edit.width, edit.height),
             [_shot(*each, rate) for each in zip(edit.placed, played, strict=True)],
             [
-                Join(document.before, document.after, document.recipe)
+                TimelineCut(document.before, document.after, document.recipe)
                 for document in map(cuts.readable_document, edits.cuts_of(edit))
             ],
             music=None if (music := music_of(edit)) is None else music.soundtrack(),

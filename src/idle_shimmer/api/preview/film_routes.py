@@ -22,7 +22,7 @@ from idle_shimmer.edit.snapshot_making import snapshot_of
 from idle_shimmer.media.decode.client import RemoteReader, remote_sound_parts
 from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.sound.wave_files import wave_bytes
-from idle_shimmer.output.opened_edit import OpenedEdit
+from idle_shimmer.output.opened_edit import Access, OpenedEdit
 from idle_shimmer.store.clips.clips import matte_of_clip, sound_of_clip
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edits
@@ -76,10 +76,9 @@ def film_sound(edit_id: uuid.UUID, first: _First, frames: Annotated[int, Query(g
     wanted = range(first, min(first + frames, plan.frame_count))
     parts = [np.zeros((0, 2), np.float32)]
     if len(wanted):
-        with OpenedEdit(
-            plan, plan.size, RemoteReader, matte_of_clip, remote_sound_parts, sound_of_clip
-        ) as edit:
-            parts += edit.edit_sound(wanted)
+        access = Access(RemoteReader, matte_of_clip, remote_sound_parts, sound_of_clip)
+        with OpenedEdit(plan, plan.size, access) as edit:
+            parts += edit.sound.whole(wanted)
     return Response(wave_bytes(np.concatenate(parts)), media_type="audio/wav")
 
 
