@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, TypedDict, Unpack
 
 import numpy as np
 from numpy.typing import NDArray
@@ -158,16 +158,21 @@ class RenderedTransition:
 Source = Clip | Sequence[NDArray[Any]]
 
 
+class CutPlace(TypedDict, total=False):
+    """Where two sources meet, and how many untreated frames are added on both sides."""
+
+    outgoing_out: int | None
+    incoming_in: int
+    margin: int
+
+
 def render_transition(
     outgoing: Source,
     incoming: Source,
     recipe: Recipe | str | Path | dict[str, Any],
     window: tuple[int, int] | None = None,
     rate: Fraction | int | None = None,
-    *,
-    outgoing_out: int | None = None,
-    incoming_in: int = 0,
-    margin: int = 0,
+    **where: Unpack[CutPlace],
 ) -> RenderedTransition:
     """Return the transition between two clips or sequences of (H, W, 3) arrays.
 
@@ -181,6 +186,8 @@ def render_transition(
     recipe.
     """
     made, folder = _recipe_of(recipe)
+    outgoing_out, incoming_in = where.get("outgoing_out"), where.get("incoming_in", 0)
+    margin = where.get("margin", 0)
     sides = _clip_of(outgoing, "outgoing"), _clip_of(incoming, "incoming")
     own_rate = outgoing.rate if isinstance(outgoing, Clip) else Fraction(25)
     per_second = own_rate if rate is None else Fraction(rate)

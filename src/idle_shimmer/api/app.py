@@ -5,6 +5,7 @@ import os
 from collections.abc import Sequence
 from ipaddress import ip_address
 from pathlib import Path
+from typing import Any
 
 import uvicorn
 from fastapi import FastAPI
@@ -60,6 +61,31 @@ _HOSTS, _PROCESSES = "IDLE_SHIMMER_SERVED_HOSTS", "IDLE_SHIMMER_SERVER_PROCESSES
 # A process that does not answer for so long is replaced.
 _PATIENCE_S = 60
 
+_RESOURCES: tuple[Any, ...] = (
+    activity,
+    health,
+    session,
+    catalogue,
+    clips,
+    cut_detections,
+    interchange,
+    edits,
+    edit_clips,
+    edit_cuts,
+    film,
+    cuts,
+    variants,
+    fit,
+    matching,
+    music,
+    sound,
+    storage,
+    subject,
+    recipes,
+    renders,
+    socket,
+)
+
 
 def create_app(
     pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS, slots: int | None = None
@@ -81,30 +107,7 @@ def create_app(
     app.add_middleware(SignInRequired, gate=app.state.gate)
     app.add_middleware(RequestLog)
     app.add_middleware(Protection, hosts=hosts)
-    for resource in (
-        activity,
-        health,
-        session,
-        catalogue,
-        clips,
-        cut_detections,
-        interchange,
-        edits,
-        edit_clips,
-        edit_cuts,
-        film,
-        cuts,
-        variants,
-        fit,
-        matching,
-        music,
-        sound,
-        storage,
-        subject,
-        recipes,
-        renders,
-        socket,
-    ):
+    for resource in _RESOURCES:
         app.include_router(resource.router)
 
     if pages is not None:

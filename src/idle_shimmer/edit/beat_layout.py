@@ -6,7 +6,8 @@ from idle_shimmer.core.animation.beat_grid import Beats, cut_frames
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.played import played_of
-from idle_shimmer.store.edits.edits import conformed_count, touch, windows_on
+from idle_shimmer.store.edits.edits import conformed_count, touch
+from idle_shimmer.store.edits.windows import windows_on
 from idle_shimmer.store.tables import Edit
 
 

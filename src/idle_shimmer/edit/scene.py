@@ -33,6 +33,7 @@ from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edits, placed_clips
+from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.store.tables import PlacedClip
 from idle_shimmer.transition.transition import Transition
 
@@ -100,7 +101,7 @@ class Scene:
     def __init__(self, cut_id: uuid.UUID) -> None:
         with session_scope() as session:
             cut = cuts.cut_by_id(session, cut_id)
-            outgoing, incoming = edits.sides_of(cut)
+            outgoing, incoming = sides_of(cut)
             edit, saved = outgoing.edit, cuts.readable_document(cut)
             self.beats_per_minute = edit.beats_per_minute
             all_cuts, played = edits.cuts_of(edit), played_of(session, edit)
@@ -110,7 +111,7 @@ class Scene:
             self._cut_frame = sum(each.frames for each in played[: place + 1])
             self._heard_cuts, self._music = list(heard_cuts(edit, place, played)), music_of(edit)
             around = [
-                (n, edits.sides_of(all_cuts[n]), cuts.readable_document(all_cuts[n]))
+                (n, sides_of(all_cuts[n]), cuts.readable_document(all_cuts[n]))
                 for n in (place - 1, place + 1)
                 if 0 <= n < len(all_cuts)
             ]

@@ -12,7 +12,7 @@ from idle_shimmer.media.read.reader import Size
 from idle_shimmer.store.clips import subject_mattes
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.edits import edits
+from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.transition.transition import SubjectOf, Subjects
 
 _KEPT = 8
@@ -42,9 +42,7 @@ class PreviewSubjects:
         if self._now is None:
             with session_scope() as session:
                 cut = cuts.cut_by_id(session, self._cut_id)
-                one, other = (
-                    subject_mattes.matte_of(session, each) for each in edits.sides_of(cut)
-                )
+                one, other = (subject_mattes.matte_of(session, each) for each in sides_of(cut))
                 self._now = None if one is None else one.id, None if other is None else other.id
         return self._now
 

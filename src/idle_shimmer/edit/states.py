@@ -12,9 +12,9 @@ from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts.cuts import CutDocument, UnreadableDocument
 from idle_shimmer.store.database import session_of
-from idle_shimmer.store.edits import edit_history, edits, placed_clips
+from idle_shimmer.store.edits import edit_history, placed_clips
 from idle_shimmer.store.edits.edit_history import Labels
-from idle_shimmer.store.edits.edits import Room
+from idle_shimmer.store.edits.windows import Room, room_in, sides_of
 from idle_shimmer.store.tables import Cut, Edit, PlacedClip
 
 
@@ -94,7 +94,7 @@ class CutState:
 
 def cut_state(cut: Cut) -> CutState:
     """Return a cut as it is."""
-    sides = edits.sides_of(cut)
+    sides = sides_of(cut)
     edit = sides[0].edit
     session = session_of(edit)
     rows = cut_rows(session, edit)
@@ -108,7 +108,7 @@ def cut_state(cut: Cut) -> CutState:
         played_of(session, edit, rows),
         placed_clips.names_in(edit),
         _labels_of(cut),
-        edits.room_in(rows, place, sides),
+        room_in(rows, place, sides),
     )
 
 

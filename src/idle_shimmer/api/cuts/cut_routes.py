@@ -15,6 +15,7 @@ from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edit_history, edits
+from idle_shimmer.store.edits.windows import room_now
 
 router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
 
@@ -40,7 +41,7 @@ def save_cut(cut_id: uuid.UUID, change: CutSave) -> CutOut:
     with session_scope() as session:
         cut = edits.cut_for_change(session, cut_id)
         cuts.prepare_save(session, [(cut, change.version)])
-        edits.room_now(session, cut).require(change.before, change.after)
+        room_now(session, cut).require(change.before, change.after)
         cuts.save(cut, document, change.label)
         edits.touch(session, cut.outgoing.edit)
         return CutOut.from_state(cut_state(cut))

@@ -23,7 +23,7 @@ from idle_shimmer.output.sound.window_sound import HeardSides, window_sound
 from idle_shimmer.store.clips.clips import sound_of_clip
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.edits import edits
+from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.transition.transition import Transition, accent_of
 
 FIRST_SAMPLE = "Idle-Shimmer-First-Sample"
@@ -40,7 +40,7 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
     """
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
-        sides, document = edits.sides_of(cut), cuts.readable_document(cut)
+        sides, document = sides_of(cut), cuts.readable_document(cut)
         edit = sides[0].edit
         place, played = edit.placed.index(sides[0]), played_of(session, edit)
         transition = Transition(

@@ -27,6 +27,7 @@ from idle_shimmer.store.clips import clips, subject_mattes
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.edits import edits
+from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.store.tables import Cut, PlacedClip, SubjectMatte
 
 router = APIRouter(prefix="/api/cuts/{cut_id}/subject", tags=["subject"], responses=REFUSALS)
@@ -179,7 +180,7 @@ def look(cut_id: uuid.UUID, side: ClipSide, wanted: Looked) -> Response:
 
 
 def _placed(cut: Cut, side: ClipSide) -> PlacedClip:
-    return edits.sides_of(cut)[CLIP_SIDES.index(side)]
+    return sides_of(cut)[CLIP_SIDES.index(side)]
 
 
 def _make(cut: Cut, side: ClipSide) -> None:

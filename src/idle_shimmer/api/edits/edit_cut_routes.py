@@ -20,6 +20,7 @@ from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import edit_history, edits, placed_clips
+from idle_shimmer.store.edits.windows import room_of
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Edit
 
@@ -122,7 +123,7 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
             recipe = alternate if place % 2 else wanted.recipe
             window = cuts.window_of(cut)
             if wanted.window is not None:
-                suggested, room = wanted.window.at_rate(rate), edits.room_of(cut)
+                suggested, room = wanted.window.at_rate(rate), room_of(cut)
                 window = Window(
                     min(suggested.before, room.before), min(suggested.after, room.after)
                 )
@@ -141,7 +142,7 @@ def set_window(
         cut = cuts.cut_by_id(session, _require_cut(edit, cut_id), for_change=True)
         was, document = cuts.window_of(cut), cuts.document_of(cut)
         cuts.prepare_save(session, [(cut, cut.version)])
-        edits.room_of(cut).require(window.before, window.after)
+        room_of(cut).require(window.before, window.after)
         label = f"Window {was.before} | {was.after} → {window.before} | {window.after}"
         edit_history.rename_latest(session, edit, label)
         changed = document.model_copy(update={"before": window.before, "after": window.after})

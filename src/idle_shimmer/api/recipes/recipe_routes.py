@@ -36,7 +36,7 @@ from idle_shimmer.media.previews.picture_cache import fitted
 from idle_shimmer.store import saved_recipes as recipes
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.edits import edits
+from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.store.tables import SavedRecipe
 
 router = APIRouter(prefix="/api", tags=["recipes"], responses=REFUSALS)
@@ -227,7 +227,7 @@ def stills(
 def _fingerprint(cut_id: uuid.UUID) -> str:
     """Return what the frames around a cut depend on besides the recipe."""
     with session_scope() as session:
-        sides = edits.sides_of(cuts.cut_by_id(session, cut_id))
+        sides = sides_of(cuts.cut_by_id(session, cut_id))
         edit = sides[0].edit
         place, played = edit.placed.index(sides[0]), played_of(session, edit)
         shown = [(each.clip_id, each.framing) for each in sides]

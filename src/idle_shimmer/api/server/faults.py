@@ -31,12 +31,28 @@ def database_refusal(error: Exception) -> JSONResponse:
 
 def install(app: FastAPI) -> None:
     """Make ``app`` answer faults of the database, the store of files and the disk in words."""
+    _install_values(app)
+    _install_files(app)
 
     @app.exception_handler(IntegrityError)
     @app.exception_handler(StaleDataError)
     def on_simultaneous(_: Request, error: Exception) -> JSONResponse:
         _log.warning("simultaneous change", error=str(error))
         return refusal(409, _SIMULTANEOUS)
+
+    @app.exception_handler(DBAPIError)
+    @app.exception_handler(PoolTimeout)
+    @app.exception_handler(ConnectorException)
+    def on_database(_: Request, error: Exception) -> JSONResponse:
+        # The queue of jobs has the driver's own error as the cause of its error.
+        reason = getattr(error, "orig", None) or error.__cause__
+        if isinstance(reason, DeadlockDetected | SerializationFailure):
+            return refusal(409, _SIMULTANEOUS)
+        return database_refusal(error)
+
+
+def _install_values(app: FastAPI) -> None:
+    """Answer values that the database cannot hold."""
 
     @app.exception_handler(DataError)
     @app.exception_handler(StatementError)
@@ -51,15 +67,9 @@ def install(app: FastAPI) -> None:
     def on_text(_: Request, error: UnicodeEncodeError) -> JSONResponse:
         return refusal(422, f"a text has a character that cannot be stored: {error.reason}")
 
-    @app.exception_handler(DBAPIError)
-    @app.exception_handler(PoolTimeout)
-    @app.exception_handler(ConnectorException)
-    def on_database(_: Request, error: Exception) -> JSONResponse:
-        # The queue of jobs has the driver's own error as the cause of its error.
-        reason = getattr(error, "orig", None) or error.__cause__
-        if isinstance(reason, DeadlockDetected | SerializationFailure):
-            return refusal(409, _SIMULTANEOUS)
-        return database_refusal(error)
+
+def _install_files(app: FastAPI) -> None:
+    """Answer faults of the store of files and of the disk."""
 
     @app.exception_handler(StoreFault)
     def on_store(_: Request, error: StoreFault) -> JSONResponse:

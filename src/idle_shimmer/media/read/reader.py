@@ -12,7 +12,7 @@ from av.video.reformatter import ColorRange
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from idle_shimmer.media.read.conversion import conversion_graph
+from idle_shimmer.media.read.conversion_graph import conversion_graph
 from idle_shimmer.media.read.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.read.index import (
     FrameIndex,

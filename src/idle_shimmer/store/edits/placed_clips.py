@@ -9,14 +9,8 @@ from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.store.cuts.cuts import new_cut
-from idle_shimmer.store.edits.edits import (
-    conformed_count,
-    require_place,
-    shorten_windows,
-    sides_of,
-    touch,
-    windows_on,
-)
+from idle_shimmer.store.edits.edits import conformed_count, require_place, touch
+from idle_shimmer.store.edits.windows import shorten_windows, sides_of, windows_on
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Cut, Edit, PlacedClip
 
