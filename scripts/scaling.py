@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from tests.server import empty_database
+from tests.support.server import empty_database
 
 from idle_shimmer.api.renders.render_requests import NewRender, Prepared
 from idle_shimmer.demo.load_demo import load_demo

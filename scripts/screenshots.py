@@ -8,7 +8,7 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 from tests.browser.conftest import ARGUMENTS, installed_browser
 from tests.conftest import ROOT
-from tests.server import empty_database, running_application
+from tests.support.server import empty_database, running_application
 
 from idle_shimmer.demo.load_demo import load_demo
 from idle_shimmer.demo.music import bed

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from skimage import data
-from tests.core.composites import composite, crossing, drawn, overlap
+from tests.support.composites import composite, crossing, drawn, overlap
 
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.subject.propagate import mattes

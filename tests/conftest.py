@@ -11,7 +11,7 @@ import structlog
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.parallel import set_threads
-from tests.core.accuracy_report import write_report
+from tests.support.accuracy_report import write_report
 
 ROOT = Path(__file__).parent.parent
 

@@ -9,8 +9,8 @@ from fastapi.testclient import TestClient
 
 from idle_shimmer.api.app import create_app
 from idle_shimmer.api.server.protection import LOOPBACK_HOSTS
-from tests.media.clips import numbered, write_clip
-from tests.server import empty_database
+from tests.support.clips import numbered, write_clip
+from tests.support.server import empty_database
 
 # The content type of a file as the body.
 BYTES = {"Content-Type": "application/octet-stream"}

@@ -95,7 +95,7 @@ PATHS = (
 def serve() -> None:
     """Render frames as they are asked for on standard input; answer with the seconds they took."""
     from idle_shimmer.book.entries import book
-    from tests.frames import render_frame
+    from tests.support.frames import render_frame
 
     photos = [skimage.data.astronaut()[112:400], skimage.data.coffee()]
     pairs = {

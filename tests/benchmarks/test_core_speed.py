@@ -29,7 +29,7 @@ from idle_shimmer.core.picture.encoding import linear_from_codes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.media.previews.jpeg import jpeg
 from tests.core.test_recipe import FOUR_ROLLS
-from tests.frames import render_frame
+from tests.support.frames import render_frame
 
 # As every command of the application does.
 keep_freed_memory()

@@ -6,8 +6,8 @@ from typing import Any
 import httpx
 
 from idle_shimmer.demo.load_demo import load_demo
-from tests.asking import asking
-from tests.server import Application, empty_database
+from tests.support.asking import asking
+from tests.support.server import Application, empty_database
 
 # What one takes to open an edit and ask for a render.
 SETTLED_S = 10

@@ -13,7 +13,7 @@ from websockets.asyncio.client import connect
 
 from idle_shimmer.demo.load_demo import load_demo
 from tests.benchmarks.test_preview_load import RECIPES, Editor
-from tests.server import Application, empty_database
+from tests.support.server import Application, empty_database
 
 EDITORS, DRAGGING = 20, 2
 LENGTH_S, DRAGS_PER_S = 20.0, 25

@@ -15,9 +15,9 @@ import pytest
 
 from idle_shimmer.settings import settings
 from tests.api.conftest import BYTES
-from tests.asking import asking
 from tests.benchmarks.large_clips import write_large
 from tests.browser.conftest import address, api  # noqa: F401
+from tests.support.asking import asking
 
 FRAMES_A_ROUND, ROUNDS = 250, 60
 LOOKS = 40

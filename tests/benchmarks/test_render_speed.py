@@ -14,7 +14,7 @@ import pytest
 
 from tests.benchmarks.large_clips import SIZE, write_large
 from tests.conftest import ROOT
-from tests.server import COMMAND
+from tests.support.server import COMMAND
 
 COUNT, SIDE = 80, 25
 ROUNDS = 3

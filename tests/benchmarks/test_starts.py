@@ -10,8 +10,8 @@ from typing import Any
 
 import pytest
 
-from tests.media.clips import numbered, write_clip
-from tests.server import COMMAND
+from tests.support.clips import numbered, write_clip
+from tests.support.server import COMMAND
 
 ROUNDS = 7
 IMPORTS = [sys.executable, "-c", "import numpy, numba, cv2, av"]

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from idle_shimmer.demo.load_demo import load_demo
-from tests.server import empty_database, running_application
+from tests.support.server import empty_database, running_application
 
 # The shell has no window to keep, and opens a page in a third of the time.
 _BROWSERS = ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium")

@@ -16,7 +16,7 @@ from tests.browser.bench_page import BenchPage
 from tests.browser.test_edit import new_edit
 from tests.browser.test_shaping import cut_of
 from tests.conftest import ROOT
-from tests.media.finished import write_finished
+from tests.support.finished import write_finished
 
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 # The smallest target of WCAG 2.5.8, in CSS pixels.

@@ -12,7 +12,7 @@ from idle_shimmer.store.accounts.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
 from tests.browser.test_accessibility import violations
-from tests.media.clips import numbered, write_clip
+from tests.support.clips import numbered, write_clip
 
 NAME, WORD, OTHER_WORD = "Harbour desk", "lantern over water", "another lantern"
 

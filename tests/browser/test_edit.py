@@ -8,8 +8,8 @@ import opentimelineio as otio
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import edit_named
-from tests.media.clips import numbered, png, write_clip
-from tests.media.finished import write_finished
+from tests.support.clips import numbered, png, write_clip
+from tests.support.finished import write_finished
 
 
 def new_edit(page: Page, address: str, name: str, files: list[Path]) -> None:

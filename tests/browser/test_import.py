@@ -4,7 +4,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.media.clips import numbered, write_clip
+from tests.support.clips import numbered, write_clip
 
 
 def test_two_files_become_an_edit_with_a_cut(page: Page, address: str, tmp_path: Path) -> None:

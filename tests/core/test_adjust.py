@@ -11,7 +11,7 @@ from idle_shimmer.core.animation.envelope import Travel
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import code_psnr
-from tests.frames import render_frame
+from tests.support.frames import render_frame
 
 FLIPPED_DB = 40.0
 WINDOW = Window(5, 5)

@@ -20,7 +20,7 @@ from idle_shimmer.core.conversion import to_newest_format
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow, recipe_from_json, recipe_to_json
 from tests.conftest import ROOT
-from tests.frames import render_frame
+from tests.support.frames import render_frame
 
 DATA = ROOT / "tests" / "data"
 RECIPES = {

@@ -14,7 +14,7 @@ from idle_shimmer.core.framing import framed as framed_source
 from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.recipe import recipe_from_json
 from tests.conftest import psnr
-from tests.frames import render_picture
+from tests.support.frames import render_picture
 
 
 @pytest.fixture(scope="module")

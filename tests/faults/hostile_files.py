@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.decision_lists import edl_text
 from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
-from tests.media.clips import numbered, write_clip
+from tests.support.clips import numbered, write_clip
 
 VIDEOS: dict[str, dict[str, Any]] = {
     "mp4": {"tone": True},

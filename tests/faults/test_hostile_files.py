@@ -10,7 +10,7 @@ from hypothesis import settings as how
 from idle_shimmer.limits import limits
 from idle_shimmer.settings import settings
 from tests.api.conftest import BYTES, client
-from tests.api.test_resources import messages
+from tests.api.edits.test_resources import messages
 from tests.faults.hostile_files import HostileFile, hostile_files, sound_files
 from tests.faults.tally import TIMES, Tally
 

@@ -20,11 +20,11 @@ from idle_shimmer.settings import settings
 from idle_shimmer.store.clips.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
-from tests.asking import asking
 from tests.faults.tally import TIMES, Tally
-from tests.media.clips import numbered, write_clip
-from tests.server import Application, empty_database
-from tests.test_workers import assert_whole
+from tests.jobs.test_workers import assert_whole
+from tests.support.asking import asking
+from tests.support.clips import numbered, write_clip
+from tests.support.server import Application, empty_database
 
 POSTGRES = os.environ.get("IDLE_SHIMMER_POSTGRES", "").split()
 STOPPED_S = 60

@@ -9,7 +9,7 @@ import numpy as np
 
 from idle_shimmer.media.matte_video import MatteVideo, covering, subject_of, write_matte_video
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
-from tests.media.clips import numbered, write_clip
+from tests.support.clips import numbered, write_clip
 
 SIZE = (96, 64)
 

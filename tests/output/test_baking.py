@@ -13,8 +13,8 @@ from idle_shimmer.cli import app
 from idle_shimmer.interchange.decision_lists import edl_text
 from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 from idle_shimmer.media.read.reader import VideoReader
-from tests.output.edits import RATE, SIZE, written_clips
 from tests.output.test_round_trip import frames_of, media_of_timeline, played
+from tests.support.edits import RATE, SIZE, written_clips
 
 
 @pytest.fixture(scope="module")

@@ -26,7 +26,7 @@ from idle_shimmer.output.opened_edit import opened_here
 from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
 from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.settings import settings
-from tests.output.edits import RATE, plan_of, written_clips
+from tests.support.edits import RATE, plan_of, written_clips
 
 HANDLES = 3
 

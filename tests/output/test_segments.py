@@ -25,7 +25,7 @@ from idle_shimmer.output.segment_files import (
     write_part,
     write_sound,
 )
-from tests.output.edits import RATE, SIZE, plan_of, written_clips
+from tests.support.edits import RATE, SIZE, plan_of, written_clips
 
 # Parts that begin inside windows, under ramps and in untreated frames.
 LIMITS = [0, 50, 53, 75, 110]

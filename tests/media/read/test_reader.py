@@ -1,0 +1,157 @@
+"""Reading by number: every picture carries its own, so a wrong one is seen."""
+
+import re
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+
+from idle_shimmer.media.previews.picture_cache import PictureCache
+from idle_shimmer.media.read.index import MediaError, read_facts
+from idle_shimmer.media.read.rate_conversion import RateConvertedClip
+from idle_shimmer.media.read.reader import VideoReader
+from tests.support.clips import number_in, numbered, write_clip
+
+COUNT = 60
+BT709, BT601, LIMITED, FULL = 1, 6, 1, 2
+
+
+def test_lossless_pictures_come_back_bit_for_bit(tmp_path: Path) -> None:
+    pictures = [
+        np.random.default_rng(n).integers(0, 256, (50, 70, 3), dtype=np.uint8) for n in range(3)
+    ]
+    path = write_clip(tmp_path / "noise.mkv", pictures, codec="ffv1", pixels="bgr0", options={})
+    with VideoReader(path) as reader:
+        assert all(np.array_equal(reader.read(n), pictures[n]) for n in (2, 0, 1))
+
+
+@pytest.mark.parametrize(
+    "colour", [(BT709, LIMITED), (BT601, LIMITED), (BT709, FULL), (BT601, FULL)]
+)
+def test_matrix_and_range_are_honoured(colour: tuple[int, int], tmp_path: Path) -> None:
+    """A strong colour read with the wrong matrix or range is off by ten codes and more."""
+    patch = np.full((64, 64, 3), (210, 40, 60), np.uint8)
+    path = write_clip(tmp_path / "patch.mp4", [patch] * 3, colour=colour, options={"crf": "4"})
+    with VideoReader(path) as reader:
+        assert np.abs(reader.read(1)[32, 32].astype(int) - patch[0, 0]).max() <= 3
+
+
+def test_a_rotation_flag_is_carried_out(tmp_path: Path) -> None:
+    """A display matrix that takes right to down is a clockwise quarter (QuickTime, from memory)."""
+    path = write_clip(tmp_path / "flat.mp4", [numbered(n) for n in range(10)])
+    turned = tmp_path / "turned.mp4"
+    with av.open(str(path)) as source, av.open(str(turned), "w") as target:
+        stream = target.add_stream_from_template(source.streams.video[0])
+        stream.set_display_matrix([0, 1 << 16, 0, -1 << 16, 0, 0, 0, 0, 1 << 30])
+        for packet in source.demux(source.streams.video[0]):
+            if packet.dts is not None:
+                packet.stream = stream
+                target.mux(packet)
+    with VideoReader(turned) as reader:
+        assert (reader.facts.width, reader.facts.height) == (96, 192)
+        assert number_in(np.rot90(reader.read(7), 1)) == 7
+
+
+def test_variable_rate_is_mapped_by_time(tmp_path: Path) -> None:
+    """Pictures of 40 and 80 ms in turn: at 25 fps every other one is shown twice."""
+    times, now = [], 0
+    for n in range(20):
+        times.append(now)
+        now += 40 if n % 2 == 0 else 80
+    path = write_clip(
+        tmp_path / "variable.mkv",
+        [numbered(n) for n in range(20)],
+        times=times,
+        time_base=Fraction(1, 1000),
+    )
+    clip = RateConvertedClip.open(path, rate=Fraction(25))
+    assert not clip.reader.facts.constant_rate
+    shown = [number_in(clip.frame(k)) for k in range(9)]
+    clip.close()
+    assert shown == [0, 1, 1, 2, 3, 3, 4, 5, 5]
+
+
+def test_another_rate_shows_the_picture_of_the_time(tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "slow.mp4", [numbered(n) for n in range(10)], rate=Fraction(10))
+    clip = RateConvertedClip.open(path, rate=Fraction(25))
+    assert clip.count == 25
+    assert [number_in(clip.frame(k)) for k in (0, 2, 3, 24)] == [0, 1, 1, 9]
+    clip.close()
+
+
+def test_a_picture_fills_the_asked_size_uncut_where_the_shape_is_the_same(tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "clip.mp4", [numbered(n) for n in range(8)])
+    with VideoReader(path, (96, 48)) as half, VideoReader(path, (96, 96)) as square:
+        assert half.read(5).shape == (48, 96, 3)
+        assert number_in(half.read(5)) == 5
+        assert square.read(5).shape == (96, 96, 3)
+
+
+def test_a_still_has_no_end(tmp_path: Path) -> None:
+    path = tmp_path / "still.png"
+    with av.open(str(path), "w", format="image2") as container:
+        stream = container.add_stream("png", rate=1)
+        stream.width, stream.height, stream.pix_fmt = 192, 96, "rgb24"
+        container.mux(stream.encode(av.VideoFrame.from_ndarray(numbered(9), format="rgb24")))
+        container.mux(stream.encode(None))
+    clip = RateConvertedClip.open(path)
+    assert clip.reader.facts.still
+    assert clip.count is None
+    assert number_in(clip.frame(1000)) == 9
+    clip.close()
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "message"),
+    [
+        ("junk.mp4", b"no video at all " * 400, "junk.mp4 is not a video or picture"),
+        ("empty.mov", b"", "empty.mov is empty"),
+        ("page.mkv", b"<html></html>", "is not a video or picture"),
+    ],
+)
+def test_a_file_that_is_no_video_is_told_in_words(
+    name: str, content: bytes, message: str, tmp_path: Path
+) -> None:
+    path = tmp_path / name
+    path.write_bytes(content)
+    with pytest.raises(MediaError, match=re.escape(message)):
+        read_facts(path)
+
+
+def test_sound_without_pictures_and_a_missing_file_are_told(tmp_path: Path) -> None:
+    path = tmp_path / "tone.m4a"
+    with av.open(str(path), "w", format="mp4") as container:
+        stream = container.add_stream("aac", rate=48000, layout="mono")
+        frame = av.AudioFrame.from_ndarray(
+            np.zeros((1, 1024), np.float32), format="fltp", layout="mono"
+        )
+        frame.sample_rate = 48000
+        container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    with pytest.raises(MediaError, match="has no pictures"):
+        read_facts(path)
+    with pytest.raises(MediaError, match="there is no file"):
+        read_facts(tmp_path / "nowhere.mp4")
+
+
+def test_a_file_cut_off_in_the_middle_gives_what_there_is(tmp_path: Path) -> None:
+    whole = write_clip(
+        tmp_path / "whole.mkv", [numbered(n) for n in range(COUNT)], options={"g": "10"}
+    )
+    part = tmp_path / "part.mkv"
+    part.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+    with VideoReader(part) as reader:
+        assert 5 < reader.facts.frame_count < COUNT
+        assert number_in(reader.read(4)) == 4
+
+
+def test_the_cache_keeps_what_it_passes_and_forgets_what_is_too_much(tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "clip.mp4", [numbered(n) for n in range(COUNT)])
+    picture_bytes = 96 * 192 * 3
+    held = PictureCache(max_bytes=10 * picture_bytes)
+    backward = [number_in(held.picture(path, (192, 96), n)) for n in range(40, 20, -1)]
+    assert backward == list(range(40, 20, -1))
+    assert held.picture(path, (192, 96), 21) is held.picture(path, (192, 96), 21)
+    assert held._pictures.currsize <= 10 * picture_bytes

@@ -1,0 +1,91 @@
+"""Migrations on a database with rows of an older version."""
+
+import uuid
+from typing import Any
+
+import psycopg
+import pytest
+from psycopg.types.json import Jsonb
+
+from idle_shimmer.settings import settings
+from idle_shimmer.store.migrate import upgrade
+from idle_shimmer.store.migrations import queue_schema
+from tests.support.server import empty_database
+
+FORMAT_1 = {
+    "version": 1,
+    "name": "Quay",
+    "mix": {"kind": "dissolve", "shape": "ease-in"},
+    "passes": [{"id": "fog", "kind": "vignette", "midpoint": 0.4}],
+}
+FORMAT_2 = {
+    "format": 2,
+    "name": "Quay",
+    "mix": {"kind": "dissolve", "easing": "ease-in"},
+    "filters": [{"id": "fog", "kind": "vignette", "radius": 0.4}],
+}
+FROM_THE_FUTURE = {"version": 9, "name": "Later"}
+
+
+@pytest.fixture
+def connection():
+    """A connection to the test database as it was before format 2."""
+    address = settings().plain_database()
+    with psycopg.connect(address, autocommit=True) as opened:
+        opened.execute("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
+        upgrade("0008")
+        yield opened
+    empty_database()
+
+
+def insert(connection: psycopg.Connection, table: str, **values: Any) -> None:
+    names = ", ".join(values)
+    marks = ", ".join(["%s"] * len(values))
+    made = [Jsonb(each) if isinstance(each, dict | list) else each for each in values.values()]
+    connection.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", made)
+
+
+def test_stored_recipes_become_format_2_and_others_are_kept(connection) -> None:
+    clip, edit, placed, cut = (uuid.uuid4() for _ in range(4))
+    insert(
+        connection,
+        "clip",
+        id=clip,
+        name="Quay",
+        file="q",
+        sha256="q",
+        width=64,
+        height=36,
+        rate="25",
+        frame_count=50,
+        duration_s=2.0,
+        has_sound=False,
+        still=False,
+        constant_rate=True,
+        notes=[],
+    )
+    insert(connection, "edit", id=edit, name="Quay", width=64, height=36, rate="25")
+    connection.execute(
+        "INSERT INTO placed_clip (id, edit_id, clip_id, position, in_frame, out_frame)"
+        " VALUES (%s, %s, %s, 0, 0, 25)",
+        (placed, edit, clip),
+    )
+    insert(connection, "cut", id=cut, outgoing_id=placed, current=2, version=2)
+    for number, recipe in enumerate((FORMAT_1, FROM_THE_FUTURE), start=1):
+        document = {"before": 4, "after": 4, "recipe": recipe}
+        insert(connection, "cut_revision", cut_id=cut, number=number, label="", document=document)
+    insert(connection, "saved_recipe", id=uuid.uuid4(), name="Quay", document=FORMAT_1)
+    upgrade()
+    rows = connection.execute(
+        "SELECT document, problem FROM cut_revision ORDER BY number"
+    ).fetchall()
+    assert rows[0] == ({"before": 4, "after": 4, "recipe": FORMAT_2}, None)
+    assert rows[1][0]["recipe"] == FROM_THE_FUTURE
+    assert "9" in rows[1][1]
+    saved = connection.execute("SELECT document, problem FROM saved_recipe").fetchone()
+    assert saved == (FORMAT_2, None)
+
+
+def test_the_queue_has_the_newest_schema_of_the_installed_package() -> None:
+    """Fails when the package is updated: then a migration of ours has to bring its new files."""
+    assert queue_schema.shipped()[-1] == queue_schema.NEWEST
