@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from idle_shimmer.jobs import tasks
+from idle_shimmer.jobs.tasks import edit_render
 from idle_shimmer.jobs.worker import defer_render, requeue_forgotten
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.settings import settings
@@ -246,8 +246,8 @@ def test_a_full_disk_fails_the_render_with_what_it_needs_and_can_be_retried(
         raise OSError(errno.ENOSPC, "no space")
 
     with monkeypatch.context() as broken:
-        broken.setattr(tasks, "render_snapshot", full)
-        tasks.render(Steady(), render)  # type: ignore[arg-type]
+        broken.setattr(edit_render, "render_snapshot", full)
+        edit_render.render(Steady(), render)  # type: ignore[arg-type]
     failed = client.get(f"/api/renders/{render}").json()
     assert failed["state"] == "failed"
     assert "is full" in failed["message"]
@@ -255,5 +255,5 @@ def test_a_full_disk_fails_the_render_with_what_it_needs_and_can_be_retried(
     assert client.post(f"/api/renders/{render}/retry").json()["state"] == "waiting"
     for left in settings().renders.glob("*unfinished*"):
         left.unlink()
-    tasks.render(Steady(), render)  # type: ignore[arg-type]
+    edit_render.render(Steady(), render)  # type: ignore[arg-type]
     assert_whole(client.get(f"/api/renders/{render}").json())

@@ -82,7 +82,8 @@ def cuts(
 ) -> None:
     """Detect the cuts of a finished edit: the first frame of every new shot."""
     with plain_errors():
-        from idle_shimmer.media.detection import USUAL_THRESHOLD, find_cuts
+        from idle_shimmer.media.cut_scores import USUAL_THRESHOLD
+        from idle_shimmer.media.detection import find_cuts
 
         found = find_cuts(file, USUAL_THRESHOLD if threshold is None else threshold)
     if as_json:

@@ -23,7 +23,7 @@ def matte(
 ) -> None:
     """Write the mattes of a subject: white where it is, black where it is not."""
     with plain_errors():
-        from idle_shimmer.output.subject.matte_files import write_mattes
+        from idle_shimmer.output.matte_files import write_mattes
 
         write_mattes(clip, read_strokes(strokes, "--strokes"), first, last, out)
 

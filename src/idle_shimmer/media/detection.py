@@ -6,7 +6,6 @@ and brightness, in code values).
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
 import cv2
@@ -16,9 +15,9 @@ from scenedetect import FrameTimecode, StatsManager
 from scenedetect.detectors import ContentDetector
 
 from idle_shimmer.core.picture.encoding import Codes, Picture
+from idle_shimmer.media.cut_scores import USUAL_THRESHOLD, FoundCut, cuts_above
 from idle_shimmer.media.decode.client import RemoteReader, probe_index
 
-USUAL_THRESHOLD = 0.5
 _LONG_SIDE = 256
 _THUMB = (48, 27)
 # A cut changes more than the pictures around it, and the old picture does not return after it.
@@ -30,24 +29,9 @@ _LEAST_STAY, _CLEAR_STAY = 0.35, 0.75
 _CALM = 1.0
 
 
-@dataclass(frozen=True)
-class FoundCut:
-    """``frame`` is the first picture of the new shot; ``confidence`` 0…1."""
-
-    frame: int
-    confidence: float
-
-
 def find_cuts(path: Path, threshold: float = USUAL_THRESHOLD) -> list[FoundCut]:
     """Return the cuts of the video ``path`` whose confidence reaches ``threshold``."""
     return cuts_above(score_cuts(path), threshold)
-
-
-def cuts_above(scores: NDArray[np.float64], threshold: float) -> list[FoundCut]:
-    """Return the pictures whose score reaches ``threshold``, in order."""
-    return [
-        FoundCut(int(n), round(float(scores[n]), 3)) for n in np.flatnonzero(scores >= threshold)
-    ]
 
 
 def score_cuts(

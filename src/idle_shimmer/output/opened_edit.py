@@ -23,8 +23,8 @@ from idle_shimmer.media.sound.played_sound import (
     ReadParts,
 )
 from idle_shimmer.media.sound.sound_parts import sound_parts
+from idle_shimmer.output.edit_sound import EditSound, Heard
 from idle_shimmer.output.plan import EditPlan
-from idle_shimmer.output.sound.edit_sound import EditSound, Heard
 from idle_shimmer.output.subject.opened_subject import OpenedSubject
 from idle_shimmer.transition.missing_frames import require_frames
 from idle_shimmer.transition.transition import SlipRoom, SubjectOf, Subjects, Transition

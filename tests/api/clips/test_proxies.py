@@ -6,7 +6,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
-from idle_shimmer.jobs import tasks
+from idle_shimmer.jobs.tasks.clip_proxy import make_proxy
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
@@ -41,16 +41,16 @@ def test_a_job_makes_the_proxy_of_a_clip_and_it_goes_with_it(
     assert [(row[0], row[1]) for row in asked] == [({"proxy_of": clip["id"]}, "proxies")]
     before = client.get("/api/storage").json()["media_bytes"]
     for _ in range(2):
-        tasks.make_proxy(Steady(), clip["id"])  # type: ignore[arg-type]
+        make_proxy(Steady(), clip["id"])  # type: ignore[arg-type]
     (made,) = settings().proxies.iterdir()
     assert client.get("/api/storage").json()["media_bytes"] == before + made.stat().st_size
     assert client.delete(f"/api/clips/{clip['id']}").status_code == 204
     assert list(settings().proxies.iterdir()) == []
-    tasks.make_proxy(Steady(), clip["id"])  # type: ignore[arg-type]
+    make_proxy(Steady(), clip["id"])  # type: ignore[arg-type]
 
 
 def test_one_with_many_keyframes_gets_none(client: TestClient, tmp_path: Path) -> None:
     quick = write_clip(tmp_path / "quick.mp4", [numbered(n) for n in range(40)])
     clip = imported(client, quick)
-    tasks.make_proxy(Steady(), clip["id"])  # type: ignore[arg-type]
+    make_proxy(Steady(), clip["id"])  # type: ignore[arg-type]
     assert not settings().proxies.is_dir() or list(settings().proxies.iterdir()) == []

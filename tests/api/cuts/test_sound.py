@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND
-from idle_shimmer.jobs.tasks import detect_beats
+from idle_shimmer.jobs.tasks.beat_detection import detect_beats
 from idle_shimmer.media.sound.wave_files import wave_bytes
 from tests.api.conftest import BYTES
 from tests.api.edits.test_resources import messages

@@ -16,7 +16,7 @@ from fastapi.testclient import TestClient
 from skimage import data
 
 from idle_shimmer.jobs.snapshot_render import render_snapshot
-from idle_shimmer.jobs.tasks import make_matte
+from idle_shimmer.jobs.tasks.subject_matte import make_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.tables import Render

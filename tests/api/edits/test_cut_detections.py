@@ -5,8 +5,9 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from idle_shimmer.jobs.tasks import detect_cuts
-from idle_shimmer.media.detection import cuts_above, score_cuts
+from idle_shimmer.jobs.tasks.cut_detection import detect_cuts
+from idle_shimmer.media.cut_scores import cuts_above
+from idle_shimmer.media.detection import score_cuts
 from tests.api.conftest import BYTES
 from tests.api.edits.test_resources import messages
 from tests.support.finished import write_finished

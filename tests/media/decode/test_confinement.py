@@ -12,7 +12,8 @@ from idle_shimmer.media.decode.answers import Form, checked_facts, checked_index
 from idle_shimmer.media.decode.client import Decoder
 from idle_shimmer.media.decode.confinement import available
 from idle_shimmer.media.decode.process import as_json, facts_of
-from idle_shimmer.media.read.index import FrameIndex, MediaError, read_facts
+from idle_shimmer.media.errors import MediaError
+from idle_shimmer.media.read.index import FrameIndex, read_facts
 from tests.conftest import ROOT
 from tests.support.clips import numbered, write_clip
 

@@ -16,7 +16,8 @@ from idle_shimmer.media.decode.client import (
     remote_peaks,
     remote_sound,
 )
-from idle_shimmer.media.read.index import MediaError, read_facts
+from idle_shimmer.media.errors import MediaError
+from idle_shimmer.media.read.index import read_facts
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.sound.sound_parts import read_sound
 from idle_shimmer.media.sound.waveform import peaks

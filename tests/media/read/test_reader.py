@@ -8,8 +8,9 @@ import av
 import numpy as np
 import pytest
 
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.previews.picture_cache import PictureCache
-from idle_shimmer.media.read.index import MediaError, read_facts
+from idle_shimmer.media.read.index import read_facts
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import VideoReader
 from tests.support.clips import number_in, numbered, write_clip

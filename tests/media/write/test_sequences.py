@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from idle_shimmer.media.read.index import MediaError
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.write.sequences import join_pictures
 from tests.support.clips import numbered, png

@@ -19,9 +19,9 @@ from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.files.space import disk_full, is_full, require_space
 from idle_shimmer.media.decode.client import remote_peaks
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted, picture_cache
-from idle_shimmer.media.read.index import MediaError
 from idle_shimmer.media.sound.waveform import PEAKS_PER_SECOND
 from idle_shimmer.media.write.sequences import join_pictures
 from idle_shimmer.settings import settings

@@ -16,7 +16,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.states import edit_state
 from idle_shimmer.jobs.defer import defer_cut_detection
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
-from idle_shimmer.media.detection import USUAL_THRESHOLD, cuts_above
+from idle_shimmer.media.cut_scores import USUAL_THRESHOLD, cuts_above
 from idle_shimmer.media.previews.picture_cache import picture_cache
 from idle_shimmer.store.clips import clips, cut_detections
 from idle_shimmer.store.database import session_scope

@@ -19,7 +19,7 @@ from idle_shimmer.api.server.error_answers import refusal
 from idle_shimmer.api.server.faults import database_refusal
 from idle_shimmer.store.accounts import accounts
 from idle_shimmer.store.accounts.accounts import Identity
-from idle_shimmer.store.accounts.authors import acting_as
+from idle_shimmer.store.authors import acting_as
 from idle_shimmer.store.database import session_scope
 
 COOKIE = "idle_shimmer_signed_in"

@@ -10,7 +10,8 @@ from typing import Any
 from idle_shimmer.limits import MAX_FRAME, MAX_SIDE_PX, MIN_SIDE_PX, limits
 from idle_shimmer.media.colour_tags import TAGS
 from idle_shimmer.media.decode.process import facts_of, index_of
-from idle_shimmer.media.read.index import FrameIndex, MediaError, MediaFacts
+from idle_shimmer.media.errors import MediaError
+from idle_shimmer.media.read.index import FrameIndex, MediaFacts
 
 _MAX_SAMPLES = 1 << 31
 _MAX_TICK = 1 << 62

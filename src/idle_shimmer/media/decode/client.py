@@ -23,8 +23,9 @@ from idle_shimmer.media.decode.answers import (
     checked_sound_length,
 )
 from idle_shimmer.media.decode.forked import DecoderLimits, DecoderProcess
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.local_copies import at_hand
-from idle_shimmer.media.read.index import FrameIndex, MediaError, MediaFacts
+from idle_shimmer.media.read.index import FrameIndex, MediaFacts
 from idle_shimmer.media.read.reader import Size, fills, is_read_deep
 from idle_shimmer.media.sound.sound_parts import (
     LONGEST_PART_S,

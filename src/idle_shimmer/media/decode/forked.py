@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from idle_shimmer.limits import limits as usual_limits
 from idle_shimmer.media.decode.answers import Form
 from idle_shimmer.media.decode.process import PROCESS_ID, as_json
-from idle_shimmer.media.read.index import MediaError
+from idle_shimmer.media.errors import MediaError
 
 _STALLED_S = 60
 _MAX_ANSWER_BYTES = 256 << 20

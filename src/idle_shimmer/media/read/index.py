@@ -18,8 +18,8 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from idle_shimmer.core.animation.timecode import frame_at
-from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.media.colour_tags import colour_of
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.demuxers import (
     FORMAT_NAMES,
     OPEN_OPTIONS,
@@ -32,10 +32,6 @@ from idle_shimmer.media.read.dynamic_range import TRANSFERS
 _CONSTANT_RATE_TOLERANCE = 0.02
 _TICKS_OFF = 1
 _USUAL_RATE = Fraction(25)
-
-
-class MediaError(ShimmerError, ValueError):
-    """The file is not one with at least one picture that the installed FFmpeg can decode."""
 
 
 @dataclass(frozen=True)

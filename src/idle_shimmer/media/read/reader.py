@@ -12,16 +12,10 @@ from av.video.reformatter import ColorRange
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.conversion_graph import conversion_graph
 from idle_shimmer.media.read.dynamic_range import TRANSFERS, sdr_codes
-from idle_shimmer.media.read.index import (
-    FrameIndex,
-    MediaError,
-    MediaFacts,
-    opened,
-    read_facts,
-    video_stream,
-)
+from idle_shimmer.media.read.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
 
 if TYPE_CHECKING:
     # Decoder processes import this module: it must not import the kernels' compiler, which is slow.

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.encoding import Picture, luma
-from idle_shimmer.media.read.index import MediaError
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.reader import Reader, Size, VideoReader
 
 Opener = Callable[[Path, Size], Reader]

@@ -10,7 +10,8 @@ import av
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
 from idle_shimmer.core.sound.samples import Sound
-from idle_shimmer.media.read.index import MediaError, opened
+from idle_shimmer.media.errors import MediaError
+from idle_shimmer.media.read.index import opened
 from idle_shimmer.media.sound.sound_parts import read_sound
 
 

@@ -16,7 +16,7 @@ import av
 
 from idle_shimmer.limits import limits
 from idle_shimmer.media.decode.answers import require_size
-from idle_shimmer.media.read.index import MediaError
+from idle_shimmer.media.errors import MediaError
 
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _HEADER_BYTES, _CHECKSUM_BYTES = 8, 4

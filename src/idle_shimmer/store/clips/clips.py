@@ -26,7 +26,7 @@ from idle_shimmer.media.decode.client import (
     probe_sound,
     remote_sound_parts,
 )
-from idle_shimmer.media.read.index import MediaError
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.wipe_pictures import read_matte
 from idle_shimmer.settings import settings
 from idle_shimmer.store.database import session_scope

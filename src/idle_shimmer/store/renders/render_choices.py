@@ -6,7 +6,7 @@ from sqlalchemy import Float, cast, extract, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from idle_shimmer.store.accounts.authors import current_author
+from idle_shimmer.store.authors import current_author
 from idle_shimmer.store.tables import Render, RenderChoice
 
 _RECENT = 20

@@ -14,7 +14,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, WriteOnlyMapped, mapped_column, relationship
 
-from idle_shimmer.store.accounts.authors import current_author
+from idle_shimmer.store.authors import current_author
 from idle_shimmer.store.tables.base import Base
 from idle_shimmer.store.tables.clip_tables import Clip
 

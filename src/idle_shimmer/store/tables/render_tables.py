@@ -13,7 +13,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Mapped, mapped_column
 
-from idle_shimmer.store.accounts.authors import current_author
+from idle_shimmer.store.authors import current_author
 from idle_shimmer.store.tables.base import Base
 
 
