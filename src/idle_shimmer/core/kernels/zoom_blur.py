@@ -12,9 +12,8 @@ f(r')/r'² over r/(1 + a/2) … r/(1 - a/2), where r counts lines from the centr
 linear between its samples, and the integral is summed from far to near, where it grows: differences
 keep their precision in float32.
 
-Beyond the frame samples are farther apart, in proportion to their distance: they count less, and there
-are always many of them in an average. Near the centre, where the blur is only a few pixels long, samples
-are averaged one by one instead (``about_centre``).
+Beyond the frame samples are farther apart the farther they lie: they count less, and there are always
+many. Near the centre, where the blur is a few pixels long, they are averaged one by one (``about_centre``).
 """
 
 import math
@@ -299,10 +298,7 @@ def _read_nearest(
 
 @kernel
 def _put_side(table: Any, frame: Any, form: Any, rays: Any, out: Any, first: int, end: int) -> None:
-    """Write the pixels of one side into rows ``first`` … ``end`` of the result.
-
-    In bands of rows: columns of the picture that are lines read neighbouring entries of one line then.
-    """
+    """Write the pixels of one side into rows ``first`` … ``end``, in bands that read one line at a time."""
     across_centre = frame.centre_y if form.is_across else frame.centre_x
     flat, row = out.reshape(-1), out.shape[1] * 3
     for top in range(first, end, _BAND):
