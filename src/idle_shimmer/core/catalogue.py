@@ -26,6 +26,7 @@ def catalogue() -> dict[str, Any]:
     return {
         "format": 2,
         "envelopes": list(ENVELOPE_KINDS),
+        "families": list(get_args(filter_base.Family)),
         "easings": [{"name": name, "points": points} for name, points in KEYWORDS.items()],
         "filters": [_filter(kind, cls) for kind, cls in sorted(filters.items())],
         "mixes": [_mix(kind, cls) for kind, cls in sorted(mixes.items())],

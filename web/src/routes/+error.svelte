@@ -2,7 +2,7 @@
 	// What is shown where a page cannot be loaded.
 	import { page } from '$app/state';
 	import Failure from '$lib/ui/Failure.svelte';
-	import TopBar from '$lib/ui/TopBar.svelte';
+	import TopBar from '$lib/shell/TopBar.svelte';
 </script>
 
 <svelte:head><title>Idle Shimmer</title></svelte:head>

@@ -3,10 +3,10 @@
 	import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query';
 	import { ThemeProvider } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
-	import { needsSignIn, signInAddress } from '$lib/account/session';
+	import { needsSignIn, signInAddress } from '$lib/shell/session';
 	import { api } from '$lib/api/client';
 	import { theme } from '$lib/ui/theme';
-	import Toasts from '$lib/ui/Toasts.svelte';
+	import Toasts from '$lib/shell/Toasts.svelte';
 
 	let { children } = $props();
 

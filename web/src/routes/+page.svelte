@@ -2,15 +2,15 @@
 	// Home: the edits, those deleted recently, and what makes new ones.
 	import { createInfiniteQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type EditSummary } from '$lib/api/client';
-	import DeletedEdits from '$lib/edits/DeletedEdits.svelte';
-	import EditCard from '$lib/edits/EditCard.svelte';
-	import ImportEdit from '$lib/edits/ImportEdit.svelte';
-	import NewEdit from '$lib/edits/NewEdit.svelte';
-	import Storage from '$lib/edits/Storage.svelte';
+	import DeletedEdits from '$lib/home/DeletedEdits.svelte';
+	import EditCard from '$lib/home/EditCard.svelte';
+	import ImportEdit from '$lib/home/ImportEdit.svelte';
+	import NewEdit from '$lib/clips/NewEdit.svelte';
+	import Storage from '$lib/home/Storage.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import TopBar from '$lib/ui/TopBar.svelte';
+	import TopBar from '$lib/shell/TopBar.svelte';
 
 	const client = useQueryClient();
 	const PAGE = 40;

@@ -92,11 +92,12 @@ class EasingOut(BaseModel):
 
 
 class CatalogueOut(BaseModel):
-    """Everything that a recipe can be made of."""
+    """Everything that a recipe can be made of; ``families`` are those of filters, in their order."""
 
     format: int
     envelopes: list[str]
     easings: list[EasingOut]
+    families: list[str]
     filters: list[FilterOut]
     mixes: list[MixOut]
     speed: ParameterOut

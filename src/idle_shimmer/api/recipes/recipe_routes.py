@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 from idle_shimmer.api.server.downloads import json_file
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.book.entries import book
+from idle_shimmer.book.feels import FEELS
 from idle_shimmer.book.usual_window import window_of
 from idle_shimmer.core.adjust import (
     flip,
@@ -95,11 +96,13 @@ class RecipeOut(BaseModel):
 class BookOut(BaseModel):
     """The whole book, saved recipes first.
 
-    ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together.
+    ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together,
+    ``feels`` are the tags by which recipes are looked for.
     """
 
     card_frames: int
     most_stills: int
+    feels: list[str]
     own: list[RecipeOut]
     built_in: list[RecipeOut]
 
@@ -144,7 +147,13 @@ def get_book(rate: str = "25") -> BookOut:
         )
         for slug, entry in book().items()
     ]
-    return BookOut(card_frames=CARD_FRAMES, most_stills=MAX_STILLS, own=own, built_in=built_in)
+    return BookOut(
+        card_frames=CARD_FRAMES,
+        most_stills=MAX_STILLS,
+        feels=list(FEELS),
+        own=own,
+        built_in=built_in,
+    )
 
 
 def _saved(saved: SavedRecipe, rate: Fraction) -> RecipeOut:

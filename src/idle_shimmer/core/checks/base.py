@@ -40,7 +40,8 @@ class Fix:
 class Finding:
     """What a check found. ``frame`` is counted from the cut; None where it concerns no one frame.
 
-    ``accepted`` is the editor's reason where a finding is meant to be so: it counts as ok then.
+    ``accepted`` is the editor's reason where a finding is meant to be so: it counts as ok then. ``detail``
+    is a further measure in words, a part of the message that is also shown by itself.
     """
 
     id: str
@@ -51,6 +52,7 @@ class Finding:
     message: str
     fixes: tuple[Fix, ...] = ()
     accepted: str | None = None
+    detail: str | None = None
 
     @property
     def fix(self) -> Fix | None:
@@ -68,6 +70,7 @@ class Finding:
             "frame": self.frame,
             "message": self.message,
             "accepted": self.accepted,
+            "detail": self.detail,
             "fix": fixes[0] if fixes else None,
             "more_fixes": fixes[1:],
         }

@@ -3,6 +3,8 @@
 Source: EBU R 128 (true peak at most -1 dBTP) and ITU-R BS.1770-4 for both measures (from memory).
 """
 
+from dataclasses import replace
+
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, Status, set_field
 from idle_shimmer.core.sound.accent import LOWEST_GAIN_DB
 from idle_shimmer.core.sound.heard_around import HeardAround
@@ -32,26 +34,30 @@ class Loudness(Check):
         if heard is None:
             return self.ok(SILENCE_DB, "dBTP", "There is no sound around the cut.")
         peak = true_peak_db(heard.mixed())
-        said = f"The sound around the cut peaks at {peak:.1f} dBTP{_compared(heard)}."
+        compared = _compared(heard)
+        beside = "" if compared is None else f"; the accent {compared}"
+        said = f"The sound around the cut peaks at {peak:.1f} dBTP{beside}."
         if peak <= HIGHEST_DBTP:
-            return self.ok(peak, "dBTP", said)
+            return replace(self.ok(peak, "dBTP", said), detail=compared)
         fixes = _lower_the_accent(context, heard)
         advice = "" if fixes else " Lower the clips or the music."
         text = f"{said} At most {HIGHEST_DBTP:g} dBTP keep every player from clipping.{advice}"
         status: Status = "failed" if fixes and peak > FULL_SCALE_DBTP else "warning"
-        return self.found(status, peak, "dBTP", text, None, fixes)
+        found = self.found(status, peak, "dBTP", text, None, fixes)
+        return replace(found, detail=compared)
 
 
-def _compared(heard: HeardAround) -> str:
+def _compared(heard: HeardAround) -> str | None:
+    """Return how loud the accent is beside the rest, as the end of a sentence; None without one."""
     if heard.accent is None:
-        return ""
+        return None
     accent = momentary_loudness(heard.accent.samples)
     others = momentary_loudness(heard.others.samples)
     if others <= SILENCE_DB:
-        return f"; the accent reaches {accent:.1f} LUFS"
+        return f"reaches {accent:.1f} LUFS"
     apart = accent - others
     place = "below" if apart < 0 else "above"
-    return f"; the accent is {abs(apart):.0f} LU {place} the rest"
+    return f"is {abs(apart):.0f} LU {place} the rest"
 
 
 def _lower_the_accent(context: CheckContext, heard: HeardAround) -> list[Fix]:

@@ -7,6 +7,7 @@ export const api = createClient<paths>({ baseUrl: '' });
 
 export type EditSummary = components['schemas']['EditSummary'];
 export type Edit = components['schemas']['EditOut'];
+export type Music = NonNullable<Edit['music']>;
 export type Cut = components['schemas']['CutOut'];
 export type FramePairs = components['schemas']['PairsOut'];
 export type Fit = components['schemas']['FitOut'];

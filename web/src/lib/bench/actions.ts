@@ -4,7 +4,7 @@ import { nameOf } from '$lib/recipe/recipe';
 import type { Bench } from './bench.svelte';
 import { copySelected, copyTransition, paste } from './copying';
 import { moveFilter, removeFilter } from './filterList';
-import { isTyping } from './focus';
+import { isTyping } from '$lib/ui/focus';
 
 /** What the screen itself does. */
 export type Screen = {

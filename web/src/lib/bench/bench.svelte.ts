@@ -1,7 +1,7 @@
 // The bench: one cut's transition, how it is viewed, played, previewed and compared.
 import type { Catalogue, Cut } from '$lib/api/client';
 import { accentOf } from '$lib/recipe/accent';
-import { LoopSound } from './playback/loopSound.svelte';
+import { LoopSound } from '$lib/sound/loopSound.svelte';
 import { usesSubject } from '$lib/recipe/region';
 import { Player } from './playback/player.svelte';
 import type { Preview } from './preview/preview.svelte';

@@ -9,9 +9,9 @@
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
 	import { onDestroy } from 'svelte';
-	import { CardSound } from './cardSound';
+	import { CardSound } from '$lib/sound/cardSound';
 	import { CutFit } from './fit.svelte';
-	import { families, FEELS, RecipeBook } from './recipes.svelte';
+	import { families, RecipeBook } from './recipes.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
 
@@ -136,7 +136,7 @@
 			bind:value={book.sought}
 		/>
 		<div class="feels" role="group" aria-label="Feel">
-			{#each FEELS as feel (feel)}
+			{#each book.whole?.feels ?? [] as feel (feel)}
 				<Button
 					pressed={book.feel === feel}
 					onclick={() => (book.feel = book.feel === feel ? '' : feel)}>{capitalised(feel)}</Button

@@ -2,8 +2,6 @@
 import { api, Refusal, request, type Book, type BookRecipe } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 
-export const FEELS = ['soft', 'fast', 'bright', 'glitch', 'turning', 'rolling', 'accent'];
-
 /** The recipes of each family, the first of which is the one that the others are derived from. */
 export function families(recipes: BookRecipe[]): BookRecipe[][] {
 	const found = new Map<string, BookRecipe[]>();

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The panel of a placed clip: trim, move, split, its sound, remove.
 	import type { Placed } from '$lib/api/client';
-	import { pictureAddress } from '$lib/frames';
+	import { pictureAddress } from '$lib/clips/frames';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateNumber, timecode } from '$lib/ui/numbers';

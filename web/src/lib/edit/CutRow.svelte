@@ -1,7 +1,7 @@
 <script lang="ts">
 	// A cut in the list: its two frames, its transition, its worst check, its window.
 	import type { CutSummary } from '$lib/api/client';
-	import { pictureAddress } from '$lib/frames';
+	import { pictureAddress } from '$lib/clips/frames';
 	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
 	import Check from '$lib/ui/Check.svelte';
 	import { timecode } from '$lib/ui/numbers';

@@ -10,7 +10,7 @@
 	import Popover from '$lib/ui/Popover.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import TopBar from '$lib/ui/TopBar.svelte';
+	import TopBar from '$lib/shell/TopBar.svelte';
 	import type { EditDocument } from './editDocument.svelte';
 
 	let { run }: { run: EditDocument } = $props();

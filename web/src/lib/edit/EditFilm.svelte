@@ -2,16 +2,16 @@
 	// The clips side by side to scale, each cut with its window over both, sound and beats under it.
 	// Only what is in sight is drawn.
 	import type { Placed } from '$lib/api/client';
-	import { pictureAddress } from '$lib/frames';
+	import { pictureAddress } from '$lib/clips/frames';
 	import { counted } from '$lib/ui/numbers';
 	import { beatsIn } from './beats';
 	import EditCut from './EditCut.svelte';
 	import type { EditDocument } from './editDocument.svelte';
 	import type { FilmPlayer } from './filmPlayer.svelte';
-	import { spareAfter, spareBefore } from './shown';
-	import type { MusicPlayer } from './musicPlayer.svelte';
+	import { spareAfter, spareBefore } from '$lib/clips/shown';
+	import type { MusicPlayer } from '$lib/sound/musicPlayer.svelte';
 	import MusicTrack from './MusicTrack.svelte';
-	import Waveform from './Waveform.svelte';
+	import Waveform from '$lib/clips/Waveform.svelte';
 
 	type Props = {
 		run: EditDocument;

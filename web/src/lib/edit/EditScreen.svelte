@@ -4,11 +4,11 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { tinykeys } from 'tinykeys';
 	import type { Edit } from '$lib/api/client';
-	import { isTyping } from '$lib/bench/focus';
+	import { isTyping } from '$lib/ui/focus';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
-	import DropFiles from '$lib/edits/DropFiles.svelte';
-	import UploadList from '$lib/edits/UploadList.svelte';
-	import { Uploads } from '$lib/edits/uploads.svelte';
+	import DropFiles from '$lib/clips/DropFiles.svelte';
+	import UploadList from '$lib/clips/UploadList.svelte';
+	import { Uploads } from '$lib/clips/uploads.svelte';
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
@@ -22,7 +22,7 @@
 	import FilmPlayerPanel from './FilmPlayer.svelte';
 	import { FilmPlayer } from './filmPlayer.svelte';
 	import MusicBar from './MusicBar.svelte';
-	import { MusicPlayer } from './musicPlayer.svelte';
+	import { MusicPlayer } from '$lib/sound/musicPlayer.svelte';
 
 	let { given }: { given: Edit } = $props();
 

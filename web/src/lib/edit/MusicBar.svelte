@@ -5,9 +5,9 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import ImportSound from './ImportSound.svelte';
+	import ImportSound from '$lib/clips/ImportSound.svelte';
 	import type { EditDocument } from './editDocument.svelte';
-	import type { MusicPlayer } from './musicPlayer.svelte';
+	import type { MusicPlayer } from '$lib/sound/musicPlayer.svelte';
 
 	let { run, player }: { run: EditDocument; player: MusicPlayer } = $props();
 

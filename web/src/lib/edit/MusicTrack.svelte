@@ -1,8 +1,8 @@
 <script lang="ts">
 	// The music of the edit under its run: the waveform of the part that is heard.
 	import { createQuery } from '@tanstack/svelte-query';
-	import type { Music } from './editDocument.svelte';
-	import { drawWaveform, waveformOf } from './waveform';
+	import type { Music } from '$lib/api/client';
+	import { drawWaveform, waveformOf } from '$lib/clips/waveform';
 
 	type Props = {
 		music: Music;

@@ -7,6 +7,7 @@ import {
 	type Cut,
 	type CutSummary,
 	type Edit,
+	type Music,
 	type Placed
 } from '$lib/api/client';
 import type { Saver } from '$lib/saving/saver.svelte';
@@ -33,8 +34,6 @@ function alternating(alternate: Alternate) {
 	if (alternate === 'horizontal' || alternate === 'vertical') return { flip_alternate: alternate };
 	return { turn_alternate: alternate ? (Number(alternate) as 90 | 180 | 270) : null };
 }
-
-export type Music = NonNullable<Edit['music']>;
 
 export class EditDocument {
 	readonly #changes: PendingChanges;

@@ -1,7 +1,7 @@
 // Plays a whole edit with its transitions: the sound is the clock, the pictures follow it.
 import { toast } from '$lib/ui/toast.svelte';
 import { FilmFrames } from './filmFrames';
-import { FilmSound } from './filmSound';
+import { FilmSound } from '$lib/sound/filmSound';
 
 export class FilmPlayer {
 	playing = $state(false);
@@ -25,7 +25,7 @@ export class FilmPlayer {
 		readonly count: number
 	) {
 		this.#frames = new FilmFrames(editId, rate, count);
-		this.#sound = new FilmSound(editId, rate, count);
+		this.#sound = new FilmSound(editId, rate, count, () => this.pause());
 	}
 
 	toggle() {
@@ -76,7 +76,6 @@ export class FilmPlayer {
 
 	close() {
 		this.pause();
-		this.#sound.close();
 		this.#frames.close();
 		this.picture = null;
 	}

@@ -1,6 +1,6 @@
 // How far the window and the place of a cut can go before they meet a neighbour or a clip's end.
 import type { Edit, Placed } from '$lib/api/client';
-import { spareAfter, spareBefore } from './shown';
+import { spareAfter, spareBefore } from '$lib/clips/shown';
 
 export type Room = {
 	/** The most frames of the window on either side. */

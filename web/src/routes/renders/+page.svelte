@@ -9,14 +9,14 @@
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { isActive, progressText } from '$lib/activity/activity';
+	import { isActive, progressText } from '$lib/shell/activity';
 	import { api, request, type Render } from '$lib/api/client';
 	import { finishedText, writtenText } from '$lib/render/renderChoice';
 	import Button from '$lib/ui/Button.svelte';
 	import Failure from '$lib/ui/Failure.svelte';
 	import Progress from '$lib/ui/Progress.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import TopBar from '$lib/ui/TopBar.svelte';
+	import TopBar from '$lib/shell/TopBar.svelte';
 
 	const PAGE = 40;
 	const POLL_MS = 700;

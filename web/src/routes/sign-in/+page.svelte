@@ -3,7 +3,7 @@
 	import { useQueryClient } from '@tanstack/svelte-query';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { returnAddress, sessionQuery } from '$lib/account/session';
+	import { returnAddress, sessionQuery } from '$lib/shell/session';
 	import { api, request } from '$lib/api/client';
 	import Button from '$lib/ui/Button.svelte';
 	import TextField from '$lib/ui/TextField.svelte';

@@ -1883,13 +1883,16 @@ export interface components {
          * BookOut
          * @description The whole book, saved recipes first.
          *
-         *     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together.
+         *     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together,
+         *     ``feels`` are the tags by which recipes are looked for.
          */
         BookOut: {
             /** Card Frames */
             card_frames: number;
             /** Most Stills */
             most_stills: number;
+            /** Feels */
+            feels: string[];
             /** Own */
             own: components["schemas"]["RecipeOut"][];
             /** Built In */
@@ -2019,7 +2022,7 @@ export interface components {
         };
         /**
          * CatalogueOut
-         * @description Everything that a recipe can be made of.
+         * @description Everything that a recipe can be made of; ``families`` are those of filters, in their order.
          */
         CatalogueOut: {
             /** Format */
@@ -2028,6 +2031,8 @@ export interface components {
             envelopes: string[];
             /** Easings */
             easings: components["schemas"]["EasingOut"][];
+            /** Families */
+            families: string[];
             /** Filters */
             filters: components["schemas"]["FilterOut"][];
             /** Mixes */

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The bar of the bench: edit and cut, undo and redo, save state, recipe, render.
-	import AccountMenu from '$lib/account/AccountMenu.svelte';
-	import ActivityMenu from '$lib/activity/ActivityMenu.svelte';
+	import AccountMenu from '$lib/shell/AccountMenu.svelte';
+	import ActivityMenu from '$lib/shell/ActivityMenu.svelte';
 	import type { Actions } from '$lib/bench/actions';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import SavedState from '$lib/saving/SavedState.svelte';

@@ -2,7 +2,7 @@
 	// Opens the Render dialog; shows the progress of what was rendered from here, and its file.
 	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type Render } from '$lib/api/client';
-	import { isActive, framesText } from '$lib/activity/activity';
+	import { isActive, framesText } from '$lib/shell/activity';
 	import type { Finding } from '$lib/bench/preview/messages';
 	import type { TransitionDocument } from '$lib/bench/transition.svelte';
 	import { checkName } from '$lib/recipe/checkStatus';

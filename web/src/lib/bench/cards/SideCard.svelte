@@ -2,8 +2,8 @@
 	// One of the two clips, and its side of the window.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/transition.svelte';
-	import { spareAfter, spareBefore } from '$lib/edit/shown';
-	import { pictureAddress } from '$lib/frames';
+	import { spareAfter, spareBefore } from '$lib/clips/shown';
+	import { pictureAddress } from '$lib/clips/frames';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rateText } from '$lib/ui/numbers';
 	import CutFrameField from './CutFrameField.svelte';

@@ -5,7 +5,7 @@
 	import { fadeEnd, withFadeEnd, withTime, type Accent } from '$lib/recipe/accent';
 	import { draggable } from '$lib/ui/drag';
 	import { clamped } from '$lib/ui/numbers';
-	import type { Waveform } from './accentSound.svelte';
+	import type { Waveform } from '$lib/sound/accentSound.svelte';
 
 	type Props = {
 		axis: Axis;

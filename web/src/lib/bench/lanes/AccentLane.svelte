@@ -7,14 +7,14 @@
 	import { tOf, uOf } from '$lib/bench/strip/axis';
 	import { accentOf, FARTHEST_U, GAIN_DB, withTime, type Accent } from '$lib/recipe/accent';
 	import { freshSeed, moversFor } from '$lib/recipe/recipe';
-	import ImportSound from '$lib/edit/ImportSound.svelte';
+	import ImportSound from '$lib/clips/ImportSound.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Check from '$lib/ui/Check.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import AccentCurve from './AccentCurve.svelte';
-	import { AccentSound } from './accentSound.svelte';
+	import { AccentSound } from '$lib/sound/accentSound.svelte';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
 
@@ -48,11 +48,10 @@
 			.filter((each) => each.is_sound || each.id === own)
 			.map(({ id, name }) => ({ value: `clip:${id}`, name }))
 	]);
-	let level = $derived(
-		bench.preview.findings.find((each) => each.id === 'loudness')?.message ?? ''
-	);
 	/** Its loudness against the rest, as the check says it. */
-	let compared = $derived(/; the accent (.*?)\.(?= |$)/.exec(level)?.[1] ?? '');
+	let compared = $derived(
+		bench.preview.findings.find((each) => each.id === 'loudness')?.detail ?? ''
+	);
 
 	$effect(() => {
 		const { recipe, before, after, cut } = transition;

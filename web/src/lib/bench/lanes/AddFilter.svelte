@@ -8,7 +8,6 @@
 	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: FilterKind) => void };
 	let { open = $bindable(), catalogue, onadd }: Props = $props();
 
-	const FAMILIES = ['blur', 'geometry', 'light', 'glitch'];
 	let sought = $state('');
 	let found = $derived(
 		catalogue.filters.filter((each) =>
@@ -43,7 +42,7 @@
 			bind:value={sought}
 			onenter={() => found[0] && add(found[0])}
 		/>
-		{#each FAMILIES as family (family)}
+		{#each catalogue.families as family (family)}
 			{@const members = found.filter((each) => each.family === family)}
 			{#if members.length}
 				<h3 class="small mt-1.5 px-2 text-quiet">{capitalised(family)}</h3>

@@ -1,7 +1,7 @@
 // Plays the window and its run-up in a loop at the edit's rate, by the clock, with its sound.
 import type { Changed } from '../transition.svelte';
 import type { View } from '../view.svelte';
-import type { LoopSound } from './loopSound.svelte';
+import type { LoopSound } from '$lib/sound/loopSound.svelte';
 
 export const SPEEDS = [1, 0.5, 0.25];
 

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import type { View } from '../view.svelte';
-import type { LoopSound } from './loopSound.svelte';
+import type { LoopSound } from '$lib/sound/loopSound.svelte';
 import { Player } from './player.svelte';
 
 const REFRESH_MS = 1000 / 60;

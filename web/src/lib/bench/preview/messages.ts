@@ -25,6 +25,8 @@ export type Finding = {
 	more_fixes: Fix[];
 	/** The editor's reason why it is meant to be so: it counts as ok. */
 	accepted: string | null;
+	/** A further measure in words, a part of the message. */
+	detail?: string | null;
 };
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
 /** A sharp picture is as large as it is seen; the others are quick. */

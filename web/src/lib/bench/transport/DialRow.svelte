@@ -2,7 +2,7 @@
 	// The whole recipe at once: strength, duration, snap, shutter, flips and turns.
 	import type { Actions } from '$lib/bench/actions';
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import { blurPressed } from '$lib/bench/focus';
+	import { blurPressed } from '$lib/ui/focus';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import VariantRow from './VariantRow.svelte';

@@ -3,7 +3,7 @@
 	import { ButtonGroup } from 'flowbite-svelte';
 	import type { Actions } from '$lib/bench/actions';
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import { blurPressed } from '$lib/bench/focus';
+	import { blurPressed } from '$lib/ui/focus';
 	import { MOST_RUN_UP, VIEWS } from '$lib/bench/view.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import BenchScreen from '$lib/bench/BenchScreen.svelte';
 	import Button from '$lib/ui/Button.svelte';
-	import TopBar from '$lib/ui/TopBar.svelte';
+	import TopBar from '$lib/shell/TopBar.svelte';
 	import Unreadable from '$lib/ui/Unreadable.svelte';
 
 	let { data } = $props();

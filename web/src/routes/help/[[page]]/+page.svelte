@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
-	import { helpPages } from '$lib/help/pages';
-	import TopBar from '$lib/ui/TopBar.svelte';
+	import { helpPages } from '$lib/shell/helpPages';
+	import TopBar from '$lib/shell/TopBar.svelte';
 
 	let shown = $derived(
 		helpPages.find(({ name }) => name === (page.params as { page?: string }).page) ?? helpPages[0]

@@ -1,10 +1,10 @@
 // The sound of the loop: the two clips' own, in step with the pictures.
 import { Remembered } from '$lib/ui/remembered.svelte';
 import { toast } from '$lib/ui/toast.svelte';
+import { audio, begin, drop, end, sourceOf } from './speaker';
 
 export class LoopSound {
 	readonly #on = new Remembered<boolean>('idle-shimmer-sound-on', true);
-	#context: AudioContext | null = null;
 	#source: AudioBufferSourceNode | null = null;
 	#buffer: AudioBuffer | null = null;
 	#of = '';
@@ -28,8 +28,7 @@ export class LoopSound {
 		this.stop();
 		if (!this.on) return;
 		const turn = this.#turn;
-		this.#context ??= new AudioContext();
-		const context = this.#context;
+		const context = audio();
 		try {
 			await this.#fetch(context, `/api/cuts/${this.cutId}/sound?before=${before}&after=${after}`);
 			await context.resume();
@@ -40,20 +39,24 @@ export class LoopSound {
 		if (turn !== this.#turn || !this.#buffer) return;
 		const start = from();
 		if (start < 0) return;
-		const source = context.createBufferSource();
-		source.buffer = this.#buffer;
+		begin(this);
+		const source = sourceOf(this.#buffer);
 		source.loop = true;
 		source.playbackRate.value = speed;
-		source.connect(context.destination);
 		source.start(0, start % this.#buffer.duration);
 		this.#source = source;
 	}
 
 	stop() {
 		this.#turn += 1;
-		this.#source?.stop();
-		this.#source?.disconnect();
+		drop(this.#source);
 		this.#source = null;
+		end(this);
+	}
+
+	/** Another player is heard: the pictures go on without. */
+	silence() {
+		this.stop();
 	}
 
 	/** The clips changed: their sound has to be read again. */
@@ -63,8 +66,6 @@ export class LoopSound {
 
 	close() {
 		this.stop();
-		void this.#context?.close();
-		this.#context = null;
 	}
 
 	async #fetch(context: AudioContext, wanted: string) {

@@ -3,8 +3,8 @@
 	import Button from '$lib/ui/Button.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import Dialog from '$lib/ui/Dialog.svelte';
-	import UploadList from './UploadList.svelte';
-	import { Uploads } from './uploads.svelte';
+	import UploadList from '$lib/clips/UploadList.svelte';
+	import { Uploads } from '$lib/clips/uploads.svelte';
 
 	type Props = {
 		name: string;

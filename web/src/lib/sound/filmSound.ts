@@ -1,4 +1,6 @@
 // The sound of an edit as it plays, in parts one after another. Its clock is the clock of the player.
+import { audio, begin, end, sourceOf } from './speaker';
+
 const PART_S = 6;
 /** A part is asked for so long before it is heard. */
 const AHEAD_S = 8;
@@ -6,7 +8,6 @@ const AHEAD_S = 8;
 const START_S = 0.06;
 
 export class FilmSound {
-	#context: AudioContext | null = null;
 	#sources: AudioBufferSourceNode[] = [];
 	#turn = 0;
 	#startedAt = 0;
@@ -15,15 +16,17 @@ export class FilmSound {
 	constructor(
 		readonly editId: string,
 		readonly rate: number,
-		readonly count: number
+		readonly count: number,
+		/** What stops the pictures where another player is heard. */
+		readonly silence: () => void
 	) {}
 
 	/** Load the first part from a frame on and start it; false where something else was begun. */
 	async start(frame: number): Promise<boolean> {
 		this.stop();
 		const turn = this.#turn;
-		this.#context ??= new AudioContext();
-		const context = this.#context;
+		begin(this);
+		const context = audio();
 		const partFrames = Math.round(PART_S * this.rate);
 		const first = await this.#part(context, frame, partFrames);
 		await context.resume();
@@ -37,7 +40,7 @@ export class FilmSound {
 
 	/** The frame that is heard now, with its fraction. */
 	get frame(): number {
-		const gone = (this.#context?.currentTime ?? 0) - this.#startedAt;
+		const gone = audio().currentTime - this.#startedAt;
 		return this.#startedFrom + Math.max(0, gone) * this.rate;
 	}
 
@@ -45,12 +48,7 @@ export class FilmSound {
 		this.#turn += 1;
 		for (const source of this.#sources) source.disconnect();
 		this.#sources = [];
-	}
-
-	close() {
-		this.stop();
-		void this.#context?.close();
-		this.#context = null;
+		end(this);
 	}
 
 	async #follow(context: AudioContext, turn: number, from: number, partFrames: number) {
@@ -70,9 +68,7 @@ export class FilmSound {
 	}
 
 	#play(context: AudioContext, buffer: AudioBuffer, frame: number) {
-		const source = context.createBufferSource();
-		source.buffer = buffer;
-		source.connect(context.destination);
+		const source = sourceOf(buffer);
 		const at = this.#startedAt + (frame - this.#startedFrom) / this.rate;
 		const late = context.currentTime - at;
 		if (late > 0) source.start(0, late);

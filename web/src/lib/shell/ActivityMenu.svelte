@@ -2,8 +2,8 @@
 	// Uploads, detections and renders that run, with progress and cancel, on every screen.
 	import { useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type Clip } from '$lib/api/client';
-	import NewEdit from '$lib/edits/NewEdit.svelte';
-	import { queues } from '$lib/edits/uploads.svelte';
+	import NewEdit from '$lib/clips/NewEdit.svelte';
+	import { queues } from '$lib/clips/uploads.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Popover from '$lib/ui/Popover.svelte';
 	import Progress from '$lib/ui/Progress.svelte';

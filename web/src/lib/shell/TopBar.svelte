@@ -2,8 +2,8 @@
 	// The bar at the top of every screen but the bench.
 	import type { Snippet } from 'svelte';
 	import { page } from '$app/state';
-	import AccountMenu from '$lib/account/AccountMenu.svelte';
-	import ActivityMenu from '$lib/activity/ActivityMenu.svelte';
+	import AccountMenu from './AccountMenu.svelte';
+	import ActivityMenu from './ActivityMenu.svelte';
 
 	let { children }: { children?: Snippet } = $props();
 

@@ -1,6 +1,7 @@
 // Plays the music of an edit, with the place in the edit that it has reached.
 import { toast } from '$lib/ui/toast.svelte';
-import type { Music } from './editDocument.svelte';
+import type { Music } from '$lib/api/client';
+import { begin, end } from './speaker';
 
 export class MusicPlayer {
 	playing = $state(false);
@@ -18,6 +19,7 @@ export class MusicPlayer {
 		audio.currentTime = Math.max(0, fromS - music.offset_s);
 		audio.onended = () => this.stop();
 		this.playing = true;
+		begin(this);
 		try {
 			await audio.play();
 		} catch (error) {
@@ -40,5 +42,11 @@ export class MusicPlayer {
 		this.#audio?.pause();
 		this.#audio = null;
 		this.playing = false;
+		end(this);
+	}
+
+	/** Another player is heard. */
+	silence() {
+		this.stop();
 	}
 }

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// An edit on the home screen: its first frames, its facts, its unresolved checks.
 	import type { EditSummary } from '$lib/api/client';
-	import { pictureAddress } from '$lib/frames';
+	import { pictureAddress } from '$lib/clips/frames';
 	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
 	import Button from '$lib/ui/Button.svelte';
 	import { counted, rateNumber, rateText, timecode } from '$lib/ui/numbers';

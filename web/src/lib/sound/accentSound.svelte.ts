@@ -1,6 +1,7 @@
 // The accent of the transition as sound: for the waveform in its lane, and to be heard alone.
 import { api, Refusal, problemText } from '$lib/api/client';
 import type { Recipe } from '$lib/recipe/recipe';
+import { audio, begin, drop, end, sourceOf } from './speaker';
 
 const SAMPLES_PER_SECOND = 48_000;
 const AFTER_MS = 150;
@@ -16,7 +17,6 @@ export class AccentSound {
 	#wav: ArrayBuffer | null = null;
 	#asked = '';
 	#timer = 0;
-	#context: AudioContext | null = null;
 	#source: AudioBufferSourceNode | null = null;
 
 	/** Make the sound of a state; while a value is dragged only the newest counts. */
@@ -68,13 +68,11 @@ export class AccentSound {
 	async play() {
 		if (!this.#wav?.byteLength || this.playing) return;
 		this.playing = true;
-		this.#context ??= new AudioContext();
-		const buffer = await this.#context.decodeAudioData(this.#wav.slice(0));
+		begin(this);
+		const buffer = await audio().decodeAudioData(this.#wav.slice(0));
 		if (!this.playing) return;
-		await this.#context.resume();
-		const source = this.#context.createBufferSource();
-		source.buffer = buffer;
-		source.connect(this.#context.destination);
+		await audio().resume();
+		const source = sourceOf(buffer);
 		source.onended = () => source === this.#source && this.stop();
 		source.start();
 		this.#source = source;
@@ -82,16 +80,19 @@ export class AccentSound {
 
 	stop() {
 		this.playing = false;
-		this.#source?.stop();
-		this.#source?.disconnect();
+		drop(this.#source);
 		this.#source = null;
+		end(this);
+	}
+
+	/** Another player is heard. */
+	silence() {
+		this.stop();
 	}
 
 	close() {
 		clearTimeout(this.#timer);
 		this.stop();
-		void this.#context?.close();
-		this.#context = null;
 	}
 }
 

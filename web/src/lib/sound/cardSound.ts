@@ -1,5 +1,5 @@
 // A card's accent, heard while the pointer rests on it or it has the focus, where sound is on.
-import { AccentSound } from '$lib/bench/lanes/accentSound.svelte';
+import { AccentSound } from './accentSound.svelte';
 import type { BookRecipe } from '$lib/api/client';
 import type { Recipe } from '$lib/recipe/recipe';
 
