@@ -59,7 +59,7 @@
 			transition.cut.version,
 			transition.cut.outgoing.end_shown,
 			transition.cut.incoming.first_shown,
-			JSON.stringify(transition.framing)
+			JSON.stringify(transition.framing.now)
 		].join()
 	);
 </script>

@@ -5,6 +5,7 @@ import type { Bench } from './bench.svelte';
 import { copySelected, copyTransition, paste } from './copying';
 import { moveFilter, removeFilter } from './filterList';
 import { isTyping } from '$lib/ui/focus';
+import { stepHistory } from './cutSteps';
 
 /** What the screen itself does. */
 export type Screen = {
@@ -122,8 +123,13 @@ export function benchActions(bench: Bench, screen: Screen) {
 			copyTransition(bench)
 		),
 		paste: action('Ctrl V', ['$mod+v'], 'Paste on this cut', () => paste(bench)),
-		undo: action('Ctrl Z', ['$mod+z'], 'Undo', () => void transition.step('undo')),
-		redo: action('Ctrl Shift Z', ['$mod+Shift+z'], 'Redo', () => void transition.step('redo')),
+		undo: action('Ctrl Z', ['$mod+z'], 'Undo', () => void stepHistory(transition, 'undo')),
+		redo: action(
+			'Ctrl Shift Z',
+			['$mod+Shift+z'],
+			'Redo',
+			() => void stepHistory(transition, 'redo')
+		),
 		shortcuts: action('?', ['Shift+?', '?'], 'Show the shortcuts', screen.showShortcuts)
 	} satisfies Record<string, Action>;
 }

@@ -5,6 +5,7 @@ import { answered, refused } from '$lib/testing/answers';
 import { Bench } from './bench.svelte';
 import type { Preview } from './preview/preview.svelte';
 import type { Recipe } from '$lib/recipe/recipe';
+import { stepHistory } from './cutSteps';
 
 /** A server with one cut: it refuses a save that does not know the newest version. */
 class Server {
@@ -164,7 +165,7 @@ describe('saving', () => {
 		const bench = opened();
 		server.reachable = false;
 		bench.transition.change('first', named('first'));
-		await Promise.all([bench.transition.step('undo'), vi.advanceTimersByTimeAsync(500)]);
+		await Promise.all([stepHistory(bench.transition, 'undo'), vi.advanceTimersByTimeAsync(500)]);
 		expect(server.undone).toEqual([]);
 		expect(bench.transition.recipe.name).toBe('first');
 		expect(toast.list.at(-1)?.text).toContain('unsaved changes');
@@ -173,7 +174,7 @@ describe('saving', () => {
 	it('comes before an undo that is asked for meanwhile', async () => {
 		const bench = opened();
 		bench.transition.change('first', named('first'));
-		await Promise.all([bench.transition.step('undo'), vi.runAllTimersAsync()]);
+		await Promise.all([stepHistory(bench.transition, 'undo'), vi.runAllTimersAsync()]);
 		expect(server.saves.length).toBe(1);
 		expect(server.undone).toEqual([2]);
 		expect(bench.transition.saver.state).toBe('saved');
@@ -184,7 +185,7 @@ describe('framing', () => {
 	it('is saved with the version of the edit, and kept until that succeeds', async () => {
 		const bench = opened();
 		server.reachable = false;
-		bench.transition.setFraming('incoming', { scale: 1.5 } as Framing);
+		bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
 		await vi.advanceTimersByTimeAsync(1000);
 		expect(bench.transition.saver.state).toBe('failed');
 		server.reachable = true;
@@ -196,7 +197,7 @@ describe('framing', () => {
 	it('is no conflict where the edit was changed elsewhere, but not this framing', async () => {
 		const bench = opened();
 		server.cut = { ...server.cut, edit_version: 9 };
-		bench.transition.setFraming('incoming', { scale: 1.5 } as Framing);
+		bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
 		await vi.runAllTimersAsync();
 		expect(server.framings).toEqual([{ version: 9, framing: { scale: 1.5 } }]);
 	});
@@ -205,7 +206,7 @@ describe('framing', () => {
 		const bench = opened();
 		const incoming = { ...server.cut.incoming, framing: { scale: 2 } as Framing };
 		server.cut = { ...server.cut, edit_version: 9, incoming };
-		bench.transition.setFraming('incoming', { scale: 1.5 } as Framing);
+		bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
 		await vi.runAllTimersAsync();
 		expect(bench.transition.saver.state).toBe('conflict');
 		expect(server.framings).toEqual([]);

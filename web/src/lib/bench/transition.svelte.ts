@@ -1,15 +1,12 @@
 // The transition of a cut as it is edited: recipe, window and framing, and how they are saved.
 import { goto } from '$app/navigation';
-import { api, request, Refusal, type Catalogue, type Cut, type Framing } from '$lib/api/client';
+import { api, request, Refusal, type Catalogue, type Cut } from '$lib/api/client';
 import type { Filter, Recipe } from '$lib/recipe/recipe';
 import { Saver, type SendOptions } from '$lib/saving/saver.svelte';
 import { rateNumber } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
-
-export type ClipSide = 'outgoing' | 'incoming';
-/** What a change means for the preview: another state, other source pictures, other clips. */
-export type Changed = 'state' | 'framing' | 'clips';
-type Framings = Record<ClipSide, Framing>;
+import type { Changed, ClipSide } from './cutTypes';
+import { ClipFraming } from './framing.svelte';
 
 const SAVE_AFTER_MS = 350;
 const TRANSITION = 'transition';
@@ -19,10 +16,10 @@ export class TransitionDocument {
 	recipe = $state.raw() as Recipe;
 	before = $state(1);
 	after = $state(1);
-	framing = $state.raw() as Framings;
 	/** The last saved recipe, for the old value in the labels of the history. */
 	asSaved = $state.raw() as Recipe;
 	readonly saver = new Saver();
+	readonly framing: ClipFraming;
 	/** Called after every change, before it is saved. */
 	onchange: (what: Changed) => void = () => {};
 
@@ -31,7 +28,6 @@ export class TransitionDocument {
 
 	#version = 0;
 	#label = '';
-	#savedFraming = {} as Framings;
 	/** Changes made while a reshape is on its way: they are repeated on its result. */
 	#meanwhile: ((recipe: Recipe) => Recipe)[] | null = null;
 	#reshaping: Promise<unknown> = Promise.resolve();
@@ -42,7 +38,13 @@ export class TransitionDocument {
 		cut: Cut,
 		readonly catalogue: Catalogue
 	) {
+		this.framing = new ClipFraming(this);
 		this.#load(cut);
+	}
+
+	/** The version of the cut that this window saw. */
+	get version(): number {
+		return this.#version;
 	}
 
 	get rate(): number {
@@ -113,99 +115,16 @@ export class TransitionDocument {
 			);
 	}
 
-	/** Set the framing of a clip, on all its frames in the edit. */
-	setFraming(side: ClipSide, framing: Framing) {
-		this.framing = { ...this.framing, [side]: framing };
-		this.onchange('framing');
-		const send = (options: SendOptions) => this.#sendFraming(side, options);
-		this.saver.put({ key: `framing ${side}`, send }, SAVE_AFTER_MS);
-	}
-
-	/** Match the incoming clip to the outgoing one, and offer to undo it. */
-	async match(what: 'placement' | 'colours') {
-		const was = this.framing.incoming;
-		try {
-			const { framing, agreeing } = await request(
-				api.POST('/api/cuts/{cut_id}/match', {
-					params: { path: { cut_id: this.cut.id } },
-					body: { what, outgoing: this.framing.outgoing, incoming: was }
-				})
-			);
-			this.setFraming('incoming', framing);
-			const message =
-				what === 'colours'
-					? 'Matched the colours of the incoming clip to the outgoing clip.'
-					: `Matched the position and scale of the incoming clip: ${agreeing} details agree.`;
-			toast.info(message, { label: 'Undo', run: () => this.setFraming('incoming', was) });
-		} catch (error) {
-			toast.error(error);
-		}
-	}
-
-	/** Undo or redo a step of the history, once everything is saved. */
-	step(direction: 'undo' | 'redo'): Promise<void> {
-		return this.#loadFrom(() => {
-			const path = { params: { path: { cut_id: this.cut.id } }, body: { version: this.#version } };
-			return direction === 'undo'
-				? api.POST('/api/cuts/{cut_id}/undo', path)
-				: api.POST('/api/cuts/{cut_id}/redo', path);
-		});
-	}
-
-	/** Return to a step of the history. */
-	goTo(number: number): Promise<void> {
-		return this.#loadFrom(() =>
-			api.POST('/api/cuts/{cut_id}/history/{number}', {
-				params: { path: { cut_id: this.cut.id, number } },
-				body: { version: this.#version }
-			})
-		);
-	}
-
-	/** Move the cut later by frames: a rolling trim of its clips. */
-	async moveCut(by: number): Promise<void> {
-		await this.#loadFrom(async () => {
-			await request(
-				api.POST('/api/edits/{edit_id}/cuts/move', {
-					params: {
-						path: { edit_id: this.cut.edit_id },
-						query: { version: this.cut.edit_version }
-					},
-					body: { moves: [{ cut: this.cut.id, by }] }
-				})
-			);
-			return this.#get();
-		});
-	}
-
-	/** Step the frames that meet at the cut; a clip that slips keeps its length. */
-	async stepCut(step: { outgoing?: number; incoming?: number; slip: boolean }): Promise<void> {
-		await this.#loadFrom(async () => {
-			await request(
-				api.POST('/api/edits/{edit_id}/cuts/{cut_id}/step', {
-					params: {
-						path: { edit_id: this.cut.edit_id, cut_id: this.cut.id },
-						query: { version: this.cut.edit_version }
-					},
-					body: { outgoing: 0, incoming: 0, ...step }
-				})
-			);
-			return this.#get();
-		});
-	}
-
 	/** After a conflict: load the other window's version, or save this one over it. */
 	async resolve(keep: 'theirs' | 'mine', pin: () => Promise<boolean>) {
 		try {
-			const theirs = await request(this.#get());
+			const theirs = await this.newest();
 			// The changes made here are kept as a variant.
 			if (keep === 'theirs' && !(await pin())) return;
-			if (keep === 'theirs') {
-				this.#savedFraming = {} as Framings;
-				this.#load(theirs);
-			} else {
-				this.#takeFacts(theirs);
-				this.#savedFraming = framingsOf(theirs);
+			if (keep === 'theirs') this.#load(theirs);
+			else {
+				this.takeFacts(theirs);
+				this.framing.keepOver(theirs);
 				this.#version = theirs.version;
 			}
 			this.saver.resolved(keep === 'mine');
@@ -218,14 +137,16 @@ export class TransitionDocument {
 		void this.saver.flush();
 	}
 
-	#get() {
-		return api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: this.cut.id } } });
+	/** The cut as it is stored now. */
+	newest(): Promise<Cut> {
+		return request(api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: this.cut.id } } }));
 	}
 
-	async #loadFrom(ask: () => Parameters<typeof request<Cut>>[0]): Promise<void> {
+	/** Show what `ask` answers, once everything is saved; where another window was faster, its state. */
+	async loadFrom(ask: () => Promise<Cut>): Promise<void> {
 		await this.#reshaping;
 		try {
-			const cut = await this.saver.afterSaving(() => request(ask()));
+			const cut = await this.saver.afterSaving(ask);
 			if (cut) this.#load(cut);
 			else toast.error(`Not done: there are unsaved changes. ${this.saver.problem}`);
 		} catch (error) {
@@ -238,7 +159,7 @@ export class TransitionDocument {
 	async #loadTheirs() {
 		toast.info('This cut was changed in another window. Its newest state is shown.');
 		try {
-			this.#load(await request(this.#get()));
+			this.#load(await this.newest());
 		} catch (error) {
 			toast.error(error);
 		}
@@ -246,19 +167,17 @@ export class TransitionDocument {
 
 	#load(cut: Cut) {
 		this.#loaded += 1;
-		const moved = this.#takeFacts(cut);
+		const moved = this.takeFacts(cut);
 		this.before = cut.before;
 		this.after = cut.after;
-		const framings = framingsOf(cut);
-		const reframed = !same(framings, this.framing);
-		this.framing = this.#savedFraming = framings;
+		const reframed = this.framing.take(cut);
 		this.recipe = this.asSaved = cut.recipe as Recipe;
 		this.#version = cut.version;
 		this.onchange(moved ? 'clips' : reframed ? 'framing' : 'state');
 	}
 
 	/** Take what surrounds the transition; return whether its clips were trimmed. */
-	#takeFacts(cut: Cut): boolean {
+	takeFacts(cut: Cut): boolean {
 		const was = this.cut as Cut | undefined;
 		this.cut = cut;
 		const ends = (of: Cut) => [of.outgoing.id, of.outgoing.end_shown, of.incoming.first_shown];
@@ -284,40 +203,8 @@ export class TransitionDocument {
 		this.#version = cut.version;
 		this.onsaved();
 		this.asSaved = recipe;
-		if (this.#takeFacts(cut)) this.onchange('clips');
+		if (this.takeFacts(cut)) this.onchange('clips');
 	}
-
-	/** Save a framing. An edit that was changed elsewhere is no conflict where this framing was not. */
-	async #sendFraming(side: ClipSide, { keepalive }: SendOptions) {
-		const framing = this.framing[side];
-		const put = () =>
-			request(
-				api.PATCH('/api/edits/{edit_id}/placed/{placed_id}', {
-					params: {
-						path: { edit_id: this.cut.edit_id, placed_id: this.cut[side].id },
-						query: { version: this.cut.edit_version }
-					},
-					body: { framing },
-					keepalive
-				})
-			);
-		let saved;
-		try {
-			saved = await put();
-		} catch (error) {
-			if (!(error instanceof Refusal && error.status === 409)) throw error;
-			const theirs = await request(this.#get());
-			if (!same(theirs[side].framing, this.#savedFraming[side])) throw error;
-			if (this.#takeFacts(theirs)) this.onchange('clips');
-			saved = await put();
-		}
-		this.#savedFraming = { ...this.#savedFraming, [side]: framing };
-		this.cut = { ...this.cut, edit_version: saved.version };
-	}
-}
-
-function framingsOf(cut: Cut): Framings {
-	return { outgoing: cut.outgoing.framing, incoming: cut.incoming.framing };
 }
 
 function same(one: unknown, other: unknown): boolean {

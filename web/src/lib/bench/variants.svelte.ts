@@ -78,7 +78,7 @@ export class Variants {
 		// Both play the same frames: the shorter one gets a longer run-up.
 		const reach = Math.max(-this.view.firstShown - before, this.view.lastShown + 1 - after, 0);
 		const recipe = variant.recipe as Recipe;
-		const { framing } = this.transition;
+		const framing = this.transition.framing.now;
 		const { subjects, shown } = this.view;
 		preview.show({ before, after, recipe, run_up: reach, framing, subjects }, shown, []);
 		this.beside = { variant, preview };

@@ -58,7 +58,7 @@ function standIns(before: number, after: number, runUp: number) {
 		before,
 		after,
 		recipe,
-		framing: {},
+		framing: { now: {} },
 		labels: [] as string[],
 		setWindow(one: number, other: number) {
 			Object.assign(this, { before: one, after: other });

@@ -103,7 +103,8 @@ export class View {
 
 	/** Show the newest state of the transition. */
 	refresh() {
-		const { before, after, recipe, framing } = this.transition;
+		const { before, after, recipe } = this.transition;
+		const framing = this.transition.framing.now;
 		this.shown = this.#limited(this.shown);
 		this.preview.show(
 			{ before, after, recipe, run_up: this.runUp, framing, subjects: this.subjects },

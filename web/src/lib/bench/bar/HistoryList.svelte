@@ -5,6 +5,7 @@
 	import type { TransitionDocument } from '$lib/bench/transition.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import Popover from '$lib/ui/Popover.svelte';
+	import { goToStep } from '../cutSteps';
 
 	let { transition }: { transition: TransitionDocument } = $props();
 
@@ -45,7 +46,7 @@
 							? 'bg-surround font-semibold text-ink'
 							: ''} {step.number > current ? 'line-through' : ''}"
 						aria-current={step.number === current ? 'step' : undefined}
-						onclick={() => transition.goTo(step.number)}
+						onclick={() => goToStep(transition, step.number)}
 					>
 						<span class="truncate">{step.label}</span>
 						<span class="figures small max-w-40 truncate"

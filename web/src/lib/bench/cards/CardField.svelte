@@ -1,7 +1,7 @@
 <script lang="ts">
 	// A button on a clip's card with a summary, and a panel with its fields.
 	import type { Snippet } from 'svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import Button from '$lib/ui/Button.svelte';
 	import Popover from '$lib/ui/Popover.svelte';
 

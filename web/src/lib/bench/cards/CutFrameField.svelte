@@ -1,13 +1,14 @@
 <script lang="ts">
 	// The frame of a clip that meets the other one at the cut: stepped, slipped, matched.
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import type { Compare } from '$lib/bench/view.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import { timecode } from '$lib/ui/numbers';
 	import Switch from '$lib/ui/Switch.svelte';
 	import CardField from './CardField.svelte';
 	import MatchFrames from './MatchFrames.svelte';
+	import { stepCutFrames } from '../cutSteps';
 
 	type Props = { bench: Bench; side: ClipSide; frame: number };
 	let { bench, side, frame }: Props = $props();
@@ -24,7 +25,7 @@
 	export function step(by: number) {
 		before ??= bench.view.compare;
 		bench.view.setCompare('cut frames');
-		void transition.stepCut({ [side]: by, slip });
+		void stepCutFrames(transition, { [side]: by, slip });
 	}
 
 	export function leave() {

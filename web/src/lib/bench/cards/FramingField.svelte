@@ -7,7 +7,7 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rounded } from '$lib/ui/numbers';
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import type { Compare } from '$lib/bench/view.svelte';
 	import Select from '$lib/ui/Select.svelte';
 
@@ -81,7 +81,7 @@
 	};
 
 	let open = $state(false);
-	let framing = $derived(bench.transition.framing[side]);
+	let framing = $derived(bench.transition.framing.now[side]);
 	let graded = $derived(
 		framing.gain?.some((each) => each !== 1) || framing.offset?.some((each) => each !== 0)
 	);
@@ -116,23 +116,23 @@
 				low={part.low}
 				high={part.high}
 				rest={part.rest}
-				onchange={(value) => bench.transition.setFraming(side, { ...framing, [part.name]: value })}
+				onchange={(value) => bench.transition.framing.set(side, { ...framing, [part.name]: value })}
 			/>
 		</div>
 	{/each}
 	{#if side === 'incoming'}
 		<Button
 			tip="Find details that both cut frames show, and align them"
-			onclick={() => bench.transition.match('placement')}>Match position and scale</Button
+			onclick={() => bench.transition.framing.match('placement')}>Match position and scale</Button
 		>
 		<Button
 			tip="Adjust brightness and contrast to the outgoing frame"
-			onclick={() => bench.transition.match('colours')}>Match colours</Button
+			onclick={() => bench.transition.framing.match('colours')}>Match colours</Button
 		>
 	{/if}
 	<Button
 		disabled={summary === 'Original'}
-		onclick={() => bench.transition.setFraming(side, ORIGINAL)}>Reset framing</Button
+		onclick={() => bench.transition.framing.set(side, ORIGINAL)}>Reset framing</Button
 	>
 	<div class="line">
 		<span class="text-quiet">View</span>

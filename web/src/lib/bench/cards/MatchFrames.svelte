@@ -6,6 +6,7 @@
 	import Switch from '$lib/ui/Switch.svelte';
 	import { fromCut } from '$lib/ui/numbers';
 	import { toast } from '$lib/ui/toast.svelte';
+	import { stepCutFrames } from '../cutSteps';
 
 	let { bench, slip }: { bench: Bench; slip: boolean } = $props();
 
@@ -41,8 +42,8 @@
 	}
 
 	async function take(outgoing: number, incoming: number) {
-		await transition.stepCut({ outgoing, incoming, slip });
-		if (placed && alike) await transition.match('placement');
+		await stepCutFrames(transition, { outgoing, incoming, slip });
+		if (placed && alike) await transition.framing.match('placement');
 		toast.info(
 			`The cut frames are ${fromCut(outgoing)} outgoing and ${fromCut(incoming)} incoming.`
 		);

@@ -2,7 +2,7 @@
 	// A choice of a speed ramp: what is shown between frames, what the edit does, what is heard.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { CHOICES, retimeOf, setRetime, type RetimeChoice } from '$lib/bench/lanes/speed';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import Select from '$lib/ui/Select.svelte';
 
 	let { bench, side, choice }: { bench: Bench; side: ClipSide; choice: RetimeChoice } = $props();

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// One of the two clips, and its side of the window.
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import { spareAfter, spareBefore } from '$lib/clips/shown';
 	import { pictureAddress } from '$lib/clips/frames';
 	import NumberField from '$lib/ui/NumberField.svelte';

@@ -4,7 +4,7 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { rounded } from '$lib/ui/numbers';
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import RetimeChoice from './RetimeChoice.svelte';
 	import { mainValue } from '$lib/recipe/recipe';
 	import { rampCost } from '$lib/bench/lanes/rampCost';

@@ -8,6 +8,7 @@
 	import { fromCut } from '$lib/ui/numbers';
 	import Popover from '$lib/ui/Popover.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
+	import { moveCut } from '../cutSteps';
 
 	type Props = { bench: Bench; finding: Finding; analysing: boolean };
 	let { bench, finding, analysing }: Props = $props();
@@ -50,7 +51,7 @@
 
 	function apply(fix: Fix) {
 		open = false;
-		if (fix.move_cut) void bench.transition.moveCut(fix.move_cut);
+		if (fix.move_cut) void moveCut(bench.transition, fix.move_cut);
 		else
 			bench.transition.change(`Fix ${name.toLowerCase()}: ${fix.label}`, (recipe) =>
 				patched(recipe, fix.patch)

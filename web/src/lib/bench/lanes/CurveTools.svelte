@@ -15,7 +15,7 @@
 	import type { Parameter } from '$lib/api/client';
 	import type { Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import { clipboard, copiedName } from '$lib/bench/clipboard.svelte';
 
 	import Select from '$lib/ui/Select.svelte';

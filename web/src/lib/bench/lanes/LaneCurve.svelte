@@ -3,7 +3,7 @@
 	// it does nothing is dim.
 	import type { Curve } from '$lib/bench/preview/messages';
 	import { uOf, type Axis } from '$lib/bench/strip/axis';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import { withNewKeyframe } from '$lib/recipe/envelopes';
 	import { movesOf, type Envelope, type Keyframes } from '$lib/recipe/recipe';
 	import { clamped, rounded } from '$lib/ui/numbers';

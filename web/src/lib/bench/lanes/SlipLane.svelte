@@ -2,7 +2,7 @@
 	// The slips of a clip's background: pieces of the window in which it comes from another time.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { tOf, uOf, type Axis } from '$lib/bench/strip/axis';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { clamped, fromCut } from '$lib/ui/numbers';

@@ -4,7 +4,7 @@
 	import { capitalised } from '$lib/ui/numbers';
 	import type { Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import CurveTools, { rowsOf } from './CurveTools.svelte';
 	import { changeLabel } from '$lib/recipe/labels';
 	import Lane from './Lane.svelte';

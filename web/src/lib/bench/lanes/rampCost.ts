@@ -1,6 +1,6 @@
 // What a speed ramp costs, in words: the frames at the clip's far end, or the length of the edit.
 import type { Placed } from '$lib/api/client';
-import type { ClipSide } from '$lib/bench/transition.svelte';
+import type { ClipSide } from '$lib/bench/cutTypes';
 import { counted } from '$lib/ui/numbers';
 
 /** `extra` are the source frames used beyond the window's own: fewer than 0 are saved. */

@@ -1,5 +1,6 @@
 // The speed ramps of a recipe, one for each side of the cut.
-import type { ClipSide, TransitionDocument } from '$lib/bench/transition.svelte';
+import type { TransitionDocument } from '$lib/bench/transition.svelte';
+import type { ClipSide } from '$lib/bench/cutTypes';
 import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from '$lib/recipe/recipe';
 
 export type RetimeChoice = 'sampling' | 'in_edit' | 'sound';

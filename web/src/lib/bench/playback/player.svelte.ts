@@ -1,5 +1,5 @@
 // Plays the window and its run-up in a loop at the edit's rate, by the clock, with its sound.
-import type { Changed } from '../transition.svelte';
+import type { Changed } from '../cutTypes';
 import type { View } from '../view.svelte';
 import type { LoopSound } from '$lib/sound/loopSound.svelte';
 

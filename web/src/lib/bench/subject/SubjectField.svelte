@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The subject of a clip, on its card: what is marked, and the panel that marks it.
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { ClipSide } from '$lib/bench/transition.svelte';
+	import type { ClipSide } from '$lib/bench/cutTypes';
 	import Button from '$lib/ui/Button.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import SubjectPanel from './SubjectPanel.svelte';

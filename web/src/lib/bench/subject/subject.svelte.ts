@@ -1,7 +1,8 @@
 // The subject of one clip at a cut: its strokes, how they are saved and undone, and its mattes.
 import { api, request, type Strokes, type SubjectFacts, type SubjectView } from '$lib/api/client';
 import { isActive } from '$lib/shell/activity';
-import type { ClipSide, TransitionDocument } from '$lib/bench/transition.svelte';
+import type { TransitionDocument } from '$lib/bench/transition.svelte';
+import type { ClipSide } from '$lib/bench/cutTypes';
 import { toast } from '$lib/ui/toast.svelte';
 import { saysSomething } from './strokes';
 
