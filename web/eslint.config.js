@@ -2,6 +2,45 @@ import ts from 'typescript-eslint';
 import svelte from 'eslint-plugin-svelte';
 import globals from 'globals';
 
+// The folders of the page, each of which knows only those before it.
+const FOLDERS = [
+	'ui',
+	'api',
+	'testing',
+	'saving',
+	'recipe',
+	'clips',
+	'sound',
+	'shell',
+	'render',
+	'book',
+	'bench',
+	'edit',
+	'home'
+];
+// Screens do not know each other.
+const APART = { edit: ['bench'], home: ['bench', 'edit'] };
+
+const oneWay = FOLDERS.map((folder, place) => {
+	const hidden = [...FOLDERS.slice(place + 1), ...(APART[folder] ?? [])];
+	return {
+		files: [`src/lib/${folder}/**`],
+		rules: {
+			'no-restricted-imports': [
+				'error',
+				{
+					patterns: [
+						{
+							regex: `^(\\$lib|(\\.\\./)+)/?(${hidden.join('|') || '(?!)'})/`,
+							message: `The folder ${folder} imports only what is named before it in eslint.config.js.`
+						}
+					]
+				}
+			]
+		}
+	};
+});
+
 export default ts.config(
 	...ts.configs.recommendedTypeChecked,
 	...svelte.configs.recommended,
@@ -53,5 +92,6 @@ export default ts.config(
 		files: ['*.js', '*.ts'],
 		...ts.configs.disableTypeChecked
 	},
+	...oneWay,
 	{ ignores: ['build/', '.svelte-kit/', 'src/lib/api/generated/schema.d.ts'] }
 );

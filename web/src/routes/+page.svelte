@@ -1,6 +1,6 @@
 <script lang="ts">
 	// Home: the edits, those deleted recently, and what makes new ones.
-	import { createInfiniteQuery, useQueryClient } from '@tanstack/svelte-query';
+	import { createInfiniteQuery, createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type EditSummary } from '$lib/api/client';
 	import DeletedEdits from '$lib/home/DeletedEdits.svelte';
 	import EditCard from '$lib/home/EditCard.svelte';
@@ -13,6 +13,7 @@
 	import TopBar from '$lib/shell/TopBar.svelte';
 
 	const client = useQueryClient();
+	const pathOf = (id: string) => ({ params: { path: { edit_id: id } } });
 	const PAGE = 40;
 	const edits = createInfiniteQuery(() => ({
 		queryKey: ['edits'],
@@ -27,6 +28,24 @@
 	let listed = $derived(edits.data?.pages.flat() ?? []);
 	let creating = $state(false);
 
+	// Checks that have not run yet follow, one edit after another: reading the list runs none.
+	const asked = new Set<string>();
+	const stateOf = (edit: EditSummary) => [edit.id, edit.version, edit.unchecked_cuts].join();
+	let unchecked = $derived(listed.find((edit) => edit.unchecked_cuts && !asked.has(stateOf(edit))));
+	createQuery(() => ({
+		queryKey: ['checks', unchecked && stateOf(unchecked)],
+		queryFn: async () => {
+			if (!unchecked) return null;
+			asked.add(stateOf(unchecked));
+			await request(api.GET('/api/edits/{edit_id}/checks', pathOf(unchecked.id)));
+			await client.invalidateQueries({ queryKey: ['edits'] });
+			return true;
+		},
+		enabled: unchecked !== undefined,
+		retry: false,
+		gcTime: 0
+	}));
+
 	async function changed(asked: () => Promise<unknown>, message = '') {
 		try {
 			await asked();
@@ -36,8 +55,6 @@
 			toast.error(error);
 		}
 	}
-
-	const pathOf = (id: string) => ({ params: { path: { edit_id: id } } });
 
 	function remove(id: string, name: string) {
 		return changed(

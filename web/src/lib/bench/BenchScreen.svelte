@@ -38,7 +38,7 @@
 	const onkeydown = keyHandler(actions, () => characterKeys.value);
 
 	function release() {
-		if (view.held) view.hold(false);
+		if (view.showsOriginal) view.hold(false);
 	}
 	function onkeyup(event: KeyboardEvent) {
 		if (event.key.toLowerCase() === 'h') release();

@@ -23,7 +23,7 @@ export class View {
 	shown = $state(0);
 	compare = $state<Compare>('result');
 	/** Whether H is held: the original is shown, whatever the view. */
-	held = $state(false);
+	showsOriginal = $state(false);
 	/** Position of the split line, as a share of the picture's width. */
 	splitAt = $state(0.5);
 	/** Whether the open lane draws the speed of its curve. */
@@ -78,7 +78,7 @@ export class View {
 
 	/** The current view. */
 	get comparing(): Compare {
-		return this.held ? 'original' : this.compare;
+		return this.showsOriginal ? 'original' : this.compare;
 	}
 
 	select(id: string) {
@@ -96,8 +96,8 @@ export class View {
 		this.preview.showFrame(this.shown, this.#sources());
 	}
 
-	hold(held: boolean) {
-		this.held = held;
+	hold(pressed: boolean) {
+		this.showsOriginal = pressed;
 		this.preview.showFrame(this.shown, this.#sources());
 	}
 

@@ -5,8 +5,11 @@
 	import { counted } from '$lib/ui/numbers';
 	import { tapped } from './beats';
 	import type { EditDocument } from './editDocument.svelte';
+	import { cutEvery, offBeat, snapToBeats } from './editSteps';
 
-	let { run }: { run: EditDocument } = $props();
+	let { editDocument }: { editDocument: EditDocument } = $props();
+
+	let off = $derived(offBeat(editDocument));
 
 	const USUAL_BPM = 100;
 	const MOST_BPM = 400;
@@ -20,43 +23,44 @@
 		if (now - (taps.at(-1) ?? -Infinity) > FORGOTTEN_MS) taps = [];
 		taps.push(now);
 		const tempo = tapped(taps);
-		if (tempo && taps.length > 3) run.change({ beats_per_minute: Math.min(MOST_BPM, tempo) });
+		if (tempo && taps.length > 3)
+			editDocument.change({ beats_per_minute: Math.min(MOST_BPM, tempo) });
 	}
 </script>
 
 <div class="beats" role="group" aria-label="Beats">
-	{#if run.beats}
+	{#if editDocument.beats}
 		<NumberField
 			label="Tempo"
 			live={false}
-			value={run.beats.perMinute}
+			value={editDocument.beats.perMinute}
 			unit="BPM"
 			low={20}
 			high={MOST_BPM}
 			step={0.5}
-			onchange={(beats_per_minute) => run.change({ beats_per_minute })}
+			onchange={(beats_per_minute) => editDocument.change({ beats_per_minute })}
 		/>
 		<span class="small text-quiet">First beat</span>
 		<NumberField
 			label="First beat"
 			live={false}
-			value={run.beats.offsetS}
+			value={editDocument.beats.offsetS}
 			unit="s"
 			low={-60}
 			high={60}
 			step={0.01}
 			rest={0}
-			onchange={(beat_offset_s) => run.change({ beat_offset_s })}
+			onchange={(beat_offset_s) => editDocument.change({ beat_offset_s })}
 		/>
 		<Button tip="Tap four times or more with the music" onclick={tap}>Tap tempo</Button>
 		<Button
-			disabled={!run.offBeat.length}
-			tip={run.offBeat.length
+			disabled={!off.length}
+			tip={off.length
 				? 'Move each cut to the nearest beat, with a rolling trim'
 				: 'All cuts are on the beat'}
-			onclick={() => run.snapToBeats()}
-			>{run.offBeat.length
-				? `Snap ${counted(run.offBeat.length, 'cut')} to beats`
+			onclick={() => snapToBeats(editDocument)}
+			>{off.length
+				? `Snap ${counted(off.length, 'cut')} to beats`
 				: 'All cuts are on the beat'}</Button
 		>
 		<NumberField
@@ -68,17 +72,20 @@
 			onchange={(next) => (every = next)}
 		/>
 		<Button
-			disabled={!run.edit.cuts.length}
+			disabled={!editDocument.edit.cuts.length}
 			tip="Trim the end of each clip so that a cut lies on every {every === 1
 				? ''
 				: `${every}th `}beat"
-			onclick={() => run.cutEvery(every)}
+			onclick={() => cutEvery(editDocument, every)}
 			>Cut every {every === 1 ? 'beat' : `${every} beats`}</Button
 		>
-		<Button kind="bare" onclick={() => run.change({ beats_per_minute: 0 })}>Remove beat grid</Button
+		<Button kind="bare" onclick={() => editDocument.change({ beats_per_minute: 0 })}
+			>Remove beat grid</Button
 		>
 	{:else}
-		<Button onclick={() => run.change({ beats_per_minute: USUAL_BPM })}>Show beat grid</Button>
+		<Button onclick={() => editDocument.change({ beats_per_minute: USUAL_BPM })}
+			>Show beat grid</Button
+		>
 	{/if}
 </div>
 

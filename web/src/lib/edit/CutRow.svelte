@@ -5,29 +5,34 @@
 	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
 	import Check from '$lib/ui/Check.svelte';
 	import { timecode } from '$lib/ui/numbers';
-	import { cutName, type EditDocument } from './editDocument.svelte';
+	import { cutName } from './editChanges';
+	import type { EditDocument } from './editDocument.svelte';
 
-	type Props = { run: EditDocument; cut: CutSummary; n: number; height: number };
-	let { run, cut, n, height }: Props = $props();
+	type Props = { editDocument: EditDocument; cut: CutSummary; n: number; height: number };
+	let { editDocument, cut, n, height }: Props = $props();
 
 	const PICTURE_PX = 96;
-	let outgoing = $derived(run.edit.placed[n]);
-	let incoming = $derived(run.edit.placed[n + 1]);
-	let chosen = $derived(run.chosen.includes(cut.id));
+	let outgoing = $derived(editDocument.edit.placed[n]);
+	let incoming = $derived(editDocument.edit.placed[n + 1]);
+	let chosen = $derived(editDocument.selection.ids.includes(cut.id));
 </script>
 
 <div class="row" class:chosen style:height="{height}px">
-	<Check label="Select cut {n + 1}" checked={chosen} onchange={() => run.toggle(cut.id)} />
+	<Check
+		label="Select cut {n + 1}"
+		checked={chosen}
+		onchange={() => editDocument.selection.toggle(cut.id)}
+	/>
 	<a href="/cuts/{cut.id}">
 		<span class="figures number"><span class="sr-only">Cut</span> {n + 1}</span>
 		{#if outgoing && incoming}
 			<span class="pair">
 				<img
-					src={pictureAddress(outgoing.clip, outgoing.end_shown - 1, run.rate, PICTURE_PX)}
+					src={pictureAddress(outgoing.clip, outgoing.end_shown - 1, editDocument.rate, PICTURE_PX)}
 					alt=""
 				/>
 				<img
-					src={pictureAddress(incoming.clip, incoming.first_shown, run.rate, PICTURE_PX)}
+					src={pictureAddress(incoming.clip, incoming.first_shown, editDocument.rate, PICTURE_PX)}
 					alt=""
 				/>
 			</span>
@@ -58,7 +63,9 @@
 			><span class="text-outgoing">{cut.before}</span> |
 			<span class="text-incoming">{cut.after}</span></span
 		>
-		<span class="figures small text-quiet">{timecode(run.starts[n + 1] ?? 0, run.rate)}</span>
+		<span class="figures small text-quiet"
+			>{timecode(editDocument.starts[n + 1] ?? 0, editDocument.rate)}</span
+		>
 	</a>
 </div>
 

@@ -7,10 +7,12 @@
 	import Popover from '$lib/ui/Popover.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import CutRow from './CutRow.svelte';
-	import { cutName, type EditDocument, type Alternate } from './editDocument.svelte';
+	import { cutName } from './editChanges';
+	import type { EditDocument } from './editDocument.svelte';
+	import { copyFrom, type Alternate } from './editSteps';
 
-	type Props = { run: EditDocument; alternate: Alternate; onapply: () => void };
-	let { run, alternate = $bindable(), onapply }: Props = $props();
+	type Props = { editDocument: EditDocument; alternate: Alternate; onapply: () => void };
+	let { editDocument, alternate = $bindable(), onapply }: Props = $props();
 
 	const ROW_PX = 60;
 	const ALTERNATES: { value: Alternate; name: string }[] = [
@@ -24,24 +26,24 @@
 	const LEAST_ROWS = 4;
 	let room = $state(400);
 	let copying = $state(false);
-	let cuts = $derived(run.edit.cuts);
+	let cuts = $derived(editDocument.edit.cuts);
 	let sources = $derived(cuts.filter((cut) => !cut.problem && cut.filter_count));
 
-	function copyFrom(cut: CutSummary) {
+	function copy(cut: CutSummary) {
 		copying = false;
-		void run.copyFrom(cut);
+		void copyFrom(editDocument, cut);
 	}
 </script>
 
 <div class="head">
 	<h2 class="text-[15px] font-semibold">{counted(cuts.length, 'cut')}</h2>
 	{#if cuts.length}
-		<Button onclick={() => run.toggleAll()}
-			>{run.chosen.length === cuts.length ? 'Select none' : 'Select all'}</Button
+		<Button onclick={() => editDocument.selection.toggleAll()}
+			>{editDocument.selection.ids.length === cuts.length ? 'Select none' : 'Select all'}</Button
 		>
-		{#if run.chosen.length}
+		{#if editDocument.selection.ids.length}
 			<Button kind="strong" onclick={onapply}
-				>Apply recipe to {counted(run.chosen.length, 'cut')}…</Button
+				>Apply recipe to {counted(editDocument.selection.ids.length, 'cut')}…</Button
 			>
 			<Popover label="Copy from another cut" bind:open={copying}>
 				{#snippet button(attributes)}<Button {...attributes}>Copy from another cut…</Button
@@ -49,7 +51,7 @@
 				<ul class="sources">
 					{#each sources as cut (cut.id)}
 						<li>
-							<Button kind="bare" class="w-full justify-start gap-2" onclick={() => copyFrom(cut)}
+							<Button kind="bare" class="w-full justify-start gap-2" onclick={() => copy(cut)}
 								><span class="figures">{cuts.indexOf(cut) + 1}</span>
 								<span class="text-ink">{cutName(cut)}</span>
 								<span class="figures small">{cut.before} | {cut.after}</span></Button
@@ -65,12 +67,12 @@
 				<Button
 					aria-label="Move the selected cuts one frame earlier"
 					tip="One frame earlier"
-					onclick={() => run.shiftChosen(-1)}>‹</Button
+					onclick={() => editDocument.shiftChosen(-1)}>‹</Button
 				>
 				<Button
 					aria-label="Move the selected cuts one frame later"
 					tip="One frame later"
-					onclick={() => run.shiftChosen(1)}>›</Button
+					onclick={() => editDocument.shiftChosen(1)}>›</Button
 				></span
 			>
 			<span class="small flex items-center gap-2 text-quiet"
@@ -103,7 +105,7 @@
 			class="rounded-md border border-line bg-panel"
 		>
 			{#snippet children(cut: unknown, n: number)}
-				<CutRow {run} cut={cut as CutSummary} {n} height={ROW_PX} />
+				<CutRow {editDocument} cut={cut as CutSummary} {n} height={ROW_PX} />
 			{/snippet}
 		</VirtualList>
 	</div>

@@ -13,15 +13,15 @@
 	import TopBar from '$lib/shell/TopBar.svelte';
 	import type { EditDocument } from './editDocument.svelte';
 
-	let { run }: { run: EditDocument } = $props();
+	let { editDocument }: { editDocument: EditDocument } = $props();
 
 	type Export = { kind: 'otio' | 'edl'; drop?: boolean; name: string; about: string };
 	let exporting = $state(false);
 	let rendering = $state(false);
-	let edit = $derived(run.edit);
+	let edit = $derived(editDocument.edit);
 	let exports = $derived<Export[]>([
 		{ kind: 'otio', name: 'Export OTIO', about: 'OpenTimelineIO, with every transition' },
-		...(dropsFrames(run.rate)
+		...(dropsFrames(editDocument.rate)
 			? [
 					{
 						kind: 'edl' as const,
@@ -33,13 +33,13 @@
 			: []),
 		{
 			kind: 'edl',
-			name: dropsFrames(run.rate) ? 'Export EDL (non-drop)' : 'Export EDL',
+			name: dropsFrames(editDocument.rate) ? 'Export EDL (non-drop)' : 'Export EDL',
 			about: 'CMX 3600: cuts, dissolves, wipe codes'
 		}
 	]);
 
 	function rename(name: string) {
-		if (name.trim() && name.trim() !== edit.name) run.change({ name: name.trim() });
+		if (name.trim() && name.trim() !== edit.name) editDocument.change({ name: name.trim() });
 	}
 
 	/** Download the edit in an open format, and say what the format leaves out. */
@@ -47,11 +47,11 @@
 		exporting = false;
 		const path = { params: { path: { edit_id: edit.id, kind } } };
 		try {
-			const notes = await run.saver.afterSaving(() =>
+			const notes = await editDocument.saver.afterSaving(() =>
 				request(api.GET('/api/edits/{edit_id}/export/{kind}/notes', path))
 			);
 			if (!notes) {
-				toast.error(`Not exported: there are unsaved changes. ${run.saver.problem}`);
+				toast.error(`Not exported: there are unsaved changes. ${editDocument.saver.problem}`);
 				return;
 			}
 			const link = document.createElement('a');
@@ -87,19 +87,22 @@
 		onchange={rename}
 	/>
 	<span class="figures small text-quiet">
-		{edit.width}×{edit.height}, {rateText(edit.rate)} fps, {timecode(edit.frame_count, run.rate)}
+		{edit.width}×{edit.height}, {rateText(edit.rate)} fps, {timecode(
+			edit.frame_count,
+			editDocument.rate
+		)}
 	</span>
 	<span class="flex-1"></span>
-	<SavedState saver={run.saver} />
+	<SavedState saver={editDocument.saver} />
 	<Button
 		disabled={!edit.undo_label}
 		tip={edit.undo_label ? `Undo: ${edit.undo_label} (Ctrl Z)` : 'Nothing to undo'}
-		onclick={() => run.undo()}>Undo</Button
+		onclick={() => editDocument.undo()}>Undo</Button
 	>
 	<Button
 		disabled={!edit.redo_label}
 		tip={edit.redo_label ? `Redo: ${edit.redo_label} (Ctrl Shift Z)` : 'Nothing to redo'}
-		onclick={() => run.redo()}>Redo</Button
+		onclick={() => editDocument.redo()}>Redo</Button
 	>
 	<Popover label="Export" placement="bottom-end" bind:open={exporting}>
 		{#snippet button(attributes)}<Button {...attributes}>Export…</Button>{/snippet}
@@ -122,6 +125,6 @@
 	width={edit.width}
 	height={edit.height}
 	{problems}
-	afterSaving={(work) => run.saver.afterSaving(work)}
+	afterSaving={(work) => editDocument.saver.afterSaving(work)}
 	onrendering={() => goto('/renders')}
 />

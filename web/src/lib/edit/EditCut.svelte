@@ -5,11 +5,12 @@
 	import { draggable } from '$lib/ui/drag';
 	import { counted } from '$lib/ui/numbers';
 	import { toNearestBeat } from './beats';
-	import { cutName, type EditDocument } from './editDocument.svelte';
-	import { heldShift, roomOf, type Shifted } from './room';
+	import { cutName } from './editChanges';
+	import type { EditDocument } from './editDocument.svelte';
+	import { limitedShift, roomOf, type Shifted } from './room';
 
-	type Props = { run: EditDocument; cut: CutSummary; n: number; scale: number };
-	let { run, cut, n, scale }: Props = $props();
+	type Props = { editDocument: EditDocument; cut: CutSummary; n: number; scale: number };
+	let { editDocument, cut, n, scale }: Props = $props();
 
 	const SNAPS_PX = 8;
 	const PARTS: { what: Shifted; label: string }[] = [
@@ -18,26 +19,28 @@
 		{ what: 'after', label: 'End of the window' }
 	];
 	// What is being dragged, and by how many frames.
-	let drag = $state<{ held: Shifted; by: number } | null>(null);
+	let drag = $state<{ part: Shifted; by: number } | null>(null);
 	let current = $state<Shifted>('seam');
 	let group: HTMLElement;
 
-	let frame = $derived(run.starts[n + 1] ?? 0);
-	let moved = $derived(drag?.held === 'seam' ? drag.by : 0);
-	let before = $derived(drag?.held === 'before' ? cut.before - drag.by : cut.before);
-	let after = $derived(drag?.held === 'after' ? cut.after + drag.by : cut.after);
+	let frame = $derived(editDocument.starts[n + 1] ?? 0);
+	let moved = $derived(drag?.part === 'seam' ? drag.by : 0);
+	let before = $derived(drag?.part === 'before' ? cut.before - drag.by : cut.before);
+	let after = $derived(drag?.part === 'after' ? cut.after + drag.by : cut.after);
 	let seam = $derived((frame + moved) * scale);
-	let onBeat = $derived(run.beats !== null && toNearestBeat(run.beats, frame + moved) === 0);
+	let onBeat = $derived(
+		editDocument.beats !== null && toNearestBeat(editDocument.beats, frame + moved) === 0
+	);
 	let tooltip = $derived(
-		drag?.held === 'seam'
+		drag?.part === 'seam'
 			? `${moved > 0 ? '+' : ''}${counted(moved, 'frame')}${onBeat ? ', on the beat' : ''}`
 			: `${before} | ${after}`
 	);
 
 	/** Snap a move to a beat that is near, unless Alt is pressed. */
 	function snapped(by: number, free: boolean): number {
-		if (free || !run.beats) return by;
-		const rest = toNearestBeat(run.beats, frame + by);
+		if (free || !editDocument.beats) return by;
+		const rest = toNearestBeat(editDocument.beats, frame + by);
 		return Math.abs(rest) * scale < SNAPS_PX ? by + rest : by;
 	}
 
@@ -46,17 +49,17 @@
 		return draggable(() => ({
 			start: () => {
 				current = what;
-				drag = { held: what, by: 0 };
+				drag = { part: what, by: 0 };
 			},
 			move: (event, right) => {
 				const by = Math.round(right / scale);
 				const wanted = what === 'seam' ? snapped(by, event.altKey) : by;
-				drag = { held: what, by: heldShift(roomOf(run.edit, n), cut, what, wanted) };
+				drag = { part: what, by: limitedShift(roomOf(editDocument.edit, n), cut, what, wanted) };
 			},
 			end: (event) => {
 				const by = drag?.by ?? 0;
 				drag = null;
-				if (event.type !== 'pointercancel' && by) run.shift(cut.id, what, by);
+				if (event.type !== 'pointercancel' && by) editDocument.shift(cut.id, what, by);
 			}
 		}));
 	}
@@ -65,7 +68,7 @@
 	function onkeydown(event: KeyboardEvent, what: Shifted) {
 		const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
 		const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-		if (by) run.shift(cut.id, what, by * (event.shiftKey ? 5 : 1));
+		if (by) editDocument.shift(cut.id, what, by * (event.shiftKey ? 5 : 1));
 		else if (step) {
 			const next = PARTS[PARTS.findIndex((part) => part.what === what) + step];
 			if (next) {
@@ -109,7 +112,7 @@
 	{#each PARTS as { what, label } (what)}
 		<div
 			class="handle {what}"
-			class:held={drag?.held === what}
+			class:dragged={drag?.part === what}
 			role="slider"
 			tabindex={what === current ? 0 : -1}
 			aria-label="{label}, cut {n + 1}"
@@ -120,7 +123,7 @@
 			onkeydown={(event) => onkeydown(event, what)}
 		></div>
 	{/each}
-	{#if drag}<span class="tooltip figures" style:left="{left(drag.held)}px">{tooltip}</span>{/if}
+	{#if drag}<span class="tooltip figures" style:left="{left(drag.part)}px">{tooltip}</span>{/if}
 </div>
 
 <style>
@@ -182,7 +185,7 @@
 		border-left: 2px solid transparent;
 	}
 	.handle:hover,
-	.handle.held,
+	.handle.dragged,
 	.handle:focus-visible {
 		border-color: var(--color-seam);
 		background: #f5f0e633;

@@ -14,7 +14,7 @@
 	import Waveform from '$lib/clips/Waveform.svelte';
 
 	type Props = {
-		run: EditDocument;
+		editDocument: EditDocument;
 		zoom: number;
 		player: MusicPlayer;
 		/** The player of the whole edit, where it is open. */
@@ -22,7 +22,7 @@
 		shown: string;
 		onshow: (placedId: string) => void;
 	};
-	let { run, zoom, player, film, shown, onshow }: Props = $props();
+	let { editDocument, zoom, player, film, shown, onshow }: Props = $props();
 
 	const FILM_PX = 72;
 	const SOUND_PX = 34;
@@ -41,18 +41,20 @@
 	let scrolled = $state(0);
 	let scroller: HTMLElement;
 	let width = $derived(seen * zoom);
-	let scale = $derived(width / Math.max(1, run.edit.frame_count));
+	let scale = $derived(width / Math.max(1, editDocument.edit.frame_count));
 	let beats = $derived(
-		run.beats ? beatsIn(run.beats, run.edit.frame_count, width / BEAT_ROOM_PX) : []
+		editDocument.beats
+			? beatsIn(editDocument.beats, editDocument.edit.frame_count, width / BEAT_ROOM_PX)
+			: []
 	);
-	let pictureWidth = $derived((FILM_PX * run.edit.width) / run.edit.height);
+	let pictureWidth = $derived((FILM_PX * editDocument.edit.width) / editDocument.edit.height);
 	let inSight = $derived({ from: scrolled - BEYOND_PX, to: scrolled + seen + BEYOND_PX });
 	let clips = $derived(
-		run.edit.placed
+		editDocument.edit.placed
 			.map((placed, n) => ({ placed, n, left: place(n), right: place(n) + length(placed) }))
 			.filter(({ left, right }) => right > inSight.from && left < inSight.to)
 	);
-	let dense = $derived(width / Math.max(1, run.edit.cuts.length) < CUT_ROOM_PX);
+	let dense = $derived(width / Math.max(1, editDocument.edit.cuts.length) < CUT_ROOM_PX);
 	/** The clips that have a picture, each as wide as up to the next that has one. */
 	let pictured = $derived.by(() => {
 		const found: { placed: Placed; left: number; width: number }[] = [];
@@ -64,7 +66,7 @@
 		return found;
 	});
 	let cuts = $derived(
-		run.edit.cuts
+		editDocument.edit.cuts
 			.map((cut, n) => ({ cut, n, at: place(n + 1) }))
 			.filter(({ at }) => at > inSight.from && at < inSight.to)
 	);
@@ -75,12 +77,12 @@
 
 	// Zooming keeps the chosen clip in sight.
 	$effect(() => {
-		const n = run.edit.placed.findIndex((each) => each.id === shown);
+		const n = editDocument.edit.placed.findIndex((each) => each.id === shown);
 		if (zoom > 1 && n >= 0) scroller.scrollTo({ left: place(n) - seen / 3 });
 	});
 
 	function place(n: number): number {
-		return (run.starts[n] ?? 0) * scale;
+		return (editDocument.starts[n] ?? 0) * scale;
 	}
 
 	function length(placed: Placed): number {
@@ -93,7 +95,7 @@
 		const frames = placed.end_shown - placed.first_shown;
 		return Array.from({ length: count }, (_, n) => {
 			const frame = Math.floor(placed.first_shown + ((n + 0.5) / count) * frames);
-			return pictureAddress(placed.clip, frame, run.rate, 144, true);
+			return pictureAddress(placed.clip, frame, editDocument.rate, 144, true);
 		});
 	}
 
@@ -133,14 +135,20 @@
 					></i>
 				{/each}
 				{#each cuts as { cut, n } (cut.id)}
-					<EditCut {run} {cut} {n} {scale} />
+					<EditCut {editDocument} {cut} {n} {scale} />
 				{/each}
 			{/if}
 		</div>
 		<div class="sound" style:height="{SOUND_PX}px">
 			{#if !dense}
 				{#each clips as { placed, left } (placed.id)}
-					<Waveform {placed} rate={run.rate} {left} width={length(placed) - 1} height={SOUND_PX} />
+					<Waveform
+						{placed}
+						rate={editDocument.rate}
+						{left}
+						width={length(placed) - 1}
+						height={SOUND_PX}
+					/>
 				{/each}
 			{/if}
 			{#each beats as beat (beat)}
@@ -149,13 +157,19 @@
 				{/if}
 			{/each}
 		</div>
-		{#if run.edit.music}
-			<MusicTrack music={run.edit.music} rate={run.rate} {scale} {width} height={SOUND_PX} />
+		{#if editDocument.edit.music}
+			<MusicTrack
+				music={editDocument.edit.music}
+				rate={editDocument.rate}
+				{scale}
+				{width}
+				height={SOUND_PX}
+			/>
 		{/if}
 		{#if film}
 			<i class="playhead" style:left="{film.frame * scale}px"></i>
 		{:else if player.playing}
-			<i class="playhead" style:left="{player.positionS * run.rate * scale}px"></i>
+			<i class="playhead" style:left="{player.positionS * editDocument.rate * scale}px"></i>
 		{/if}
 		<div class="names small">
 			{#each clips as { placed, left } (placed.id)}
@@ -175,7 +189,7 @@
 </div>
 {#if dense}
 	<p class="small text-quiet">
-		{counted(run.edit.cuts.length, 'cut')} in sight: zoom in to move them
+		{counted(editDocument.edit.cuts.length, 'cut')} in sight: zoom in to move them
 	</p>
 {/if}
 

@@ -17,7 +17,8 @@
 	import ClipPanel from './ClipPanel.svelte';
 	import CutRows from './CutRows.svelte';
 	import EditBar from './EditBar.svelte';
-	import { EditDocument, type Alternate } from './editDocument.svelte';
+	import { EditDocument } from './editDocument.svelte';
+	import { applyRecipe, type Alternate } from './editSteps';
 	import EditFilm from './EditFilm.svelte';
 	import FilmPlayerPanel from './FilmPlayer.svelte';
 	import { FilmPlayer } from './filmPlayer.svelte';
@@ -29,7 +30,7 @@
 	const MOST_ZOOM = 200;
 	/** A clip is at first about this wide on the film, in an edit of many clips. */
 	const CLIP_SHARE = 1 / 16;
-	const run = untrack(() => new EditDocument(given));
+	const editDocument = untrack(() => new EditDocument(given));
 	const added = new Uploads();
 	const player = new MusicPlayer();
 	let film = $state.raw<FilmPlayer | null>(null);
@@ -38,7 +39,7 @@
 	let choosing = $state(false);
 	let shownClip = $state('');
 	let zoom = $state(untrack(() => Math.max(1, Math.round(given.placed.length * CLIP_SHARE))));
-	let edit = $derived(run.edit);
+	let edit = $derived(editDocument.edit);
 	let panelled = $derived(edit.placed.find((each) => each.id === shownClip));
 
 	$effect(() => {
@@ -48,8 +49,8 @@
 			work();
 		};
 		return tinykeys(window, {
-			'$mod+z': unless(() => edit.undo_label && run.undo()),
-			'$mod+Shift+z': unless(() => edit.redo_label && run.redo()),
+			'$mod+z': unless(() => edit.undo_label && editDocument.undo()),
+			'$mod+Shift+z': unless(() => edit.redo_label && editDocument.redo()),
 			Space: unless(() => void playFilm())
 		});
 	});
@@ -62,9 +63,9 @@
 	/** Open the player once everything is saved: it plays what is saved. */
 	async function openFilm(): Promise<FilmPlayer | null> {
 		player.stop();
-		const opened = await run.saver.afterSaving(() => {
-			const { id, frame_count } = run.edit;
-			return Promise.resolve(new FilmPlayer(id, run.rate, frame_count));
+		const opened = await editDocument.saver.afterSaving(() => {
+			const { id, frame_count } = editDocument.edit;
+			return Promise.resolve(new FilmPlayer(id, editDocument.rate, frame_count));
 		});
 		if (opened) opened.frame = Math.min(filmFrame, Math.max(0, opened.count - 1));
 		film = opened;
@@ -104,7 +105,7 @@
 	let unchecked = $derived(edit.cuts.some((cut) => !cut.worst));
 	createQuery(() => ({
 		queryKey: ['checks', edit.id, edit.version],
-		queryFn: () => run.readChecks(),
+		queryFn: () => editDocument.readChecks(),
 		enabled: unchecked,
 		refetchInterval: ({ state }) => (state.data ? false : CHECKS_AFTER_MS),
 		gcTime: 0
@@ -113,15 +114,15 @@
 	function add(files: File[]) {
 		void added.add(
 			files,
-			(clip) => run.add(clip.id),
+			(clip) => editDocument.add(clip.id),
 			() => edit.rate
 		);
 	}
 </script>
 
 <svelte:head><title>{edit.name}, Idle Shimmer</title></svelte:head>
-<UnsavedGuard saver={run.saver} what="This edit" />
-<EditBar {run} />
+<UnsavedGuard saver={editDocument.saver} what="This edit" />
+<EditBar {editDocument} />
 <main class="screen">
 	<h1 class="sr-only">{edit.name}</h1>
 	{#if film}
@@ -135,8 +136,8 @@
 				>Play edit</Button
 			>
 		{/if}
-		<BeatBar {run} />
-		<MusicBar {run} {player} />
+		<BeatBar {editDocument} />
+		<MusicBar {editDocument} {player} />
 		<span class="flex items-center gap-2 text-quiet">
 			<span class="small">Zoom</span>
 			<NumberField
@@ -151,7 +152,14 @@
 			/>
 		</span>
 	</div>
-	<EditFilm {run} {zoom} {player} {film} shown={shownClip} onshow={(id) => (shownClip = id)} />
+	<EditFilm
+		{editDocument}
+		{zoom}
+		{player}
+		{film}
+		shown={shownClip}
+		onshow={(id) => (shownClip = id)}
+	/>
 	{#if panelled}
 		{@const placed = panelled}
 		<ClipPanel
@@ -159,30 +167,30 @@
 			place={edit.placed.indexOf(placed)}
 			of={edit.placed.length}
 			rate={edit.rate}
-			onchange={(change) => run.changePlaced(placed, change)}
-			onsplit={(frame) => run.split(placed, frame)}
+			onchange={(change) => editDocument.changePlaced(placed, change)}
+			onsplit={(frame) => editDocument.split(placed, frame)}
 			onremove={() => {
 				shownClip = '';
-				run.remove(placed);
+				editDocument.remove(placed);
 			}}
 		/>
 	{/if}
-	<CutRows {run} bind:alternate onapply={() => (choosing = true)} />
+	<CutRows {editDocument} bind:alternate onapply={() => (choosing = true)} />
 	<section class="add" aria-label="Add clips at the end">
 		<DropFiles label="Drop clips here to add them at the end" onfiles={add} />
 		<UploadList uploads={added} />
 	</section>
 </main>
 
-{#if run.chosen[0]}
+{#if editDocument.selection.ids[0]}
 	<RecipeBook
 		bind:open={choosing}
-		cutId={run.chosen[0]}
+		cutId={editDocument.selection.ids[0]}
 		rate={edit.rate}
 		version={edit.changed_at}
-		fits={run.chosen.length === 1}
-		title="Recipe for {counted(run.chosen.length, 'cut')}"
-		onapply={(entry) => void run.apply(entry, alternate)}
+		fits={editDocument.selection.ids.length === 1}
+		title="Recipe for {counted(editDocument.selection.ids.length, 'cut')}"
+		onapply={(entry) => void applyRecipe(editDocument, entry, alternate)}
 	/>
 {/if}
 

@@ -9,12 +9,12 @@
 	import type { EditDocument } from './editDocument.svelte';
 	import type { MusicPlayer } from '$lib/sound/musicPlayer.svelte';
 
-	let { run, player }: { run: EditDocument; player: MusicPlayer } = $props();
+	let { editDocument, player }: { editDocument: EditDocument; player: MusicPlayer } = $props();
 
 	const ASK_AGAIN_MS = 700;
 	let detecting = $state(false);
 	let sounds = $state.raw<Clip[]>([]);
-	let music = $derived(run.edit.music);
+	let music = $derived(editDocument.edit.music);
 
 	$effect(() => {
 		if (!music) void list();
@@ -35,7 +35,7 @@
 
 	/** Lay a sound under the edit, from its start on. */
 	function begin(clip: Clip) {
-		run.setMusic({ clip, offset_s: 0, gain_db: 0 });
+		editDocument.setMusic({ clip, offset_s: 0, gain_db: 0 });
 	}
 
 	async function detectBeats() {
@@ -55,7 +55,7 @@
 			const first = (music?.offset_s ?? 0) + (found.offset_s ?? 0);
 			const offset = Number((first - Math.floor(first / step) * step).toFixed(3));
 			const begins = music?.offset_s ?? 0;
-			run.change({
+			editDocument.change({
 				beats_per_minute: Number(found.bpm.toFixed(1)),
 				beat_offset_s: offset,
 				beat_times_s: found.beats_s.map((time) => Number((begins + time).toFixed(3)))
@@ -87,7 +87,7 @@
 			high={7200}
 			step={0.1}
 			rest={0}
-			onchange={(offset_s) => run.setMusic({ ...music, offset_s })}
+			onchange={(offset_s) => editDocument.setMusic({ ...music, offset_s })}
 		/>
 		<NumberField
 			label="Level of the music"
@@ -98,7 +98,7 @@
 			high={12}
 			step={0.5}
 			rest={0}
-			onchange={(gain_db) => run.setMusic({ ...music, gain_db })}
+			onchange={(gain_db) => editDocument.setMusic({ ...music, gain_db })}
 		/>
 		<Button disabled={detecting} onclick={detectBeats}
 			>{detecting ? 'Detecting beats…' : 'Detect beats'}</Button
@@ -108,7 +108,7 @@
 			kind="bare"
 			onclick={() => {
 				player.stop();
-				run.removeMusic();
+				editDocument.removeMusic();
 			}}>Remove music</Button
 		>
 	{:else}

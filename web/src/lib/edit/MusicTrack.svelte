@@ -9,7 +9,7 @@
 		/** Frames a second, and pixels a frame. */
 		rate: number;
 		scale: number;
-		/** Pixels of the whole run. */
+		/** Pixels of the whole edit. */
 		width: number;
 		height: number;
 	};

@@ -1,5 +1,5 @@
 // What a change makes of an edit, before the server has answered: pure functions.
-import type { Edit, Placed } from '$lib/api/client';
+import type { CutSummary, Edit, Placed } from '$lib/api/client';
 
 export type EditChange = {
 	name?: string;
@@ -84,4 +84,9 @@ export function trimOf({ id, in_frame, out_frame, muted, gain_db, crossfade }: P
 export function placedFacts(edit: Edit, id: string) {
 	const placed = edit.placed.find((each) => each.id === id);
 	return placed ? trimOf(placed) : null;
+}
+
+/** The name of a cut: that of its recipe. */
+export function cutName(cut: CutSummary): string {
+	return cut.recipe_name === 'Untitled' && !cut.filter_count ? 'Hard cut' : cut.recipe_name;
 }

@@ -3,17 +3,15 @@ import {
 	api,
 	request,
 	Refusal,
-	type BookRecipe,
-	type Cut,
 	type CutSummary,
 	type Edit,
 	type Music,
 	type Placed
 } from '$lib/api/client';
 import type { Saver } from '$lib/saving/saver.svelte';
-import { counted, rateNumber } from '$lib/ui/numbers';
+import { rateNumber } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
-import { toNearestBeat, type Beats } from './beats';
+import type { Beats } from './beats';
 import {
 	placedFacts,
 	trimOf,
@@ -25,30 +23,18 @@ import {
 	type PlacedChange
 } from './editChanges';
 import { PendingChanges, type Seen } from './pendingChanges.svelte';
-import { heldShift, roomOf, type Shifted } from './room';
-
-/** What every second cut gets: the recipe as it is, flipped, or turned by degrees counter-clockwise. */
-export type Alternate = '' | 'horizontal' | 'vertical' | '90' | '180' | '270';
-
-function alternating(alternate: Alternate) {
-	if (alternate === 'horizontal' || alternate === 'vertical') return { flip_alternate: alternate };
-	return { turn_alternate: alternate ? (Number(alternate) as 90 | 180 | 270) : null };
-}
+import { limitedShift, roomOf, type Shifted } from './room';
+import { CutSelection } from './selection.svelte';
 
 export class EditDocument {
 	readonly #changes: PendingChanges;
 	#operations = 0;
-	#chosen = $state.raw<string[]>([]);
+	readonly selection: CutSelection;
 
 	constructor(edit: Edit) {
 		this.#changes = new PendingChanges(edit, () => this.#newest());
+		this.selection = new CutSelection(() => this.edit.cuts.map((cut) => cut.id));
 	}
-
-	/** Ids of the selected cuts. */
-	readonly chosen: string[] = $derived.by(() => {
-		const here = new Set(this.edit.cuts.map((cut) => cut.id));
-		return this.#chosen.filter((id) => here.has(id));
-	});
 
 	/** The edit with the changes that are not saved yet. */
 	get edit(): Edit {
@@ -60,7 +46,7 @@ export class EditDocument {
 	}
 
 	/** The edit as the server knows it. */
-	get #base(): Edit {
+	get base(): Edit {
 		return this.#changes.base;
 	}
 
@@ -96,7 +82,7 @@ export class EditDocument {
 			name: 'The edit',
 			show: (edit) => withFacts(edit, body),
 			ask: (query, options) =>
-				request(api.PATCH('/api/edits/{edit_id}', { params: this.#path(query), body, ...options })),
+				request(api.PATCH('/api/edits/{edit_id}', { params: this.path(query), body, ...options })),
 			about: (edit) => facts.map((fact) => edit[fact])
 		});
 	}
@@ -131,7 +117,7 @@ export class EditDocument {
 			ask: (query, options) =>
 				request(
 					api.PUT('/api/edits/{edit_id}/music', {
-						params: this.#path(query),
+						params: this.path(query),
 						body: { clip: clip.id, offset_s, gain_db },
 						...options
 					})
@@ -142,7 +128,7 @@ export class EditDocument {
 
 	removeMusic() {
 		this.#operate('The music', null, (query) =>
-			request(api.DELETE('/api/edits/{edit_id}/music', { params: this.#path(query) }))
+			request(api.DELETE('/api/edits/{edit_id}/music', { params: this.path(query) }))
 		);
 	}
 
@@ -169,7 +155,7 @@ export class EditDocument {
 
 	add(clip: string) {
 		this.#operate('The clip', null, (query) =>
-			request(api.POST('/api/edits/{edit_id}/clips', { params: this.#path(query), body: { clip } }))
+			request(api.POST('/api/edits/{edit_id}/clips', { params: this.path(query), body: { clip } }))
 		);
 	}
 
@@ -177,16 +163,16 @@ export class EditDocument {
 	shift(cutId: string, what: Shifted, by: number) {
 		const n = this.edit.cuts.findIndex((each) => each.id === cutId);
 		const cut = this.edit.cuts[n];
-		const held = cut ? heldShift(roomOf(this.edit, n), cut, what, by) : 0;
-		if (!cut || !held) return;
-		if (what === 'seam') this.#moveCut(n, cut, held);
-		else if (what === 'before') this.#setWindow(n, cut, cut.before - held, cut.after);
-		else this.#setWindow(n, cut, cut.before, cut.after + held);
+		const limited = cut ? limitedShift(roomOf(this.edit, n), cut, what, by) : 0;
+		if (!cut || !limited) return;
+		if (what === 'seam') this.#moveCut(n, cut, limited);
+		else if (what === 'before') this.#setWindow(n, cut, cut.before - limited, cut.after);
+		else this.#setWindow(n, cut, cut.before, cut.after + limited);
 	}
 
 	/** Move every selected cut by frames, each as far as there is room. */
 	shiftChosen(by: number) {
-		for (const id of this.chosen) this.shift(id, 'seam', by);
+		for (const id of this.selection.ids) this.shift(id, 'seam', by);
 	}
 
 	#moveCut(n: number, cut: CutSummary, more: number) {
@@ -197,7 +183,7 @@ export class EditDocument {
 			by,
 			name: `Cut ${n + 1}`,
 			show: (edit) => withMovedCut(edit, cut.id, by),
-			ask: async (query) => (await this.#askMoves([{ cut: cut.id, by }], query)).edit,
+			ask: async (query) => (await this.askMoves([{ cut: cut.id, by }], query)).edit,
 			about: (edit) => [edit.placed[n], edit.placed[n + 1]].map((each) => each && trimOf(each))
 		});
 	}
@@ -210,7 +196,7 @@ export class EditDocument {
 			ask: (query, options) =>
 				request(
 					api.PUT('/api/edits/{edit_id}/cuts/{cut_id}/window', {
-						params: { path: { edit_id: this.#base.id, cut_id: cut.id }, query },
+						params: { path: { edit_id: this.base.id, cut_id: cut.id }, query },
 						body: { before, after },
 						...options
 					})
@@ -227,101 +213,15 @@ export class EditDocument {
 		return this.#step('/api/edits/{edit_id}/redo');
 	}
 
-	toggle(cutId: string) {
-		const { chosen } = this;
-		this.#chosen = chosen.includes(cutId)
-			? chosen.filter((id) => id !== cutId)
-			: [...chosen, cutId];
-	}
-
-	toggleAll() {
-		const { cuts } = this.edit;
-		this.#chosen = this.chosen.length === cuts.length ? [] : cuts.map((cut) => cut.id);
-	}
-
-	/** How many frames each of the chosen cuts (or of all) lies from its nearest beat. */
-	readonly offBeat: { cut: CutSummary; by: number }[] = $derived.by(() => {
-		const { beats, chosen } = this;
-		if (!beats) return [];
-		return this.edit.cuts
-			.map((cut, n) => ({ cut, by: toNearestBeat(beats, this.starts[n + 1] ?? 0) }))
-			.filter(({ cut, by }) => by && (!chosen.length || chosen.includes(cut.id)));
-	});
-
-	/** Move cuts to their nearest beats, in one step of the history. */
-	async snapToBeats() {
-		await this.#saved(async () => {
-			const moves = this.offBeat.map(({ cut, by }) => ({ cut: cut.id, by }));
-			const { edit, stayed } = await this.#askMoves(moves, { version: this.#base.version });
-			this.#take(edit);
-			const moved = counted(moves.length - stayed.length, 'cut');
-			toast.info([`Moved ${moved} to the nearest beat.`, ...stayed].join(' '));
-		});
-	}
-
-	/** Trim the clips so that cuts lie on every nth beat, in one step of the history. */
-	async cutEvery(every: number) {
-		await this.#saved(async () => {
-			const params = this.#path({ version: this.#base.version });
-			const asked = api.POST('/api/edits/{edit_id}/cuts/on-beats', { params, body: { every } });
-			const { edit, stayed } = await request(asked);
-			this.#take(edit);
-			toast.info([`Cut every ${counted(every, 'beat')}.`, ...stayed].join(' '));
-		});
-	}
-
-	/** Apply a recipe to the chosen cuts, in one step that can be undone. */
-	apply(entry: BookRecipe, alternate: Alternate) {
-		// The server validates the recipe; its type there is a union of every filter.
-		const recipe = { ...entry.recipe, name: entry.name } as never;
-		const window = { before: entry.before, after: entry.after, rate: this.edit.rate };
-		return this.#apply(entry.name, recipe, window, alternate);
-	}
-
-	/** Copy the transition of a cut, with its window, to the chosen cuts. */
-	async copyFrom(cut: CutSummary) {
-		const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: cut.id } } });
-		try {
-			const { before, after, recipe } = await request<Cut>(asked);
-			await this.#apply(cutName(cut), recipe as never, { before, after, rate: this.edit.rate }, '');
-		} catch (error) {
-			toast.error(error);
-		}
-	}
-
-	async #apply(
-		name: string,
-		recipe: never,
-		window: { before: number; after: number; rate: string },
-		alternate: Alternate
-	) {
-		await this.#saved(async () => {
-			const cuts = this.#base.cuts
-				.filter((cut) => this.chosen.includes(cut.id))
-				.map((cut) => ({ cut: cut.id, version: cut.version }));
-			const params = this.#path({ version: this.#base.version });
-			const body = { cuts, recipe, window, ...alternating(alternate) };
-			this.#take(await request(api.POST('/api/edits/{edit_id}/apply', { params, body })));
-			const label = this.#base.undo_label;
-			toast.info(`Applied “${name}” to ${counted(cuts.length, 'cut')}`, {
-				label: 'Undo',
-				run: () => {
-					if (this.#base.undo_label === label) void this.undo();
-					else toast.info('The edit was changed since. Undo steps back through its history.');
-				}
-			});
-		});
-	}
-
 	async #step(path: '/api/edits/{edit_id}/undo' | '/api/edits/{edit_id}/redo') {
-		await this.#saved(async () => {
-			const params = this.#path({ version: this.#base.version });
-			this.#take(await request(api.POST(path, { params })));
+		await this.saved(async () => {
+			const params = this.path({ version: this.base.version });
+			this.take(await request(api.POST(path, { params })));
 		});
 	}
 
 	/** Do something once everything is saved; where the edit was changed elsewhere, show that. */
-	async #saved(work: () => Promise<void>) {
+	async saved(work: () => Promise<void>) {
 		try {
 			const done = await this.saver.afterSaving(async () => {
 				await work();
@@ -336,7 +236,7 @@ export class EditDocument {
 
 	async #reload() {
 		try {
-			this.#take(await this.#newest());
+			this.take(await this.#newest());
 		} catch (error) {
 			toast.error(error);
 		}
@@ -345,36 +245,38 @@ export class EditDocument {
 	/** Take what the checks of cuts found that had not run when the edit was read. */
 	async readChecks(): Promise<boolean> {
 		const asked = api.GET('/api/edits/{edit_id}/checks', {
-			params: { path: { edit_id: this.#base.id } }
+			params: { path: { edit_id: this.base.id } }
 		});
 		const found = new Map((await request(asked)).map((each) => [each.cut, each]));
-		const cuts = this.#base.cuts.map((cut) => {
+		const cuts = this.base.cuts.map((cut) => {
 			const { worst = null, problem = null } = found.get(cut.id) ?? {};
 			return cut.worst || !worst ? cut : { ...cut, worst, problem };
 		});
-		this.#changes.base = { ...this.#base, cuts };
+		this.#changes.base = { ...this.base, cuts };
 		return cuts.every((cut) => cut.worst);
 	}
 
 	#newest(): Promise<Edit> {
-		const path = { edit_id: this.#base.id };
+		const path = { edit_id: this.base.id };
 		return request(api.GET('/api/edits/{edit_id}', { params: { path } }));
 	}
 
-	#askMoves(moves: { cut: string; by: number }[], query: Seen) {
-		const params = this.#path(query);
+	/** Ask the server to move cuts, each a rolling trim of its clips. */
+	askMoves(moves: { cut: string; by: number }[], query: Seen) {
+		const params = this.path(query);
 		return request(api.POST('/api/edits/{edit_id}/cuts/move', { params, body: { moves } }));
 	}
 
-	#path(query: Seen) {
-		return { path: { edit_id: this.#base.id }, query };
+	path(query: Seen) {
+		return { path: { edit_id: this.base.id }, query };
 	}
 
 	#placedPath(placed_id: string, query: Seen) {
-		return { path: { edit_id: this.#base.id, placed_id }, query };
+		return { path: { edit_id: this.base.id, placed_id }, query };
 	}
 
-	#take(edit: Edit) {
+	/** Show what the server answered. */
+	take(edit: Edit) {
 		this.#changes.base = edit;
 	}
 
@@ -389,9 +291,4 @@ export class EditDocument {
 			about: (edit) => (placedId ? placedFacts(edit, placedId) : null)
 		});
 	}
-}
-
-/** The name of a cut: that of its recipe. */
-export function cutName(cut: CutSummary): string {
-	return cut.recipe_name === 'Untitled' && !cut.filter_count ? 'Hard cut' : cut.recipe_name;
 }

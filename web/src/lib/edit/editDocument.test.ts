@@ -2,7 +2,9 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BookRecipe, CutSummary, Edit } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
-import { cutName, EditDocument } from './editDocument.svelte';
+import { cutName } from './editChanges';
+import { EditDocument } from './editDocument.svelte';
+import { applyRecipe, offBeat, snapToBeats } from './editSteps';
 
 type Body = Record<string, unknown> & {
 	before: number;
@@ -105,117 +107,117 @@ vi.mock('$lib/api/client', async (original) => {
 	};
 });
 
-const saved = () => run.saver.flush();
+const saved = () => editDocument.saver.flush();
 
-let run: EditDocument;
+let editDocument: EditDocument;
 beforeEach(() => {
 	server = new Server();
 	toast.list = [];
-	run = new EditDocument(server.edit);
+	editDocument = new EditDocument(server.edit);
 });
 
 describe('the run', () => {
 	it('knows where each clip begins', () => {
-		expect(run.starts).toEqual([0, 100, 150]);
+		expect(editDocument.starts).toEqual([0, 100, 150]);
 	});
 	it('moves a cut and the ends of its window, shown at once and saved in order', async () => {
-		run.shift('cut-0', 'seam', 3);
-		run.shift('cut-0', 'before', -2);
-		run.shift('cut-0', 'after', 4);
-		expect(run.starts).toEqual([0, 103, 150]);
-		expect(run.edit.cuts[0]).toMatchObject({ before: 7, after: 9 });
+		editDocument.shift('cut-0', 'seam', 3);
+		editDocument.shift('cut-0', 'before', -2);
+		editDocument.shift('cut-0', 'after', 4);
+		expect(editDocument.starts).toEqual([0, 103, 150]);
+		expect(editDocument.edit.cuts[0]).toMatchObject({ before: 7, after: 9 });
 		await saved();
 		expect(server.asked).toEqual(['POST move', 'PUT window']);
 		expect(server.edit.cuts[0]).toMatchObject({ before: 7, after: 9 });
-		expect(run.starts).toEqual([0, 103, 150]);
+		expect(editDocument.starts).toEqual([0, 103, 150]);
 	});
 	it('sends repeated steps as one change while another is on its way', async () => {
-		for (let n = 0; n < 5; n += 1) run.shift('cut-0', 'seam', 1);
+		for (let n = 0; n < 5; n += 1) editDocument.shift('cut-0', 'seam', 1);
 		await saved();
 		expect(server.asked).toEqual(['POST move']);
 		const going = saved();
-		run.shift('cut-0', 'seam', 1);
-		run.shift('cut-0', 'seam', 1);
+		editDocument.shift('cut-0', 'seam', 1);
+		editDocument.shift('cut-0', 'seam', 1);
 		await going;
 		await saved();
-		expect(run.starts).toEqual([0, 107, 150]);
+		expect(editDocument.starts).toEqual([0, 107, 150]);
 		expect(server.ends[0]?.out_frame).toBe(137);
 	});
 	it('limits a window where the neighbouring one begins', () => {
-		run.shift('cut-0', 'after', 500);
-		const [one, other] = run.edit.cuts;
+		editDocument.shift('cut-0', 'after', 500);
+		const [one, other] = editDocument.edit.cuts;
 		expect((one?.after ?? 0) + (other?.before ?? 0)).toBe(50);
 	});
 	it('shows what the server refuses, and the state of the server', async () => {
 		server.refuses = 'move';
-		run.shift('cut-0', 'seam', 3);
-		run.change({ name: 'Night tide' });
+		editDocument.shift('cut-0', 'seam', 3);
+		editDocument.change({ name: 'Night tide' });
 		await saved();
 		expect(toast.list.map(({ text }) => text)).toEqual(['The clip has no more frames.']);
-		expect(run.starts).toEqual([0, 100, 150]);
+		expect(editDocument.starts).toEqual([0, 100, 150]);
 		expect(server.name).toBe('Night tide');
-		expect(run.saver.state).toBe('saved');
+		expect(editDocument.saver.state).toBe('saved');
 	});
 	it('keeps what could not be sent, and sends it when the server is back', async () => {
 		vi.useFakeTimers();
 		server.reachable = false;
-		const [first] = run.edit.placed;
-		if (first) run.changePlaced(first, { out_frame: 120 });
+		const [first] = editDocument.edit.placed;
+		if (first) editDocument.changePlaced(first, { out_frame: 120 });
 		await vi.advanceTimersByTimeAsync(500);
-		expect(run.saver.state).toBe('failed');
-		expect(run.edit.placed[0]?.out_frame).toBe(120);
-		if (first) run.changePlaced(first, { in_frame: 40 });
+		expect(editDocument.saver.state).toBe('failed');
+		expect(editDocument.edit.placed[0]?.out_frame).toBe(120);
+		if (first) editDocument.changePlaced(first, { in_frame: 40 });
 		server.reachable = true;
 		await vi.runAllTimersAsync();
 		vi.useRealTimers();
 		expect(server.ends[0]).toMatchObject({ in_frame: 40, out_frame: 120 });
-		expect(run.saver.state).toBe('saved');
+		expect(editDocument.saver.state).toBe('saved');
 	});
 	it('repeats a change on an edit that was changed elsewhere, unless that was changed itself', async () => {
 		server.version = 4;
 		server.name = 'Renamed there';
-		const [first] = run.edit.placed;
-		if (first) run.changePlaced(first, { out_frame: 120 });
+		const [first] = editDocument.edit.placed;
+		if (first) editDocument.changePlaced(first, { out_frame: 120 });
 		await saved();
 		expect(server.ends[0]?.out_frame).toBe(120);
-		expect(run.edit.name).toBe('Renamed there');
+		expect(editDocument.edit.name).toBe('Renamed there');
 
 		server.version = 9;
 		server.ends[0] = { in_frame: 33, out_frame: 99 };
-		const [again] = run.edit.placed;
-		if (again) run.changePlaced(again, { out_frame: 125 });
+		const [again] = editDocument.edit.placed;
+		if (again) editDocument.changePlaced(again, { out_frame: 125 });
 		await saved();
 		expect(server.ends[0]).toEqual({ in_frame: 33, out_frame: 99 });
-		expect(run.edit.placed[0]).toMatchObject({ in_frame: 33, out_frame: 99 });
+		expect(editDocument.edit.placed[0]).toMatchObject({ in_frame: 33, out_frame: 99 });
 		expect(toast.list.at(-1)?.text).toContain('Clip 0 was changed in another window');
 	});
 	it('knows which cuts lie off the beat, and moves the chosen ones', async () => {
 		// A beat is 12.5 frames: cut 1 at 100 lies on one, cut 2 at 150 as well.
-		expect(run.offBeat).toEqual([]);
-		run.shift('cut-0', 'seam', 4);
-		expect(run.offBeat.map(({ cut, by }) => [cut.id, by])).toEqual([['cut-0', -4]]);
-		run.toggle('cut-1');
-		expect(run.offBeat).toEqual([]);
-		run.toggle('cut-1');
-		await run.snapToBeats();
-		expect(run.starts).toEqual([0, 100, 150]);
+		expect(offBeat(editDocument)).toEqual([]);
+		editDocument.shift('cut-0', 'seam', 4);
+		expect(offBeat(editDocument).map(({ cut, by }) => [cut.id, by])).toEqual([['cut-0', -4]]);
+		editDocument.selection.toggle('cut-1');
+		expect(offBeat(editDocument)).toEqual([]);
+		editDocument.selection.toggle('cut-1');
+		await snapToBeats(editDocument);
+		expect(editDocument.starts).toEqual([0, 100, 150]);
 		expect(toast.list.at(-1)?.text).toContain('Moved 1 cut');
 	});
 	it('puts a recipe on the chosen cuts, with a way back', async () => {
-		run.toggle('cut-1');
+		editDocument.selection.toggle('cut-1');
 		const entry = { name: 'Soft focus', before: 4, after: 4, recipe: {} } as BookRecipe;
-		await run.apply(entry, '');
+		await applyRecipe(editDocument, entry, '');
 		const message = toast.list.at(-1);
 		expect(message?.text).toBe('Applied “Soft focus” to 1 cut');
 		message?.action?.run();
 		await vi.waitFor(() => expect(server.asked.at(-1)).toBe('POST undo'));
 	});
 	it('forgets chosen cuts that are gone', async () => {
-		run.toggle('cut-0');
-		run.toggle('cut-1');
+		editDocument.selection.toggle('cut-0');
+		editDocument.selection.toggle('cut-1');
 		server.cuts = server.cuts.slice(1);
-		await run.undo();
-		expect(run.chosen).toEqual(['cut-1']);
+		await editDocument.undo();
+		expect(editDocument.selection.ids).toEqual(['cut-1']);
 	});
 	it('calls a cut without filters and name a hard cut', () => {
 		const bare = { recipe_name: 'Untitled', filter_count: 0 } as CutSummary;

@@ -24,7 +24,7 @@ export function stepFor(secondsAFrame: number, rate: number): number {
 
 export class FilmFrames {
 	readonly #pictures = new Map<number, ImageBitmap>();
-	#turn = 0;
+	#generation = 0;
 	#asking = false;
 	/** The first frame that was not asked for yet. */
 	#next = 0;
@@ -39,7 +39,7 @@ export class FilmFrames {
 
 	/** Begin to load from a frame on; what was loaded before stays as long as there is room. */
 	begin(frame: number) {
-		this.#turn += 1;
+		this.#generation += 1;
 		this.#asking = false;
 		this.#next = frame;
 	}
@@ -50,7 +50,7 @@ export class FilmFrames {
 		// What could not be made in time is left out.
 		if (this.#next < frame) this.#next = frame;
 		if (this.#asking || this.#next >= Math.min(this.count, frame + AHEAD * together)) return false;
-		const turn = this.#turn;
+		const generation = this.#generation;
 		const step = stepFor(this.#secondsAFrame, this.rate);
 		const first = this.#next;
 		const count = Math.max(1, Math.floor(together / step));
@@ -68,7 +68,7 @@ export class FilmFrames {
 			pictures.forEach((picture, n) => this.#keep(first + n * step, picture));
 			return true;
 		} finally {
-			if (turn === this.#turn) this.#asking = false;
+			if (generation === this.#generation) this.#asking = false;
 		}
 	}
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Edit, Placed } from '$lib/api/client';
-import { heldShift, roomOf } from './room';
+import { limitedShift, roomOf } from './room';
 
 function placed(frames: number, spare: number | null) {
 	const [in_frame, out_frame] = [10, 10 + frames];
@@ -39,9 +39,9 @@ describe('the room of a cut', () => {
 
 	it('holds what is dragged', () => {
 		const [room, cut] = [roomOf(edit, 0), { before: 6, after: 7 }];
-		expect(heldShift(room, cut, 'before', -99)).toBe(-34);
-		expect(heldShift(room, cut, 'before', 99)).toBe(5);
-		expect(heldShift(room, cut, 'after', 99)).toBe(15);
-		expect(heldShift(room, cut, 'seam', -99)).toBe(-5);
+		expect(limitedShift(room, cut, 'before', -99)).toBe(-34);
+		expect(limitedShift(room, cut, 'before', 99)).toBe(5);
+		expect(limitedShift(room, cut, 'after', 99)).toBe(15);
+		expect(limitedShift(room, cut, 'seam', -99)).toBe(-5);
 	});
 });

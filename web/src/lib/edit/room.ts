@@ -32,8 +32,8 @@ export function roomOf(edit: Edit, n: number): Room {
 /** What can be dragged of a cut: an end of its window, or the cut itself. */
 export type Shifted = 'before' | 'seam' | 'after';
 
-/** `by` frames to the right, held inside the room that there is. */
-export function heldShift(
+/** `by` frames to the right, kept inside the room that there is. */
+export function limitedShift(
 	room: Room,
 	cut: { before: number; after: number },
 	what: Shifted,

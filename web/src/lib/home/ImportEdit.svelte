@@ -18,7 +18,7 @@
 	let asking = $state.raw<{ file: File; rates: Rate[] } | null>(null);
 	let rate = $state('');
 	let lacking = $state.raw<{ file: File; missing: string[] } | null>(null);
-	let told = $state.raw<{ name: string; edit: string; notes: string[] } | null>(null);
+	let imported = $state.raw<{ name: string; edit: string; notes: string[] } | null>(null);
 	let chosen = $derived(asking?.rates.find((each) => each.rate === rate));
 
 	async function send<T>(path: string, file: File, more: Record<string, string> = {}): Promise<T> {
@@ -52,7 +52,7 @@
 			lacking = edit ? null : { file, missing };
 			if (!edit) return;
 			rate = '';
-			if (notes.length) told = { name: file.name, edit: edit.id, notes };
+			if (notes.length) imported = { name: file.name, edit: edit.id, notes };
 			else await goto(`/edits/${edit.id}`);
 		} catch (error) {
 			toast.error(error);
@@ -116,10 +116,10 @@
 		onclose={() => (lacking = null)}
 	/>
 {/if}
-{#if told}
-	{@const { name, edit, notes } = told}
+{#if imported}
+	{@const { name, edit, notes } = imported}
 	<Dialog
-		bind:open={() => true, (open: boolean) => !open && (told = null)}
+		bind:open={() => true, (open: boolean) => !open && (imported = null)}
 		title="Imported {name}"
 		size="sm"
 	>

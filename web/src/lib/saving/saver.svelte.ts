@@ -36,7 +36,7 @@ export class Saver {
 	#attempts = 0;
 	#keepalive = false;
 	/** Sending and other requests take turns: each needs the version that the one before returned. */
-	#turn: Promise<unknown> = Promise.resolve();
+	#queue: Promise<unknown> = Promise.resolve();
 
 	get isSaved(): boolean {
 		return this.state === 'saved';
@@ -100,8 +100,8 @@ export class Saver {
 	}
 
 	#inTurn<T>(work: () => Promise<T>): Promise<T> {
-		const done = this.#turn.then(work);
-		this.#turn = done.catch(() => undefined);
+		const done = this.#queue.then(work);
+		this.#queue = done.catch(() => undefined);
 		return done;
 	}
 

@@ -9,7 +9,7 @@ const START_S = 0.06;
 
 export class FilmSound {
 	#sources: AudioBufferSourceNode[] = [];
-	#turn = 0;
+	#generation = 0;
 	#startedAt = 0;
 	#startedFrom = 0;
 
@@ -24,17 +24,17 @@ export class FilmSound {
 	/** Load the first part from a frame on and start it; false where something else was begun. */
 	async start(frame: number): Promise<boolean> {
 		this.stop();
-		const turn = this.#turn;
+		const generation = this.#generation;
 		begin(this);
 		const context = audio();
 		const partFrames = Math.round(PART_S * this.rate);
 		const first = await this.#part(context, frame, partFrames);
 		await context.resume();
-		if (turn !== this.#turn) return false;
+		if (generation !== this.#generation) return false;
 		this.#startedAt = context.currentTime + START_S;
 		this.#startedFrom = frame;
 		this.#play(context, first, frame);
-		void this.#follow(context, turn, frame + partFrames, partFrames);
+		void this.#follow(context, generation, frame + partFrames, partFrames);
 		return true;
 	}
 
@@ -45,21 +45,21 @@ export class FilmSound {
 	}
 
 	stop() {
-		this.#turn += 1;
+		this.#generation += 1;
 		for (const source of this.#sources) source.disconnect();
 		this.#sources = [];
 		end(this);
 	}
 
-	async #follow(context: AudioContext, turn: number, from: number, partFrames: number) {
-		for (let frame = from; frame < this.count && turn === this.#turn;) {
+	async #follow(context: AudioContext, generation: number, from: number, partFrames: number) {
+		for (let frame = from; frame < this.count && generation === this.#generation;) {
 			if (frame - this.frame > AHEAD_S * this.rate) {
 				await new Promise((done) => setTimeout(done, 500));
 				continue;
 			}
 			try {
 				const part = await this.#part(context, frame, partFrames);
-				if (turn === this.#turn) this.#play(context, part, frame);
+				if (generation === this.#generation) this.#play(context, part, frame);
 			} catch {
 				// The pictures go on, silently: the next part may come.
 			}

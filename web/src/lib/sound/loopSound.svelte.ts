@@ -9,7 +9,7 @@ export class LoopSound {
 	#buffer: AudioBuffer | null = null;
 	#of = '';
 	/** Grows with every start and stop: what was asked for before is not played after it. */
-	#turn = 0;
+	#generation = 0;
 
 	constructor(readonly cutId: string) {}
 
@@ -27,16 +27,16 @@ export class LoopSound {
 	async play(before: number, after: number, speed: number, from: () => number) {
 		this.stop();
 		if (!this.on) return;
-		const turn = this.#turn;
+		const generation = this.#generation;
 		const context = audio();
 		try {
 			await this.#fetch(context, `/api/cuts/${this.cutId}/sound?before=${before}&after=${after}`);
 			await context.resume();
 		} catch (error) {
-			if (turn === this.#turn) toast.error(error);
+			if (generation === this.#generation) toast.error(error);
 			return;
 		}
-		if (turn !== this.#turn || !this.#buffer) return;
+		if (generation !== this.#generation || !this.#buffer) return;
 		const start = from();
 		if (start < 0) return;
 		begin(this);
@@ -48,7 +48,7 @@ export class LoopSound {
 	}
 
 	stop() {
-		this.#turn += 1;
+		this.#generation += 1;
 		drop(this.#source);
 		this.#source = null;
 		end(this);

@@ -38,12 +38,12 @@
 	const PIXELS_A_STEP = 4;
 	let typed = $state<string | null>(null);
 	/** The value of a drag that is not handed on before it ends. */
-	let held = $state<number | null>(null);
+	let dragged = $state<number | null>(null);
 	let field: HTMLInputElement;
 
 	// Shown ten times finer than the step, so that a value between steps does not look like a step.
 	let text = $derived(
-		typed ?? String(rounded((held ?? value) * scale, shownTo ?? (step * scale) / 10))
+		typed ?? String(rounded((dragged ?? value) * scale, shownTo ?? (step * scale) / 10))
 	);
 
 	function offer(next: number) {
@@ -88,11 +88,11 @@
 					high
 				);
 				if (live) offer(next);
-				else held = next;
+				else dragged = next;
 			},
 			end: (_, moved) => {
-				if (held !== null) offer(held);
-				held = null;
+				if (dragged !== null) offer(dragged);
+				dragged = null;
 				if (moved) return;
 				field.focus();
 				field.select();
@@ -115,7 +115,7 @@
 		inputmode="decimal"
 		role="spinbutton"
 		aria-label={label}
-		aria-valuenow={held ?? value}
+		aria-valuenow={dragged ?? value}
 		aria-valuemin={Number.isFinite(low) ? low : undefined}
 		aria-valuemax={Number.isFinite(high) ? high : undefined}
 		aria-valuetext="{text} {unit}"

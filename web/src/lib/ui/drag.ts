@@ -17,27 +17,27 @@ const STARTS_PX = 3;
 export function draggable(options: () => Drag): Attachment<Element> {
 	return (node) => {
 		const element = node as HTMLElement;
-		let held: { id: number; x: number; y: number; moved: boolean; drag: Drag } | null = null;
+		let pressed: { id: number; x: number; y: number; moved: boolean; drag: Drag } | null = null;
 
 		const down = (event: PointerEvent) => {
-			if (event.button !== 0 || held) return;
+			if (event.button !== 0 || pressed) return;
 			const drag = options();
 			if (drag.start?.(event) === false) return;
 			event.preventDefault();
 			event.stopPropagation();
 			element.setPointerCapture(event.pointerId);
-			held = { id: event.pointerId, x: event.clientX, y: event.clientY, moved: false, drag };
+			pressed = { id: event.pointerId, x: event.clientX, y: event.clientY, moved: false, drag };
 		};
 		const move = (event: PointerEvent) => {
-			if (event.pointerId !== held?.id) return;
-			const [right, low] = [event.clientX - held.x, event.clientY - held.y];
-			held.moved ||= Math.hypot(right, low) >= STARTS_PX;
-			if (held.moved) held.drag.move(event, right, low);
+			if (event.pointerId !== pressed?.id) return;
+			const [right, low] = [event.clientX - pressed.x, event.clientY - pressed.y];
+			pressed.moved ||= Math.hypot(right, low) >= STARTS_PX;
+			if (pressed.moved) pressed.drag.move(event, right, low);
 		};
 		const end = (event: PointerEvent) => {
-			if (event.pointerId !== held?.id) return;
-			const { drag, moved } = held;
-			held = null;
+			if (event.pointerId !== pressed?.id) return;
+			const { drag, moved } = pressed;
+			pressed = null;
 			drag.end?.(event, moved);
 		};
 		element.style.touchAction = 'none';

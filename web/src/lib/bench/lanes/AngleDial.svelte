@@ -9,9 +9,12 @@
 	let radians = $derived((value * Math.PI) / 180);
 
 	let dial: SVGElement;
-	const drag = draggable(() => ({ start: (event) => turn(event), move: (event) => turn(event) }));
+	const drag = draggable(() => ({
+		start: (event) => setAngle(event),
+		move: (event) => setAngle(event)
+	}));
 
-	function turn(event: PointerEvent) {
+	function setAngle(event: PointerEvent) {
 		const box = dial.getBoundingClientRect();
 		const right = event.clientX - (box.left + box.width / 2);
 		const up = box.top + box.height / 2 - event.clientY;

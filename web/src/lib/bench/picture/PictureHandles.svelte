@@ -3,14 +3,10 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { draggable } from '$lib/ui/drag';
 	import { pathOf, pointAt, withPoint } from '$lib/bench/points';
-	import {
-		filterHandles,
-		regionHandles,
-		wipeHandle,
-		type Changes,
-		type MovingPoint,
-		type PictureHandle
-	} from './handlePlaces';
+	import { filterHandles } from './handles/filterHandles';
+	import { regionHandles } from './handles/region';
+	import { wipeHandle } from './handles/wipe';
+	import { type Changes, type MovingPoint, type PictureHandle } from './handles/handle';
 	import { kindOf, type Envelope } from '$lib/recipe/recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();

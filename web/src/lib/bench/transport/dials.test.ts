@@ -25,15 +25,15 @@ vi.mock('$lib/api/client', async (original) => ({
 class Transition {
 	recipe = { name: 'Quay', peak: 10 } as unknown as Recipe & { peak: number };
 	labels: string[] = [];
-	#turn: Promise<unknown> = Promise.resolve();
+	#queue: Promise<unknown> = Promise.resolve();
 	reshape(label: string, make: (recipe: Recipe) => Promise<Recipe>) {
-		const done = this.#turn.then(async () => {
+		const done = this.#queue.then(async () => {
 			const made = (await make(this.recipe)) as Transition['recipe'];
 			this.recipe = made;
 			this.labels.push(label);
 			return made;
 		});
-		this.#turn = done;
+		this.#queue = done;
 		return done;
 	}
 }

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { FilterKind } from '$lib/api/client';
-import { filterHandles, wipeHandle, type PictureHandle } from './handlePlaces';
+import { filterHandles } from './filterHandles';
+import { wipeHandle } from './wipe';
+import { type PictureHandle } from './handle';
 import {
 	mainValue,
 	swellTo,

@@ -1,0 +1,99 @@
+// What is done to several cuts of an edit at once by the server, each in one step of its history.
+import { api, request, type BookRecipe, type Cut, type CutSummary } from '$lib/api/client';
+import { counted } from '$lib/ui/numbers';
+import { toast } from '$lib/ui/toast.svelte';
+import { toNearestBeat } from './beats';
+import { cutName } from './editChanges';
+import type { EditDocument } from './editDocument.svelte';
+
+/** What every second cut gets: the recipe as it is, flipped, or turned by degrees counter-clockwise. */
+export type Alternate = '' | 'horizontal' | 'vertical' | '90' | '180' | '270';
+
+function alternating(alternate: Alternate) {
+	if (alternate === 'horizontal' || alternate === 'vertical') return { flip_alternate: alternate };
+	return { turn_alternate: alternate ? (Number(alternate) as 90 | 180 | 270) : null };
+}
+
+/** How many frames each of the selected cuts (or of all) lies from its nearest beat. */
+export function offBeat(editDocument: EditDocument): { cut: CutSummary; by: number }[] {
+	const { beats, starts } = editDocument;
+	const { ids } = editDocument.selection;
+	if (!beats) return [];
+	return editDocument.edit.cuts
+		.map((cut, n) => ({ cut, by: toNearestBeat(beats, starts[n + 1] ?? 0) }))
+		.filter(({ cut, by }) => by && (!ids.length || ids.includes(cut.id)));
+}
+
+/** Move cuts to their nearest beats, in one step of the history. */
+export async function snapToBeats(editDocument: EditDocument) {
+	await editDocument.saved(async () => {
+		const moves = offBeat(editDocument).map(({ cut, by }) => ({ cut: cut.id, by }));
+		const { edit, stayed } = await editDocument.askMoves(moves, {
+			version: editDocument.base.version
+		});
+		editDocument.take(edit);
+		const moved = counted(moves.length - stayed.length, 'cut');
+		toast.info([`Moved ${moved} to the nearest beat.`, ...stayed].join(' '));
+	});
+}
+
+/** Trim the clips so that cuts lie on every nth beat, in one step of the history. */
+export async function cutEvery(editDocument: EditDocument, every: number) {
+	await editDocument.saved(async () => {
+		const params = editDocument.path({ version: editDocument.base.version });
+		const asked = api.POST('/api/edits/{edit_id}/cuts/on-beats', { params, body: { every } });
+		const { edit, stayed } = await request(asked);
+		editDocument.take(edit);
+		toast.info([`Cut every ${counted(every, 'beat')}.`, ...stayed].join(' '));
+	});
+}
+
+/** Apply a recipe to the chosen cuts, in one step that can be undone. */
+export function applyRecipe(editDocument: EditDocument, entry: BookRecipe, alternate: Alternate) {
+	// The server validates the recipe; its type there is a union of every filter.
+	const recipe = { ...entry.recipe, name: entry.name } as never;
+	const window = { before: entry.before, after: entry.after, rate: editDocument.edit.rate };
+	return apply(editDocument, entry.name, recipe, window, alternate);
+}
+
+/** Copy the transition of a cut, with its window, to the chosen cuts. */
+export async function copyFrom(editDocument: EditDocument, cut: CutSummary) {
+	const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: cut.id } } });
+	try {
+		const { before, after, recipe } = await request<Cut>(asked);
+		await apply(
+			editDocument,
+			cutName(cut),
+			recipe as never,
+			{ before, after, rate: editDocument.edit.rate },
+			''
+		);
+	} catch (error) {
+		toast.error(error);
+	}
+}
+
+async function apply(
+	editDocument: EditDocument,
+	name: string,
+	recipe: never,
+	window: { before: number; after: number; rate: string },
+	alternate: Alternate
+) {
+	await editDocument.saved(async () => {
+		const cuts = editDocument.base.cuts
+			.filter((cut) => editDocument.selection.ids.includes(cut.id))
+			.map((cut) => ({ cut: cut.id, version: cut.version }));
+		const params = editDocument.path({ version: editDocument.base.version });
+		const body = { cuts, recipe, window, ...alternating(alternate) };
+		editDocument.take(await request(api.POST('/api/edits/{edit_id}/apply', { params, body })));
+		const label = editDocument.base.undo_label;
+		toast.info(`Applied “${name}” to ${counted(cuts.length, 'cut')}`, {
+			label: 'Undo',
+			run: () => {
+				if (editDocument.base.undo_label === label) void editDocument.undo();
+				else toast.info('The edit was changed since. Undo steps back through its history.');
+			}
+		});
+	});
+}
