@@ -16,20 +16,21 @@ from tests.support.accuracy_report import write_report
 ROOT = Path(__file__).parent.parent
 
 
-def stand_beside_others(process: str) -> None:
-    """Take one thread, and a data folder of this process of the tests alone."""
+def stand_beside_others(part: str) -> None:
+    """Take one thread, a database and a data folder of this part of the tests alone."""
     set_threads(1)
-    data = os.environ.get("IDLE_SHIMMER_DATA")
-    if data is not None:
-        own = Path(f"{data}-{process}")
-        own.mkdir(exist_ok=True)
-        if not (own / "demo").exists():
-            (own / "demo").symlink_to(Path(data, "demo").resolve())
-        os.environ["IDLE_SHIMMER_DATA"] = str(own)
+    own = Path(os.environ["IDLE_SHIMMER_DATA"])
+    own.mkdir(parents=True, exist_ok=True)
+    if not (own / "demo").exists():
+        (own / "demo").symlink_to(ROOT / "var" / "demo")
+    if server := os.environ.get("IDLE_SHIMMER_TEST_SERVER"):
+        place, _, _ = server.rpartition("/")
+        name = part.replace(" ", "_").replace("-", "_")
+        os.environ["DATABASE_URL"] = f"{place}/shimmer_{name}_test"
 
 
-if "PYTEST_XDIST_WORKER" in os.environ:
-    stand_beside_others(os.environ["PYTEST_XDIST_WORKER"])
+if part := os.environ.get("IDLE_SHIMMER_TEST_PART"):
+    stand_beside_others(part)
 
 
 # By default every variable of every call is written out with an error, which takes half a minute.

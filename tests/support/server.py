@@ -1,5 +1,6 @@
 """The test database, and the application with its worker running as processes of their own."""
 
+import hashlib
 import os
 import signal
 import socket
@@ -8,6 +9,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import psycopg
 
@@ -16,19 +18,43 @@ from idle_shimmer.store.database import engine
 from idle_shimmer.store.migrate import upgrade
 from tests.conftest import ROOT
 
+# The lock under which the template of test databases is made.
+_MAKING_TEMPLATE = 20_221
 COMMAND = str(Path(sys.executable).parent / "idle-shimmer")
 
 
 def empty_database() -> None:
-    """Bring the test database to a fresh start. Only ever a database whose name ends in _test."""
+    """Bring the test database to a fresh start. Only ever a database whose name ends in _test.
+
+    It is copied from a template that has every migration.
+    """
     address = settings().plain_database()
-    if not address.partition("?")[0].endswith("_test"):
+    place, _, name = address.partition("?")[0].rpartition("/")
+    if not name.endswith("_test"):
         raise RuntimeError("tests empty their database: run them with ./test, which gives them one")
     # Pooled connections know types of the schema by numbers that are given anew.
     engine().dispose()
-    with psycopg.connect(address, autocommit=True) as connection:
-        connection.execute("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
-    upgrade()
+    with psycopg.connect(os.environ["IDLE_SHIMMER_TEST_SERVER"], autocommit=True) as server:
+        template = _template(server, place)
+        server.execute(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
+        server.execute(f'CREATE DATABASE "{name}" TEMPLATE "{template}"')
+
+
+def _template(server: psycopg.Connection[Any], place: str) -> str:
+    """Return the name of a database with every migration, made once for all parts of the tests."""
+    sources = sorted((ROOT / "src/idle_shimmer/store").rglob("*.py"))
+    mark = hashlib.sha256(b"".join(each.read_bytes() for each in sources)).hexdigest()[:12]
+    name = f"shimmer_template_{mark}"
+    server.execute("SELECT pg_advisory_lock(%s)", (_MAKING_TEMPLATE,))
+    try:
+        known = "SELECT 1 FROM pg_database WHERE datname = %s"
+        if server.execute(known, (name,)).fetchone() is None:
+            server.execute(f'CREATE DATABASE "{name}_begun"')
+            upgrade(database=f"{place}/{name}_begun".replace("://", "+psycopg://", 1))
+            server.execute(f'ALTER DATABASE "{name}_begun" RENAME TO "{name}"')
+    finally:
+        server.execute("SELECT pg_advisory_unlock(%s)", (_MAKING_TEMPLATE,))
+    return name
 
 
 class Application:

@@ -8,9 +8,9 @@ from alembic.config import Config
 from idle_shimmer.settings import settings
 
 
-def upgrade(revision: str = "head") -> None:
-    """Bring the database to a revision, by default the newest."""
+def upgrade(revision: str = "head", database: str | None = None) -> None:
+    """Bring a database to a revision, by default that of the settings to the newest."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    config.set_main_option("sqlalchemy.url", settings().database().replace("%", "%%"))
+    config.set_main_option("sqlalchemy.url", (database or settings().database()).replace("%", "%%"))
     command.upgrade(config, revision)
