@@ -84,7 +84,10 @@ PARTS = [
     Part("mypy", ".venv/bin/mypy"),
     Part("machine", set_up("test_server && setup_browser"), load=WAITS),
     Part("ruff", ".venv/bin/ruff check . && .venv/bin/ruff format --check ."),
-    Part("house", f"{PYTHON} scripts/house.py && .venv/bin/lint-imports"),
+    Part(
+        "house",
+        f"{PYTHON} scripts/house.py && {PYTHON} -m scripts.house_plan --check && .venv/bin/lint-imports",
+    ),
     Part("API description", f"{PYTHON} scripts/write_openapi.py --check"),
     Part("limits", f"{PYTHON} -m scripts.limits_table --check"),
     Part("lock files", LOCKS),

@@ -49,6 +49,7 @@ def _template(server: psycopg.Connection[Any], place: str) -> str:
     try:
         known = "SELECT 1 FROM pg_database WHERE datname = %s"
         if server.execute(known, (name,)).fetchone() is None:
+            server.execute(f'DROP DATABASE IF EXISTS "{name}_begun" WITH (FORCE)')
             server.execute(f'CREATE DATABASE "{name}_begun"')
             upgrade(database=f"{place}/{name}_begun".replace("://", "+psycopg://", 1))
             server.execute(f'ALTER DATABASE "{name}_begun" RENAME TO "{name}"')

@@ -149,6 +149,9 @@ def test_the_list_of_edits_counts_and_pages(client: TestClient, edit: dict) -> N
     cut = client.get(f"/api/cuts/{edit['cuts'][0]['id']}").json()
     roll = {"kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1.5}}
     save(client, cut, recipe={"filters": [roll]})
+    unchecked = next(each for each in client.get("/api/edits").json() if each["id"] == edit["id"])
+    assert (unchecked["unchecked_cuts"], unchecked["worst"]) == (2, None)
+    client.get(f"/api/edits/{edit['id']}/checks")
     listed = client.get("/api/edits").json()
     found = next(each for each in listed if each["id"] == edit["id"])
     assert (found["clip_count"], found["cut_count"], found["frame_count"]) == (3, 2, 3 * 36)

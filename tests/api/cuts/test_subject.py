@@ -194,8 +194,9 @@ def test_preview_and_render_show_the_subject_alike(
     refused = client.post("/api/renders", json={"cut": cut, "format": "png8"})
     assert refused.status_code == 422
     assert "needs the subject of the incoming clip disc" in refused.text
-    checked = client.get(f"/api/edits/{client.get(f'/api/cuts/{cut}').json()['edit_id']}").json()
-    assert checked["cuts"][0]["worst"]["id"] in ("subject", "abrupt")
+    edit = client.get(f"/api/cuts/{cut}").json()["edit_id"]
+    checked = client.get(f"/api/edits/{edit}/checks").json()
+    assert checked[0]["worst"]["id"] in ("subject", "abrupt")
 
     matte = marked(client, cut, strokes())["matte"]
     seen = cv2.resize(shown(client, cut, -3, [None, matte["id"]]), SIZE).astype(int)

@@ -29,8 +29,10 @@ def test_an_unreadable_cut_leaves_all_else_working(
     broken, sound = (each["id"] for each in edit["cuts"])
     store("cut_revision", "document", document, "cut_id", broken)
     readable = document == {"recipe": {}}
+    checked = client.get(f"/api/edits/{edit['id']}/checks").json()
     found = client.get(f"/api/edits/{edit['id']}").json()
     problems = [each["problem"] for each in found["cuts"]]
+    assert problems == [each["problem"] for each in checked]
     assert problems[1] is None
     assert (problems[0] is None) == readable
     listed = next(e for e in client.get("/api/edits").json() if e["id"] == edit["id"])

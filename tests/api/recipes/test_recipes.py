@@ -119,6 +119,9 @@ def test_the_run_tells_the_worst_verdict_of_each_cut(client: TestClient, edit: d
     broken = {"filters": [{**MINE["filters"][0], "x": {"kind": "travel", "amount": 1.3}}]}  # type: ignore[index]
     seen = [{"cut": edit["cuts"][0]["id"], "version": edit["cuts"][0]["version"]}]
     client.post(f"/api/edits/{edit['id']}/apply", json={"cuts": seen, "recipe": broken})
+    unchecked = client.get(f"/api/edits/{edit['id']}").json()["cuts"]
+    assert [cut["worst"] for cut in unchecked] == [None, None]
+    client.get(f"/api/edits/{edit['id']}/checks")
     cuts = client.get(f"/api/edits/{edit['id']}").json()["cuts"]
     assert [(cut["worst"]["id"], cut["worst"]["status"]) for cut in cuts] == [
         ("landing", "failed"),
