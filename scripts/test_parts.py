@@ -21,7 +21,7 @@ VAR = ROOT / "var"
 LOGS = VAR / "parts"
 PYTHON = str(ROOT / ".venv/bin/python")
 # What waits for pages, workers and limits of time leaves a processor to others for half of its time.
-CAPACITY = float(os.environ.get("IDLE_SHIMMER_TEST_CAPACITY", 2.4 * (os.cpu_count() or 2) / 2))
+CAPACITY = float(os.environ.get("IDLE_SHIMMER_TEST_CAPACITY", 1.25 * (os.cpu_count() or 2)))
 COMPUTES, WAITS = 1.0, 0.45
 _COUNTED = re.compile(r"(\d+) (passed|failed|skipped|errors?)\b")
 

@@ -14,7 +14,7 @@ HEAD = [
     "# Accuracy",
     "",
     "Peak signal-to-noise ratio in dB on photographs of `skimage.data`, written by",
-    "`tests/core/test_accuracy.py` on every whole run of it. The limit is what the test holds the",
+    "`tests/core/frame/test_accuracy.py` on every whole run of it. The limit is what the test holds the",
     "value to.",
     "",
     "| what | reference | dB | limit |",

@@ -34,7 +34,8 @@ def empty_database() -> None:
         raise RuntimeError("tests empty their database: run them with ./test, which gives them one")
     # Pooled connections know types of the schema by numbers that are given anew.
     engine().dispose()
-    with psycopg.connect(os.environ["IDLE_SHIMMER_TEST_SERVER"], autocommit=True) as server:
+    address = os.environ.get("IDLE_SHIMMER_TEST_SERVER", f"{place}/postgres")
+    with psycopg.connect(address, autocommit=True) as server:
         template = _template(server, place)
         server.execute(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
         server.execute(f'CREATE DATABASE "{name}" TEMPLATE "{template}"')

@@ -13,7 +13,6 @@ from idle_shimmer.core.checks.base import Status, worst
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.recipe import problems_of
-from idle_shimmer.edit.described import ClipLength, only_marked
 from idle_shimmer.edit.played import played_of, slip_rooms
 from idle_shimmer.store.cuts.cut_rows import CutRow, store_statuses
 from idle_shimmer.store.cuts.cuts import CutDocument
@@ -22,7 +21,8 @@ from idle_shimmer.store.edits.edits import conformed_count
 from idle_shimmer.store.edits.placed_clips import framing_of
 from idle_shimmer.store.tables import Edit
 from idle_shimmer.transition.checking import check_transition
-from idle_shimmer.transition.transition import SlipRoom, Subjects, Transition
+from idle_shimmer.transition.transition import SlipRoom
+from idle_shimmer.transition.without_pictures import ClipLength, Surrounded, transition_between
 
 # Grows when checks change what they find: what was stored before is found anew.
 _CHECKS_VERSION = 6
@@ -153,20 +153,17 @@ def _found(row: CutRow, around: Surroundings) -> KnownStatus:
 def _worst(document: str, surroundings: str) -> StatusOut:
     cut = CutDocument.model_validate_json(document)
     around = Surroundings.model_validate_json(surroundings)
-    clips: list[Any] = [
-        ClipLength(around.names[0], around.outgoing[0]),
-        ClipLength(around.names[1], around.incoming[0]),
-    ]
-    transition = Transition(
-        clips[0],
-        clips[1],
-        around.outgoing[1],
-        around.incoming[1],
+    outgoing, incoming = (
+        ClipLength(name, *length, marked)
+        for name, length, marked in zip(
+            around.names, (around.outgoing, around.incoming), around.marked, strict=True
+        )
+    )
+    transition = transition_between(
+        Surrounded(outgoing, incoming, SlipRoom(*around.slip_room)),
         Window(cut.before, cut.after),
         cut.recipe,
-        rate=parse_rate(around.rate),
-        slip_room=SlipRoom(*around.slip_room),
-        subjects=Subjects(*map(only_marked, around.marked)),
+        parse_rate(around.rate),
     )
     findings = check_transition(transition, around.size, source_scale=around.source_scale)
     found = worst(findings)

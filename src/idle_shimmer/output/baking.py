@@ -18,7 +18,7 @@ from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
 from idle_shimmer.transition.missing_frames import require_frames, shortages
-from idle_shimmer.transition.transition import Transition
+from idle_shimmer.transition.without_pictures import ClipLength, Surrounded, transition_between
 
 _USUAL_SIDE_FRAMES = 8
 _LISTED = 5
@@ -163,15 +163,14 @@ def _planned(
 ) -> PlannedCut:
     """Return the cut; where spare frames are missing, the nearest frame is held."""
     window, recipe = Window(join.before, join.after), join.recipe
-    transition = Transition(
-        clips.clip(sides[0].file),
-        clips.clip(sides[1].file),
-        sides[0].out_frame,
-        sides[1].in_frame,
-        window,
-        recipe,
-        rate=rate,
+    outgoing, incoming = (
+        ClipLength(found.name, found.count, at)
+        for found, at in (
+            (clips.clip(sides[0].file), sides[0].out_frame),
+            (clips.clip(sides[1].file), sides[1].in_frame),
+        )
     )
+    transition = transition_between(Surrounded(outgoing, incoming), window, recipe, rate)
     try:
         require_frames(transition)
     except SpareFramesMissing:

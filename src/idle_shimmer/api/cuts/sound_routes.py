@@ -12,9 +12,9 @@ from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_ra
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.core.sound.mixing import Laid
-from idle_shimmer.edit.described import ClipLength
+from idle_shimmer.edit.described import described
 from idle_shimmer.edit.heard import heard_cuts, heard_sides, music_of
-from idle_shimmer.edit.played import played_of
+from idle_shimmer.edit.played import played_of, slip_rooms
 from idle_shimmer.media.decode.client import remote_sound_parts
 from idle_shimmer.media.sound.sound_parts import Sound
 from idle_shimmer.media.sound.wave_files import wave_bytes
@@ -43,15 +43,7 @@ def cut_sound(cut_id: uuid.UUID, before: _Frames, after: _Frames) -> Response:
         sides, document = sides_of(cut), cuts.readable_document(cut)
         edit = sides[0].edit
         place, played = edit.placed.index(sides[0]), played_of(session, edit)
-        transition = Transition(
-            ClipLength(sides[0].clip.name, None),  # type: ignore[arg-type]
-            ClipLength(sides[1].clip.name, None),  # type: ignore[arg-type]
-            played[place].end,
-            played[place + 1].first,
-            Window(document.before, document.after),
-            document.recipe,
-            rate=parse_rate(edit.rate),
-        )
+        transition = described(edit, place, document, played, slip_rooms(edit)[place])
         cut_frame = sum(each.frames for each in played[: place + 1])
         heard = heard_sides(*sides)
         around, music = list(heard_cuts(edit, place, played)), music_of(edit)

@@ -3,7 +3,7 @@
 A frame of width W covers x from 0 to W; pixel j is the point j + 0.5. ``mirror`` is half-sample
 symmetric (… c b a | a b c …), ``tile`` repeats, ``smear`` takes the nearest edge pixel, ``black``
 shows nothing: there the coverage falls from 1 to 0 over one pixel. ``clear`` is sampled like black; what
-shows there is put under it afterwards (``core.render``).
+shows there is put under it afterwards (``core.frame.frame``).
 """
 
 import math

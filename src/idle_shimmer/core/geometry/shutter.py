@@ -18,7 +18,7 @@ MAX_TIME_SAMPLES = 512
 _PROBE_TIMES = 9
 _PROBE_PX = 32
 # (up to so many pixels of the movement, pixels between time samples): the longer a blur, the more
-# samples it averages, and the less each is seen (tests/core/test_geometry.py limits the error).
+# samples it averages, and the less each is seen (tests/core/geometry/test_geometry.py limits the error).
 _SPACING = ((24.0, 1.0), (48.0, 2.0), (96.0, 3.0), (math.inf, 5.0))
 
 # Where less moves, a part of the frame takes one of these shares of the time samples.

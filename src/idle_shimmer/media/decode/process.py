@@ -1,11 +1,11 @@
 """The processes that decode users' files, each over one socket.
 
-Started by ``media.decoder_client`` as ``python -m idle_shimmer.media.decode.process FD``, which forks a
+Started by ``client.py`` as ``python -m idle_shimmer.media.decode.process FD``, which forks a
 process for every socket that it receives: loading the decoders takes most of a second, a fork a few
 milliseconds. Every request is one JSON object, answered by one JSON object; where that has a
 ``shape``, the numbers of that array follow as raw bytes. No interpreter state is exchanged,
 so that a decoder which a file has taken over can only return wrong pictures. Each is confined to its
-one file before it opens it; see ``media.confinement``. Ends when the socket is closed.
+one file before it opens it; see ``confinement.py``. Ends when the socket is closed.
 """
 
 import json
