@@ -21,7 +21,7 @@ VAR = ROOT / "var"
 LOGS = VAR / "parts"
 PYTHON = str(ROOT / ".venv/bin/python")
 # What waits for pages, workers and limits of time leaves a processor to others for half of its time.
-CAPACITY = float(os.environ.get("IDLE_SHIMMER_TEST_CAPACITY", 1.25 * (os.cpu_count() or 2)))
+CAPACITY = float(os.environ.get("IDLE_SHIMMER_TEST_CAPACITY", 1.6 * (os.cpu_count() or 2)))
 COMPUTES, WAITS = 1.0, 0.45
 _COUNTED = re.compile(r"(\d+) (passed|failed|skipped|errors?)\b")
 
@@ -77,34 +77,22 @@ CHECKED = (
     "tests/core/kernels tests/core/geometry/test_geometry.py tests/core/test_framing.py"
     " -m 'not slow'"
 )
-# The longest first: what is left at the end is short.
+# In the order in which they are begun, as soon as what they need is done: what others wait for, then the longest.
 PARTS = [
     Part("kernels", set_up("compile_kernels; kernels_ready")),
     Part("node", set_up("setup_front_end")),
-    Part("mypy", ".venv/bin/mypy"),
     Part("machine", set_up("test_server && setup_browser"), load=WAITS),
-    Part("ruff", ".venv/bin/ruff check . && .venv/bin/ruff format --check ."),
-    Part(
-        "house",
-        f"{PYTHON} scripts/house.py && {PYTHON} -m scripts.house_plan --check && .venv/bin/lint-imports",
-    ),
-    Part("API description", f"{PYTHON} scripts/write_openapi.py --check"),
-    Part("limits", f"{PYTHON} -m scripts.limits_table --check"),
-    Part("lock files", LOCKS),
     Part("pages", set_up("setup_pages"), ("node",)),
-    Part("eslint", web("npm run --silent lint"), ("node",)),
-    Part("svelte-check", web("npm run --silent check"), ("node", "pages")),
-    Part("vitest", web("npm run --silent test"), ("node", "svelte-check")),
-    Part("client", web(CLIENT), ("node",)),
     Part("demo", f"{PYTHON} -m scripts.draw_demo", KERNELS),
+    Part("beats", ".venv/bin/idle-shimmer warm --beats", KERNELS),
     pytest("browser a-h", "tests/browser/test_[a-h]*.py", WAITS, BROWSED),
     pytest("browser i-z", "tests/browser/test_[i-z]*.py", WAITS, BROWSED),
     pytest("jobs", "tests/jobs", WAITS, SERVED),
     pytest("faults", "tests/faults", WAITS, SERVED, alone="faults"),
-    pytest("api", "tests/api", COMPUTES, SERVED),
-    pytest("core", "tests/core", COMPUTES, KERNELS, "--ignore tests/core/frame"),
-    pytest("frames", "tests/core/frame tests/book", COMPUTES, ("kernels", "demo")),
-    pytest("files that leave", "tests/output tests/media", COMPUTES, ("kernels", "demo")),
+    pytest("core", "tests/core", COMPUTES, (*KERNELS, "beats"), "--ignore tests/core/frame"),
+    pytest("frames", "tests/core/frame tests/book", COMPUTES, (*KERNELS, "demo")),
+    pytest("api", "tests/api", COMPUTES, (*SERVED, "beats")),
+    pytest("files that leave", "tests/output tests/media", COMPUTES, (*KERNELS, "demo", "beats")),
     Part(
         "checked",
         f"{PYTHON} -m pytest -q -p no:benchmark {CHECKED}",
@@ -113,6 +101,19 @@ PARTS = [
         {"IDLE_SHIMMER_CHECKED": "1"},
         is_test=True,
     ),
+    Part("mypy", ".venv/bin/mypy"),
+    Part("eslint", web("npm run --silent lint"), ("node",)),
+    Part("svelte-check", web("npm run --silent check"), ("node", "pages")),
+    Part("vitest", web("npm run --silent test"), ("node", "svelte-check")),
+    Part("client", web(CLIENT), ("node",)),
+    Part("ruff", ".venv/bin/ruff check . && .venv/bin/ruff format --check ."),
+    Part(
+        "house",
+        f"{PYTHON} scripts/house.py && {PYTHON} -m scripts.house_plan --check && .venv/bin/lint-imports",
+    ),
+    Part("API description", f"{PYTHON} scripts/write_openapi.py --check"),
+    Part("limits", f"{PYTHON} -m scripts.limits_table --check"),
+    Part("lock files", LOCKS),
 ]
 
 
@@ -125,7 +126,7 @@ def others() -> Part:
         if any(folder.rglob("test_*.py")) and f"tests/{folder.name}" not in named
     ]
     left.remove("tests/benchmarks")
-    return pytest("others", " ".join(left), WAITS, SERVED)
+    return pytest("others", " ".join(left), WAITS, (*SERVED, "beats"))
 
 
 @dataclass

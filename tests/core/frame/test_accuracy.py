@@ -116,8 +116,11 @@ def test_directional_blur_beside_many_copies(
 CENTRES = [(100.0, 80.0), (31.7, 120.2), (-40.0, 90.5), (400.0, 320.0)]
 
 
-@pytest.mark.parametrize("centre", CENTRES)
-@pytest.mark.parametrize("amount", [0.02, 0.2, 0.8, 1.9])
+# The strongest is compared with four times as many copies: once in the frame, once outside.
+ZOOMS = [(amount, centre) for amount in (0.02, 0.2, 0.8) for centre in CENTRES]
+
+
+@pytest.mark.parametrize(("amount", "centre"), [*ZOOMS, (1.9, CENTRES[0]), (1.9, CENTRES[3])])
 def test_zoom_beside_many_copies(
     photo: NDArray, amount: float, centre: tuple[float, float], hold: Hold
 ) -> None:

@@ -126,7 +126,7 @@ def test_a_streak_points_where_its_angle_says(length: float) -> None:
 
 
 @pytest.mark.skipif("IDLE_SHIMMER_CHECKED" in os.environ, reason="memory, not bounds; slow there")
-@pytest.mark.parametrize("centre", [(0.5, 0.5), (0, 0), (0.02, 0.01), (0.5, 0), (2, 2), (-1, 0.5)])
+@pytest.mark.parametrize("centre", [(0.5, 0.5), (0.02, 0.01), (2, 2)])
 @pytest.mark.parametrize("blur", [partial(zoom, amount=0.0008), partial(spin, amount_deg=0.04)])
 def test_radial_blurs_take_no_more_memory_wherever_their_centre_is(
     blur: Callable[..., NDArray], centre: tuple[float, float], monkeypatch: pytest.MonkeyPatch

@@ -33,8 +33,6 @@ SCENES = [
     ("chelsea", "coffee", 4, 0.8, 0.004),
     ("astronaut", "coffee", 4, 0.8, 0.004),
     ("coffee", "rocket", 6, -1.5, 0.0),
-    ("rocket", "chelsea", 4, 0.8, -0.004),
-    ("chelsea", "astronaut", 3, 0.5, 0.002),
 ]
 
 
