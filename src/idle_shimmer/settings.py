@@ -16,7 +16,9 @@ class Settings(BaseSettings):
     """``DATABASE_URL``, ``IDLE_SHIMMER_DATA`` (media and renders), ``IDLE_SHIMMER_WEB`` (built pages).
 
     ``IDLE_SHIMMER_STORE`` is the URL of a store of files that several machines share; the data folder is
-    then a cache of it.
+    then a cache of it. ``IDLE_SHIMMER_PROXIES`` are the addresses or networks of reverse proxies, with commas
+    between them: they say where a request comes from, and whether by TLS. ``IDLE_SHIMMER_WARM_UP`` is false where
+    processes need not have everything loaded before the first picture is asked for.
     """
 
     model_config = SettingsConfigDict(env_file=None)
@@ -25,6 +27,8 @@ class Settings(BaseSettings):
     idle_shimmer_data: Path = Path("var")
     idle_shimmer_store: str = ""
     idle_shimmer_web: Path = Path("web/build")
+    idle_shimmer_proxies: str = "127.0.0.1"
+    idle_shimmer_warm_up: bool = True
 
     def database(self) -> str:
         """Return the database address for SQLAlchemy with psycopg."""

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.interchange import guarded
 from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
-from idle_shimmer.interchange.guarded import read_edit
+from idle_shimmer.interchange.guarded import read_edit, read_rates
 from idle_shimmer.interchange.reading import edit_of
 from idle_shimmer.interchange.schema import KEY
 from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
@@ -48,6 +48,21 @@ def test_what_is_written_is_read() -> None:
     assert read(otio_text(WHOLE)) == EditDocument(
         WHOLE.name, RATE, WHOLE.size, WHOLE.shots, WHOLE.joins
     )
+
+
+@pytest.mark.parametrize("text", ['["' + '\\"' * 500_000, '["' + '\\\n"' * 300_000])
+def test_a_string_without_an_end_is_refused_before_the_limit_of_time(text: str) -> None:
+    """A megabyte of escaped quotes: what looks at each of them to the end computes for hours."""
+    with pytest.raises(ShimmerError, match=r"Unterminated string|Invalid"):
+        read(text)
+
+
+def test_rates_are_found_in_a_process_of_their_own() -> None:
+    lines = [f"{n:03}  AX  V  C  00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00" for n in range(9)]
+    best = read_rates("TITLE: x\n" + "\n".join(lines), "x.edl")[0]
+    assert (best.rate, best.events, best.fitting, best.is_possible) == (RATE, 9, 9, True)
+    with pytest.raises(ShimmerError, match="zero bytes"):
+        read_rates("\0", "x.edl")
 
 
 @pytest.mark.parametrize(

@@ -10,9 +10,15 @@ from numpy.typing import NDArray
 from typer.testing import CliRunner
 
 from idle_shimmer.cli import app
+from idle_shimmer.core.framing import Framing
+from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.decision_lists import edl_text
+from idle_shimmer.interchange.guarded import read_edit
+from idle_shimmer.interchange.kept_clips import KeptClip
 from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.write.writer import frame_of, writing
+from idle_shimmer.output.baking import Baking, bake
 from tests.output.test_round_trip import frames_of, media_of_timeline, played
 from tests.support.edits import RATE, SIZE, written_clips
 
@@ -52,6 +58,36 @@ def shown(zipped: Path, folder: Path, into: Path) -> list[NDArray]:
         (into / path.name).symlink_to(path)
     timeline = otio.adapters.read_from_file(str(next(into.glob("*.otio"))))
     return list(played(timeline, into, media_of_timeline))
+
+
+def test_frames_count_from_the_timecode_that_the_media_begins_with(tmp_path: Path) -> None:
+    for name in ("one", "two"):
+        with writing(tmp_path / f"{name}.mov", SIZE, RATE, timecode="10:37:12:00") as writer:
+            for n in range(60):
+                writer.write(frame_of(np.full((SIZE[1], SIZE[0], 3), n, np.uint8)))
+        # A sound beside it is no picture, however early its name comes.
+        (tmp_path / f"{name}.aac").write_bytes(b"")
+    text = (
+        "TITLE: Harbour\n"
+        "001  ONE  V  C  10:37:13:00 10:37:14:00 01:00:00:00 01:00:01:00\n"
+        "* FROM CLIP NAME: ONE\n"
+        "002  TWO  V  C  10:37:12:10 10:37:13:10 01:00:01:00 01:00:02:00\n"
+        "* FROM CLIP NAME: TWO\n"
+    )
+    found = bake(read_edit(text, "x.edl", RATE), tmp_path, Baking(Recipe()))
+    assert [(each.in_frame, each.out_frame) for each in found.plan.placed] == [(25, 50), (10, 35)]
+    assert found.report == []
+
+
+def test_what_our_own_timelines_say_of_clips_is_kept(folder: Path) -> None:
+    kept = KeptClip(framing=Framing(scale=1.2), muted=True, gain_db=-3.0, crossfade=4)
+    paths = sorted((folder / "media" / "reel 1").iterdir())[:2]
+    shots = [Shot(path.name, 15, 65, kept=kept) for path in paths]
+    text = otio_text(EditDocument("Harbour", RATE, SIZE, shots, [TimelineCut(1, 1)]))
+    found = bake(read_edit(text, "x.otio", RATE), folder / "media", Baking(Recipe()))
+    for placed in found.plan.placed:
+        assert (placed.framing.scale, placed.muted) == (1.2, True)
+        assert (placed.gain_db, placed.crossfade) == (-3.0, 4)
 
 
 @pytest.mark.parametrize("timeline", ["cut.otio", "cut.edl"])

@@ -70,6 +70,11 @@ class Application:
         self._has_worker, self._processes = worker, processes
         self._others: list[subprocess.Popen[bytes]] = []
 
+    @property
+    def _environment(self) -> dict[str, str]:
+        """What its processes know; they are many, and load kernels as they need them."""
+        return {"IDLE_SHIMMER_WARM_UP": "0", **os.environ}
+
     def __enter__(self) -> "Application":
         self.worker = self.start_worker() if self._has_worker else None
         self.start_server()
@@ -92,7 +97,7 @@ class Application:
         """Start the server, at the same address as before, and wait until it answers."""
         arguments = [COMMAND, "serve", "--port", str(self._port)]
         arguments += ["--workers", str(self._processes)]
-        self.server = subprocess.Popen(arguments, cwd=ROOT, env=os.environ)
+        self.server = subprocess.Popen(arguments, cwd=ROOT, env=self._environment)
         ready = ROOT / "scripts" / "wait_ready.py"
         waited = [sys.executable, str(ready), f"{self.address}/api/health", str(self.server.pid)]
         subprocess.run(waited, check=True)
@@ -104,7 +109,7 @@ class Application:
 
     def start_worker(self) -> "subprocess.Popen[bytes]":
         """Start one more worker."""
-        self._others.append(subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=os.environ))
+        self._others.append(subprocess.Popen([COMMAND, "worker"], cwd=ROOT, env=self._environment))
         return self._others[-1]
 
     def processes_alive(self) -> list[bool]:

@@ -88,12 +88,17 @@ _RESOURCES: tuple[Any, ...] = (
 
 
 def create_app(
-    pages: Path | None = None, hosts: Sequence[str] = LOOPBACK_HOSTS, slots: int | None = None
+    pages: Path | None = None,
+    hosts: Sequence[str] = LOOPBACK_HOSTS,
+    slots: int | None = None,
+    *,
+    is_public: bool = False,
 ) -> FastAPI:
     """The application; ``pages`` is the folder of the built front end.
 
     ``hosts`` are the names under which it may be addressed; ``slots`` pictures of previews are computed at
-    once, by default as many as there are processors.
+    once, by default as many as there are processors. ``is_public`` is True for a server that listens beyond
+    this machine: without accounts it answers nothing.
     """
     app = FastAPI(
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
@@ -101,7 +106,7 @@ def create_app(
     app.state.preview_load = PreviewLoad(slots)
     errors.install(app)
     faults.install(app)
-    app.state.gate = Gate()
+    app.state.gate = Gate(is_public=is_public)
     picture_cache().proxy_of = Proxies()
     # The last that is added is the first to see a request.
     app.add_middleware(SignInRequired, gate=app.state.gate)
@@ -160,7 +165,7 @@ def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = (), workers: i
     os.environ[_PROCESSES] = str(workers)
     with session_scope() as database:
         sweep(database)
-    if workers > 1:
+    if workers > 1 and settings().idle_shimmer_warm_up:
         # Compiled once, before every process loads it.
         warm_up()
     uvicorn.run(
@@ -173,6 +178,8 @@ def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = (), workers: i
         log_config=None,
         access_log=False,
         server_header=False,
+        # Whose word on the visitor's address and scheme is taken.
+        forwarded_allow_ips=settings().idle_shimmer_proxies,
         ws_max_size=limits().max_preview_message_bytes,
         # What is large here are JPEGs, which do not become smaller.
         ws_per_message_deflate=False,
@@ -184,10 +191,13 @@ def served_app() -> FastAPI:
     configure_logs()
     keep_freed_memory()
     prepare()
-    warm_up()
+    if settings().idle_shimmer_warm_up:
+        warm_up()
     slots = math.ceil((os.cpu_count() or 1) / int(os.environ[_PROCESSES]))
 
-    app = create_app(settings().idle_shimmer_web.resolve(), os.environ[_HOSTS].split(" "), slots)
+    hosts = os.environ[_HOSTS].split(" ")
+    is_public = hosts != list(LOOPBACK_HOSTS)
+    app = create_app(settings().idle_shimmer_web.resolve(), hosts, slots, is_public=is_public)
     resume_collection()
     return app
 

@@ -1,7 +1,7 @@
 """Commands on one transition: render it, check it."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 from functools import partial
@@ -17,12 +17,15 @@ from idle_shimmer.core.errors import InvalidValue
 if TYPE_CHECKING:
     from fractions import Fraction
 
+    from idle_shimmer.core.animation.retime import ClipSide
     from idle_shimmer.core.animation.timing import Window
     from idle_shimmer.core.checks.base import Finding
     from idle_shimmer.core.picture.output import Depth
+    from idle_shimmer.core.picture.yuv import Planes
     from idle_shimmer.core.recipe import Recipe
     from idle_shimmer.media.read.rate_conversion import RateConvertedClip
     from idle_shimmer.media.sound.sound_parts import Sound
+    from idle_shimmer.output.kept_planes import Coded
     from idle_shimmer.output.sound.window_sound import HeardSides
     from idle_shimmer.transition.transition import Subjects, Transition
 
@@ -63,6 +66,7 @@ def render(options: RenderOptions) -> None:
             _depth(options.depth),
             any(is_read_deep(side.reader.facts, deep=True) for side in sides),
             common_colour([side.reader.facts.colour for side in sides]),
+            _planes_of(sides),
         )
         write_transition(transition, options.out, wanted)
 
@@ -116,6 +120,19 @@ def _converted(clip: object) -> "RateConvertedClip":
     assert isinstance(clip, ReframedClip)
     assert isinstance(clip.clip, RateConvertedClip)
     return clip.clip
+
+
+def _planes_of(
+    sides: "tuple[RateConvertedClip, RateConvertedClip]",
+) -> "Callable[[ClipSide, int, Coded], Planes | None]":
+    """Return what gives the planes of both clips' own frames."""
+    from idle_shimmer.output.kept_planes import own_planes
+
+    def planes(side: "ClipSide", number: int, coded: "Coded") -> "Planes | None":
+        clip = sides[0] if side == "outgoing" else sides[1]
+        return own_planes(clip, number, coded, clip.reader.size)
+
+    return planes
 
 
 def _heard_sides(options: TransitionOptions) -> "HeardSides":

@@ -18,8 +18,9 @@ import opentimelineio as otio
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
-from idle_shimmer.interchange.list_rates import mismatch_notes
+from idle_shimmer.interchange.list_rates import RateFit, mismatch_notes, rate_fits
 from idle_shimmer.interchange.schema import KEY
+from idle_shimmer.interchange.text_checks import check_json
 from idle_shimmer.interchange.timeline_notes import timeline_notes
 
 _MEMORY_BYTES = 2 << 30
@@ -128,9 +129,16 @@ def _wipe_code(transition: Any) -> int | None:
     return int(wipe[1]) if wipe is not None else None
 
 
+def _as_json(fit: RateFit) -> dict[str, Any]:
+    return {**asdict(fit), "rate": rate_text(fit.rate)}
+
+
 def _answer(request: dict[str, Any]) -> dict[str, Any]:
     try:
+        if request["kind"] == "rates":
+            return {"fits": [_as_json(each) for each in rate_fits(request["text"])]}
         if request["kind"] == "otio":
+            check_json(request["text"], request["name"])
             found = parse_timeline(request["text"], request["name"])
         else:
             found = parse_list(request["text"], request["name"], parse_rate(request["rate"]))

@@ -62,6 +62,8 @@ def render_in_segments(
     While the segments are joined, it receives the frames joined.
     Other workers are asked to help.
     """
+    with opened(snapshot) as edit:
+        edit.require_room()
     parts = parts_of(snapshot.plan())
     if snapshot.sound:
         parts.insert(0, _SOUND)

@@ -48,7 +48,7 @@ def run_worker() -> None:
     with session_scope() as session:
         sweep(session)
         is_idle = waiting_jobs(session) == 0
-    if is_idle:
+    if is_idle and settings().idle_shimmer_warm_up:
         # The first render need not wait then for what it runs to be loaded.
         prepare()
         warm_up()

@@ -6,6 +6,7 @@ Sources, from memory: ITU-T H.273, tables 2 to 4; ITU-R BT.601-7, BT.709-6 and B
 from dataclasses import dataclass
 
 import av
+from av.video.reformatter import ColorRange
 
 
 @dataclass(frozen=True)
@@ -26,6 +27,11 @@ TAGS: dict[str, ColourTags] = {
     "bt2020": ColourTags(9, 9, 14, 0.2627, 0.0593),
 }
 USUAL = "bt709"
+UNSPECIFIED = 2
+# Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
+HD_HEIGHT = 720
+# BT.601, BT.709 and BT.2020 have one transfer function, with four codes.
+_SDR_TRANSFERS = (1, 6, 14, 15)
 # The transfer functions of PQ and HLG: such pictures are brought to BT.709 when they are read.
 _HDR = (16, 18)
 
@@ -41,3 +47,25 @@ def colour_of(frame: av.VideoFrame) -> str:
 def common_colour(names: list[str]) -> str:
     """Return the encoding that all clips share, BT.709 where they differ."""
     return names[0] if names and all(each == names[0] for each in names) else USUAL
+
+
+def is_untagged_hd(frame: av.VideoFrame) -> bool:
+    """Whether a picture without a matrix is taken as BT.709; as BT.601 otherwise."""
+    return frame.height >= HD_HEIGHT
+
+
+def keeps_its_meaning(frame: av.VideoFrame, name: str) -> bool:
+    """Whether the planes of a YUV picture mean in the encoding ``name``, in limited range, what they mean now.
+
+    What a picture is not tagged with is what it is read as.
+    """
+    tags, matrix = TAGS[name], int(frame.colorspace)
+    if matrix == UNSPECIFIED:
+        matrix = TAGS[USUAL if is_untagged_hd(frame) else "bt601-625"].matrix
+    weights = next(((each.red, each.blue) for each in TAGS.values() if each.matrix == matrix), None)
+    return (
+        weights == (tags.red, tags.blue)
+        and int(frame.color_primaries) in (UNSPECIFIED, tags.primaries)
+        and int(frame.color_trc) in (UNSPECIFIED, *_SDR_TRANSFERS)
+        and frame.color_range != ColorRange.JPEG
+    )

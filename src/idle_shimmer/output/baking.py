@@ -13,10 +13,12 @@ from idle_shimmer.core.errors import InvalidValue, ShimmerError, SpareFramesMiss
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.placing import placed_range
-from idle_shimmer.interchange.timelines import EditDocument, TimelineCut
+from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.media.sound.accent_files import SOUND_SUFFIXES
 from idle_shimmer.output.plan import EditPlan, PlannedClip, PlannedCut
+from idle_shimmer.output.subject.opened_subject import MarkedSubject
 from idle_shimmer.transition.missing_frames import require_frames, shortages
 from idle_shimmer.transition.without_pictures import ClipLength, Surrounded, transition_between
 
@@ -47,7 +49,8 @@ class Baked:
 def media_files(folder: Path) -> dict[str, Path]:
     """Return the files below ``folder`` by their names without extension, in lower case.
 
-    Lists name clips without an extension. Of files of the same name the first in order is used.
+    Lists name clips without an extension. Of files of the same name the first in order is used; sounds are
+    left out, as a clip of a timeline has pictures.
     """
     if not folder.is_dir():
         raise InvalidValue(
@@ -55,7 +58,8 @@ def media_files(folder: Path) -> dict[str, Path]:
         )
     found: dict[str, Path] = {}
     for path in sorted(folder.rglob("*")):
-        if path.is_file() and not path.name.startswith("."):
+        is_sound = path.suffix.lower() in SOUND_SUFFIXES
+        if path.is_file() and not path.name.startswith(".") and not is_sound:
             found.setdefault(_plain(path.name), path)
     return found
 
@@ -79,10 +83,7 @@ def bake(document: EditDocument, media: Path, baking: Baking) -> Baked:
         clips = _Clips(opened, document.rate)
         placed = []
         for shot, name in zip(document.shots, names, strict=True):
-            clip = clips.clip(files[name])
-            found = placed_range(files[name].stem, shot, clip.count, document.rate)
-            report += [note for note in found.notes if note not in report]
-            placed.append(PlannedClip(files[name].stem, files[name], found.first, found.end))
+            placed.append(_placed(clips, files[name], shot, report))
         first = clips.clip(placed[0].file).reader.facts
         size = document.size or (first.width, first.height)
         joins = list(_joins(document, baking, placed, report))
@@ -94,18 +95,38 @@ def bake(document: EditDocument, media: Path, baking: Baking) -> Baked:
     return Baked(plan, report)
 
 
+def _placed(clips: "_Clips", file: Path, shot: Shot, report: list[str]) -> PlannedClip:
+    """Return a clip as it is placed, with what an edit of ours says of it beside its frames."""
+    clip, rate, kept = clips.clip(file), clips.rate, shot.kept
+    facts = clip.reader.facts
+    start = round(facts.start_frame * rate / facts.rate)
+    found = placed_range(file.stem, shot, clip.count, rate, start)
+    report += [note for note in found.notes if note not in report]
+    return PlannedClip(
+        file.stem,
+        file,
+        found.first,
+        found.end,
+        kept.framing,
+        kept.muted,
+        kept.gain_db,
+        kept.crossfade,
+        MarkedSubject(tuple(kept.strokes)) if kept.strokes else None,
+    )
+
+
 class _Clips:
     """Files opened once each, at the timeline's rate."""
 
     def __init__(self, opened: ExitStack, rate: Fraction) -> None:
-        self._opened, self._rate = opened, rate
+        self._opened, self.rate = opened, rate
         self._clips: dict[Path, RateConvertedClip] = {}
 
     def clip(self, path: Path) -> RateConvertedClip:
         """Return the clip in a file."""
         if path not in self._clips:
             reader = self._opened.enter_context(VideoReader(path))
-            self._clips[path] = RateConvertedClip(reader, self._rate)
+            self._clips[path] = RateConvertedClip(reader, self.rate)
         return self._clips[path]
 
 

@@ -11,7 +11,7 @@ from idle_shimmer.core.frame.needs import uses_subjects
 from idle_shimmer.core.frame.render import picture_of
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.output import OutputFrame
-from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes
+from idle_shimmer.core.picture.yuv import Planes
 from idle_shimmer.core.sound.accent import SoundOf
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
@@ -24,6 +24,7 @@ from idle_shimmer.media.sound.played_sound import (
 )
 from idle_shimmer.media.sound.sound_parts import sound_parts
 from idle_shimmer.output.edit_sound import EditSound, Heard
+from idle_shimmer.output.kept_planes import Coded, Frame, frames_of, own_planes
 from idle_shimmer.output.plan import EditPlan
 from idle_shimmer.output.subject.opened_subject import OpenedSubject
 from idle_shimmer.transition.missing_frames import require_frames
@@ -31,15 +32,6 @@ from idle_shimmer.transition.transition import SlipRoom, SubjectOf, Subjects, Tr
 
 OpenReader = Callable[[Path, Size], Reader]
 MatteOfSize = Callable[[Size], MatteOf]
-Frame = OutputFrame | Planes
-
-
-@dataclass(frozen=True, slots=True)
-class Coded:
-    """How an output codes its frames: its layout of pixels, and its colour encoding."""
-
-    pixels: str
-    colour: str
 
 
 @dataclass(frozen=True)
@@ -205,19 +197,11 @@ class OpenedEdit:
         self, place: int, offsets: range, coded: Coded | None = None
     ) -> Iterator[Frame]:
         """Yield frames ``offsets`` from cut ``place``."""
-        transition = self.transition(place)
-        before, after = -transition.window.before, transition.window.after
-        yield from self._handles(transition, place, range(offsets.start, before), coded)
-        yield from transition.outputs(range(max(offsets.start, before), min(offsets.stop, after)))
-        yield from self._handles(transition, place + 1, range(after, offsets.stop), coded)
 
-    def _handles(
-        self, transition: Transition, place: int, offsets: range, coded: Coded | None
-    ) -> Iterator[Frame]:
-        for offset in offsets:
-            side: ClipSide = "outgoing" if offset < 0 else "incoming"
-            number = transition.source_frames(side, offset).first
-            yield self._planes(place, number, coded) or transition.output(offset)
+        def planes(side: ClipSide, number: int) -> Planes | None:
+            return self._planes(place if side == "outgoing" else place + 1, number, coded)
+
+        return frames_of(self.transition(place), offsets, planes)
 
     def source_pictures(
         self, place: int, first: int, end: int, coded: Coded | None = None
@@ -232,13 +216,10 @@ class OpenedEdit:
     def _planes(self, place: int, number: int, coded: Coded | None) -> Planes | None:
         """Return the clip's own planes of an untreated frame, where the output has the same ones."""
         framing = self.plan.placed[place].framing
-        form = YUV_FORMS.get(coded.pixels) if coded is not None else None
-        if coded is None or form is None or framing.moves or framing.grades:
+        if framing.moves or framing.grades:
             return None
-        reader = self._reader(place)
-        picture = RateConvertedClip(reader, self.plan.rate).picture_number(number)
-        flat = reader.planes(picture, coded.pixels, coded.colour)
-        return None if flat is None else Planes.of_flat(flat, form, self.size)
+        clip = RateConvertedClip(self._reader(place), self.plan.rate)
+        return own_planes(clip, number, coded, self.size)
 
     def edit_pictures(
         self, coded: Coded | None = None, frames: range | None = None

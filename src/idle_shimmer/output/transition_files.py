@@ -1,16 +1,18 @@
 """Writes one transition: a folder of PNG files with an index, a video file, or its sound alone."""
 
 import json
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
 
+from idle_shimmer.core.animation.retime import ClipSide
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.core.picture.yuv import Planes
 from idle_shimmer.media.colour_tags import USUAL
 from idle_shimmer.media.complete_files import complete_file
 from idle_shimmer.media.sound.sound_parts import Sound, silence
@@ -23,6 +25,7 @@ from idle_shimmer.media.write.output_formats import (
     output_format,
 )
 from idle_shimmer.output.folders import folder_written, require_folder
+from idle_shimmer.output.kept_planes import Coded, frames_of
 from idle_shimmer.output.plan import OutputSettings
 from idle_shimmer.output.written_files import (
     INDEX,
@@ -43,7 +46,8 @@ class TransitionOutput:
     """How a transition is written; ``sound`` is None where there is none, or none is wanted.
 
     ``depth`` is that of the pictures: by default 8 bits in a folder, and in a file the least that loses
-    nothing of sources that are deeper than 8 bits (``is_deep``), where the format can hold it.
+    nothing of sources that are deeper than 8 bits (``is_deep``), where the format can hold it. ``planes`` gives
+    those of a clip's own frame, where an untouched one may keep them.
     """
 
     size: tuple[int, int]
@@ -54,6 +58,7 @@ class TransitionOutput:
     depth: Depth | None = None
     is_deep: bool = False
     colour: str = USUAL
+    planes: Callable[[ClipSide, int, Coded], Planes | None] | None = None
 
 
 def write_transition(transition: Transition, out: Path, wanted: TransitionOutput) -> None:
@@ -87,7 +92,8 @@ def _write_file(transition: Transition, out: Path, wanted: TransitionOutput) -> 
     output = _format_of(out, wanted.format)
     depth = wanted.depth or output.depth(source_is_deep=wanted.is_deep)
     output.pixels_of(depth)
-    sequence = _sequence(transition, wanted, depth)
+    coded = None if output.video is None else Coded(output.pixels_of(depth), wanted.colour)
+    sequence = _sequence(transition, wanted, depth, coded)
     settings = OutputSettings(output, wanted.quality)
     if output.video is not None:
         write_video(out, sequence, settings, _nothing)
@@ -106,10 +112,18 @@ def _nothing() -> None:
     """Do nothing: the command line shows no progress."""
 
 
-def _sequence(transition: Transition, wanted: TransitionOutput, depth: Depth) -> Sequence:
+def _sequence(
+    transition: Transition, wanted: TransitionOutput, depth: Depth, coded: Coded | None
+) -> Sequence:
     offsets = _offsets(transition, wanted.margin)
+
+    def planes(side: ClipSide, number: int) -> Planes | None:
+        return (
+            None if coded is None or wanted.planes is None else wanted.planes(side, number, coded)
+        )
+
     return Sequence(
-        transition.outputs(offsets),
+        frames_of(transition, offsets, planes),
         wanted.sound,
         wanted.size,
         transition.rate,

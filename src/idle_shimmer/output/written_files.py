@@ -22,8 +22,9 @@ from idle_shimmer.media.sound.sound_parts import Sound
 from idle_shimmer.media.sound.wave_files import wave_bytes
 from idle_shimmer.media.write.writer import Coding, SoundTrack, writing
 from idle_shimmer.output.edit_sound import EditSound
+from idle_shimmer.output.kept_planes import Coded, Frame
 from idle_shimmer.output.names import distinct, window_name
-from idle_shimmer.output.opened_edit import Coded, Frame, OpenedEdit
+from idle_shimmer.output.opened_edit import OpenedEdit
 from idle_shimmer.output.plan import OutputSettings
 
 INDEX = "index.json"

@@ -2,12 +2,14 @@
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.jobs.tasks.cut_detection import detect_cuts
 from idle_shimmer.media.cut_scores import cuts_above
 from idle_shimmer.media.detection import score_cuts
+from idle_shimmer.media.sound.wave_files import wave_bytes
 from tests.api.conftest import BYTES
 from tests.api.edits.test_resources import messages
 from tests.support.finished import write_finished
@@ -17,6 +19,24 @@ from tests.support.finished import write_finished
 def finished(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, list[int]]:
     path = tmp_path_factory.mktemp("finished") / "evening.mp4"
     return path, write_finished(path)
+
+
+def test_a_sound_is_no_video(client: TestClient, tmp_path: Path) -> None:
+    sound = tmp_path / "take1.wav"
+    sound.write_bytes(wave_bytes(np.zeros((48_000, 2), np.float32)))
+    answer = client.post(
+        "/api/clips", params={"name": sound.name}, content=sound.read_bytes(), headers=BYTES
+    )
+    clip = answer.json()["id"]
+    for path in ("cuts", "edit"):
+        refused = client.post(f"/api/clips/{clip}/{path}", json={"name": "Take", "frames": []})
+        assert (refused.status_code, "is a sound" in refused.text) == (422, True), path
+    listed = (
+        "001  TAKE1  V  C  00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00\n"
+        "* FROM CLIP NAME: TAKE1\n"
+    )
+    imported = client.post("/api/edits/import?name=x.edl", content=listed, headers=BYTES)
+    assert imported.json()["missing"] == ["TAKE1"]
 
 
 def test_every_hard_cut_is_found_and_no_other(finished: tuple[Path, list[int]]) -> None:

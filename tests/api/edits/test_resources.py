@@ -21,6 +21,15 @@ def save(client: TestClient, cut: dict, **change: object) -> object:
     return client.put(f"/api/cuts/{cut['id']}", json={**body, "label": "tested", **change})
 
 
+@pytest.mark.parametrize("name", ["Night\u202egnp", "Night\ntide", "Night\u2066", "  "])
+def test_names_that_mislead_are_refused(client: TestClient, edit: dict, name: str) -> None:
+    assert client.patch(f"/api/edits/{edit['id']}", json={"name": name}).status_code == 422
+    render = {"edit": edit["id"], "name": name}
+    assert client.post("/api/renders", json=render).status_code == 422
+    upload = client.post("/api/clips", params={"name": name}, content=b"x", headers=BYTES)
+    assert upload.status_code == 422
+
+
 def test_a_clip_tells_its_facts_and_its_pictures_by_number(
     client: TestClient, clip_ids: list[str]
 ) -> None:

@@ -1,6 +1,7 @@
 """Accounts: who is let in, who did what, and that nobody guesses passwords."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -151,6 +152,54 @@ def test_a_password_cannot_be_guessed(client: TestClient) -> None:
     forget_failures()
     unknown = sign_in(client, "guess", name="Nobody")
     assert messages(unknown)[0][1] == "the name or the password is wrong: try again"
+
+
+@pytest.mark.usefixtures("account")
+def test_spaces_and_capitals_gain_no_further_attempts(client: TestClient) -> None:
+    for n in range(10):
+        assert sign_in(client, "guess", name=f"{' ' * n}HARBOUR  desk").status_code == 422
+    assert sign_in(client, "guess", name=" Harbour desk ").status_code == 429
+
+
+@pytest.mark.usefixtures("account")
+def test_no_more_passwords_are_compared_when_they_come_at_once(client: TestClient) -> None:
+    with ThreadPoolExecutor(16) as pool:
+        codes = [each.status_code for each in pool.map(lambda _: sign_in(client, "x"), range(30))]
+    assert (codes.count(422), codes.count(429)) == (10, 20)
+
+
+@pytest.mark.usefixtures("account")
+def test_a_success_counts_as_no_failure(client: TestClient) -> None:
+    assert {sign_in(client).status_code for _ in range(12)} == {200}
+
+
+@pytest.mark.usefixtures("account")
+def test_a_socket_ends_with_the_session_that_it_was_opened_in(
+    client: TestClient, clip_ids_signed_in: list[str]
+) -> None:
+    edit = client.post("/api/edits", json={"name": "Three", "clips": clip_ids_signed_in}).json()
+    cookie = {"Cookie": f"{COOKIE}={client.cookies[COOKIE]}"}
+    path = f"/api/cuts/{edit['cuts'][0]['id']}/preview"
+    with client.websocket_connect(path, headers=cookie) as socket:
+        socket.send_text("7")
+        assert socket.receive_json()["kind"] == "problem"
+        assert client.delete("/api/session").status_code == 204
+        socket.send_text("7")
+        with pytest.raises(WebSocketDisconnect) as closed:
+            socket.receive_json()
+    assert closed.value.code == SIGN_IN_FIRST
+
+
+def test_a_public_server_answers_nothing_once_its_last_account_is_gone(client: TestClient) -> None:
+    """``idle-shimmer user remove`` may take the last one from under a server that runs."""
+    served = TestClient(create_app(is_public=True), base_url="http://localhost")
+    assert served.get("/api/health").status_code == 200
+    for method, path in (("GET", "/api/edits"), ("GET", "/api/session"), ("POST", "/api/clips")):
+        answer = served.request(method, path)
+        assert (answer.status_code, "has no accounts" in answer.text) == (503, True)
+    cut = "/api/cuts/00000000-0000-4000-8000-000000000000/preview"
+    with pytest.raises(WebSocketDisconnect), served.websocket_connect(cut):
+        pass
 
 
 def test_beyond_loopback_it_does_not_serve_without_accounts(client: TestClient) -> None:

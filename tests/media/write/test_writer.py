@@ -155,3 +155,20 @@ def test_joins_are_faded_and_the_ends_are_not() -> None:
     # Too short to be faded at all: it would be nothing but fades.
     short = np.ones((300, 2), np.float32)
     np.testing.assert_array_equal(faded(short, at_start=True, at_end=True), short)
+
+
+def test_more_frames_a_second_than_timecode_counts_are_written_without(tmp_path: Path) -> None:
+    path = tmp_path / "fast.mp4"
+    with writing(path, SIZE, Fraction(1000), timecode="00:00:00:00") as writer:
+        writer.write(frame_of(np.zeros((SIZE[1], SIZE[0], 3), np.uint8)))
+    with av.open(str(path)) as container:
+        assert "timecode" not in container.metadata
+
+
+def test_h264_is_coded_by_frames_and_not_by_slices(tmp_path: Path) -> None:
+    """As the encoder says of itself in the stream (the message of x264, in an SEI)."""
+    path = tmp_path / "quay.mp4"
+    with writing(path, SIZE, RATE) as writer:
+        for n in range(8):
+            writer.write(frame_of(np.full((SIZE[1], SIZE[0], 3), 20 * n, np.uint8)))
+    assert b" sliced_threads=0 " in path.read_bytes()

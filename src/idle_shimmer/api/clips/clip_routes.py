@@ -122,7 +122,7 @@ async def _received(request: Request, name: str) -> AsyncIterator[Path]:
 
 def _file_name(name: str) -> str:
     plain = Path(name.replace("\\", "/").replace("\0", "")).name
-    if not plain or plain in (".", "..") or not plain.isprintable():
+    if not plain.strip() or plain in (".", "..") or not plain.isprintable():
         raise InvalidValue(f"{name!r} is not a file name: rename the file", field="name")
     return plain
 

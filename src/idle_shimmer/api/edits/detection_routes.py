@@ -113,8 +113,9 @@ def create_edit_from_cuts(clip_id: uuid.UUID, wanted: NewEditFromCuts) -> EditOu
     """Create an edit of a finished video, with a cut at each of the frames."""
     with session_scope() as session:
         clip = clips.clip_by_id(session, clip_id)
-        if clip.still:
-            raise InvalidValue(f"{clip.name} is a still: it has no cuts", field="clip")
+        if clip.still or clip.is_sound:
+            kind = "sound" if clip.is_sound else "still"
+            raise InvalidValue(f"{clip.name} is a {kind}: it has no cuts", field="clip")
         count = edits.conformed_count(clip, parse_rate(clip.rate)) or 0
         limits = sorted({0, *_edit_frames(clip, wanted.frames), count})
         short = [a for a, b in itertools.pairwise(limits) if b - a < _MIN_SHOT_FRAMES]

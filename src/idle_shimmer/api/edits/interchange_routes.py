@@ -28,9 +28,8 @@ from idle_shimmer.edit.states import edit_state
 from idle_shimmer.interchange.accent_tracks import AccentClip
 from idle_shimmer.interchange.accent_tracks import described as described_accent
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
-from idle_shimmer.interchange.guarded import MAX_BYTES, check_text, read_edit
+from idle_shimmer.interchange.guarded import MAX_BYTES, read_edit, read_rates
 from idle_shimmer.interchange.kept_clips import KeptClip
-from idle_shimmer.interchange.list_rates import rate_fits
 from idle_shimmer.interchange.placing import placed_range
 from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
 from idle_shimmer.store.clips import clips, subject_mattes
@@ -114,8 +113,7 @@ async def list_rates(
     A list does not say at which rate it counts.
     """
     text = await _text_of(request, name)
-    check_text(text, name, is_json=False)
-    fits = [fit for fit in rate_fits(text) if fit.is_possible]
+    fits = [fit for fit in await run_in_threadpool(read_rates, text, name) if fit.is_possible]
     if not fits or not fits[0].events:
         raise InvalidValue(f"{name} has no events: it is not an EDL", field="file")
     return RatesOut(
@@ -262,7 +260,9 @@ def _plain(name: str) -> str:
 
 
 def _clips_by_name(session: Session) -> dict[str, Clip]:
-    return {_plain(_file_name(clip)): clip for clip in reversed(clips.all_clips(session))}
+    """Return the clips that have pictures, by their names; of several the newest."""
+    found = reversed(clips.all_clips(session))
+    return {_plain(_file_name(clip)): clip for clip in found if not clip.is_sound}
 
 
 def _placement(clip: Clip, shot: Shot, rate: Fraction, notes: list[str]) -> Placement:

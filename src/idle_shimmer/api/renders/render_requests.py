@@ -5,6 +5,7 @@ import uuid
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
+from idle_shimmer.api.server.fields import Name
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.edit.described import described
@@ -65,7 +66,7 @@ class NewRender(BaseModel):
     handles: int | None = Field(None, ge=0, le=MAX_HANDLES)
     sound: bool | None = None
     accents_apart: bool | None = None
-    name: str | None = Field(None, min_length=1, max_length=MAX_NAME_LENGTH)
+    name: Name | None = None
 
     def completed(self, session: Session) -> RenderChoice:
         """Return the choice, completed by the last one. Raises InvalidValue where it has no subject."""

@@ -12,7 +12,6 @@ from idle_shimmer.store.accounts.accounts import (
     MAX_PASSWORD,
     SIGNED_IN_FOR,
     Identity,
-    WrongPassword,
 )
 from idle_shimmer.store.database import session_scope
 
@@ -53,24 +52,21 @@ def get_session(request: Request) -> SessionOut:
 @router.post("", responses={429: {"model": Problems}})
 def sign_in(request: Request, wanted: SignIn, response: Response) -> SessionOut:
     """Sign in; the answer sets a cookie. Too many failures have to wait a few minutes."""
-    keys = f"address {request.client.host if request.client else ''}", f"name {wanted.name.lower()}"
+    address = request.client.host if request.client else ""
+    keys = f"address {address}", f"name {accounts.folded(wanted.name)}"
     with session_scope() as session:
-        spent = sign_in_failures.are_spent(session, keys)
-    if spent:
+        attempt = sign_in_failures.begin(session, keys)
+    if attempt is None:
         wait_s = round(sign_in_failures.WITHIN.total_seconds())
         raise HTTPException(
             429,
             f"too many failed attempts: wait {wait_s // 60} minutes, then try again",
             {"Retry-After": str(wait_s)},
         )
-    try:
-        with session_scope() as session:
-            token = accounts.sign_in(session, wanted.name, wanted.password)
-            identity = accounts.identity_of(session, token)
-    except WrongPassword:
-        with session_scope() as session:
-            sign_in_failures.count(session, keys)
-        raise
+    with session_scope() as session:
+        token = accounts.sign_in(session, wanted.name, wanted.password)
+        identity = accounts.identity_of(session, token)
+        sign_in_failures.take_back(session, attempt)
     request.app.state.gate.forget()
     _set_cookie(request, response, token, round(SIGNED_IN_FOR.total_seconds()))
     return SessionOut(required=True, name=identity.name if identity else None)

@@ -6,12 +6,10 @@ from fractions import Fraction
 
 import av
 
+from idle_shimmer.media.colour_tags import UNSPECIFIED, is_untagged_hd
 from idle_shimmer.media.read.index import MediaFacts
 
-_UNSPECIFIED_MATRIX = 2
-# Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
-_HD_HEIGHT = 720
-_CENTRED_CHROMA = ("mjpeg", "mpeg1video")
+CENTRED_CHROMA = ("mjpeg", "mpeg1video")
 
 Size = tuple[int, int]
 
@@ -85,9 +83,9 @@ def _colour_options(frame: av.VideoFrame, codec: str) -> list[str]:
     if frame.format.is_rgb:
         return []
     # Between the samples of luma in JPEG and MPEG-1, beside the left one in everything since.
-    options = [f"in_chroma_loc={'center' if codec in _CENTRED_CHROMA else 'left'}"]
-    if int(frame.colorspace) == _UNSPECIFIED_MATRIX:
-        options.append(f"in_color_matrix={'bt709' if frame.height >= _HD_HEIGHT else 'bt601'}")
+    options = [f"in_chroma_loc={'center' if codec in CENTRED_CHROMA else 'left'}"]
+    if int(frame.colorspace) == UNSPECIFIED:
+        options.append(f"in_color_matrix={'bt709' if is_untagged_hd(frame) else 'bt601'}")
     return options
 
 

@@ -12,8 +12,9 @@ from av.video.reformatter import ColorRange
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from idle_shimmer.media.colour_tags import keeps_its_meaning
 from idle_shimmer.media.errors import MediaError
-from idle_shimmer.media.read.conversion_graph import conversion_graph
+from idle_shimmer.media.read.conversion_graph import CENTRED_CHROMA, conversion_graph
 from idle_shimmer.media.read.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.read.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
 
@@ -122,9 +123,12 @@ class VideoReader:
         facts = self.facts
         if (facts.pixel_format, facts.colour) != (pixels, colour) or not fills(facts, self.size):
             return None
+        # What is written has its chroma beside the left sample of luma.
+        if facts.video_codec in CENTRED_CHROMA:
+            return None
         frame = self._frame(number)
         same = (frame.width, frame.height, frame.format.name) == (*self.size, pixels)
-        if not same or frame.color_range == ColorRange.JPEG:
+        if not same or not keeps_its_meaning(frame, colour):
             return None
         dtype = np.uint8 if frame.format.components[0].bits == _CODE_BITS else np.uint16
         rows = (

@@ -14,6 +14,11 @@ from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.index import opened
 from idle_shimmer.media.sound.sound_parts import read_sound
 
+# Files that have sound and no pictures, by their usual endings.
+SOUND_SUFFIXES = frozenset(
+    {".wav", ".aif", ".aiff", ".mp3", ".aac", ".m4a", ".flac", ".ogg", ".opus"}
+)
+
 
 def sound_reader(folder: Path) -> Callable[[str], Sound]:
     """Return a reader of sounds by file name below ``folder``: float32 (samples, 2).

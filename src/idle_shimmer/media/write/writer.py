@@ -27,6 +27,8 @@ from idle_shimmer.media.write.output_formats import OutputFormat, Quality, forma
 os.environ.setdefault("SVT_LOG", "1")
 _LIMITED_RANGE = 1
 _SOUND_BLOCK = 4800
+# A timecode track counts the frames of a second in eight bits (QuickTime file format, from memory).
+_MOST_TIMECODE_RATE = 255
 AHEAD = 3
 
 
@@ -88,6 +90,8 @@ class VideoWriter:
             size[1] + self._padding[0],
         )
         self._video.pix_fmt = pixels
+        # Slices of a picture compressed apart, PyAV's choice, make files larger with every processor.
+        self._video.codec_context.thread_type = "FRAME"
         self._time_base = 1 / rate
         self._video.codec_context.time_base = self._time_base
         self._form = YUV_FORMS.get(pixels)
@@ -287,7 +291,7 @@ def writing(
 ) -> Iterator[VideoWriter]:
     """Open a writer of ``path``; the file appears only when it is complete.
 
-    ``timecode`` is that of the first picture.
+    ``timecode`` is that of the first picture; a file of more frames a second than it can count has none.
     """
     output = coding.output or format_of_file(path)
     depth = coding.depth or output.depth(source_is_deep=False)
@@ -295,7 +299,7 @@ def writing(
         complete_file(path) as file,
         av.open(str(file), mode="w", options=muxing_options(output)) as container,
     ):
-        if timecode is not None:
+        if timecode is not None and rate <= _MOST_TIMECODE_RATE:
             container.metadata["timecode"] = timecode
         form = CodedForm(output, coding.options(output), size, rate, depth, TAGS[coding.colour])
         writer = VideoWriter(container, form, tracks)

@@ -11,6 +11,7 @@ import uuid
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
+from threading import BoundedSemaphore
 
 import argon2
 from sqlalchemy import delete, exists, func, select
@@ -25,6 +26,8 @@ MIN_PASSWORD, MAX_PASSWORD = 10, 200
 MAX_ACCOUNT_NAME = 60
 _NAME = re.compile(r"[^\W_][\w .@-]*")
 _TOKEN_BYTES = 32
+# Each takes 64 MB: so many passwords are compared at once in a process, the others wait.
+_hashing = BoundedSemaphore(4)
 
 
 class WrongPassword(InvalidValue):
@@ -120,8 +123,13 @@ def change_password(session: Session, account_id: uuid.UUID, current: str, new: 
     session.execute(delete(SignedIn).where(SignedIn.account_id == account_id))
 
 
+def folded(name: str) -> str:
+    """Return a name as it is looked up: without capitals and needless spaces."""
+    return " ".join(name.split()).lower()
+
+
 def _by_name(session: Session, name: str) -> Account | None:
-    wanted = select(Account).where(func.lower(Account.name) == " ".join(name.split()).lower())
+    wanted = select(Account).where(func.lower(Account.name) == folded(name))
     return session.scalar(wanted)
 
 
@@ -136,7 +144,8 @@ def _hashed(password: str) -> str:
 
 def _require_password(password_hash: str, password: str) -> None:
     try:
-        _hasher().verify(password_hash, password)
+        with _hashing:
+            _hasher().verify(password_hash, password)
     except (argon2.exceptions.VerifyMismatchError, argon2.exceptions.InvalidHashError):
         raise _wrong() from None
 

@@ -46,8 +46,9 @@ def without_job(session: Session) -> list[uuid.UUID]:
 def request(session: Session, clip_id: uuid.UUID) -> tuple[CutDetection, bool]:
     """Return the detection, and whether it has to be started: a finished one is kept."""
     clip = clip_by_id(session, clip_id)
-    if clip.still:
-        raise InvalidValue(f"{clip.name} is a still: it has no cuts", field="clip")
+    if clip.still or clip.is_sound:
+        kind = "sound" if clip.is_sound else "still"
+        raise InvalidValue(f"{clip.name} is a {kind}: it has no cuts", field="clip")
     detection = session.get(CutDetection, clip_id, with_for_update=True)
     if detection is not None and detection.state in ("waiting", "running", "done"):
         return detection, False
