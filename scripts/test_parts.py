@@ -20,9 +20,11 @@ ROOT = Path(__file__).parent.parent
 VAR = ROOT / "var"
 LOGS = VAR / "parts"
 PYTHON = str(ROOT / ".venv/bin/python")
-# What waits for pages, workers and limits of time leaves a processor to others for half of its time.
+# What waits for pages, workers and limits of time leaves a processor to others for a part of its time. What only
+# computes gives way to it.
 CAPACITY = float(os.environ.get("IDLE_SHIMMER_TEST_CAPACITY", 1.6 * (os.cpu_count() or 2)))
-COMPUTES, WAITS = 1.0, 0.45
+COMPUTES, WAITS = 1.0, 0.7
+GIVES_WAY = ("nice", "-n", "10")
 _COUNTED = re.compile(r"(\d+) (passed|failed|skipped|errors?)\b")
 
 
@@ -158,6 +160,7 @@ class Run:
         self._ended: queue.Queue[Outcome] = queue.Queue()
         self._began = time.monotonic()
         self._loads = {part.name: part.load for part in parts}
+        self._awaited = {name for part in parts for name in part.needs}
         self.outcomes: dict[str, Outcome] = {}
 
     def all(self) -> list[Outcome]:
@@ -186,10 +189,11 @@ class Run:
 
     def _start(self, part: Part) -> None:
         began = time.monotonic()
+        gives_way = part.load == COMPUTES and part.name not in self._awaited
         with log_of(part).open("wb") as log:
             # Our own commands, written above.
             process = subprocess.Popen(  # noqa: S603
-                ["/bin/bash", "-c", part.command],
+                [*(GIVES_WAY if gives_way else ()), "/bin/bash", "-c", part.command],
                 cwd=ROOT,
                 env=os.environ | part.variables,
                 stdout=log,

@@ -9,12 +9,14 @@ from fastapi.testclient import TestClient
 from sqlalchemy import delete
 from starlette.websockets import WebSocketDisconnect
 from typer.testing import CliRunner
+from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from idle_shimmer.api.app import LOOPBACK, _hosts, create_app
 from idle_shimmer.api.server.protection import LOOPBACK_HOSTS
 from idle_shimmer.api.server.sign_in import COOKIE, SIGN_IN_FIRST
 from idle_shimmer.cli import app as commands
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.settings import Settings
 from idle_shimmer.store.accounts.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.tables import Account, SignedIn, SignInFailure
@@ -118,6 +120,23 @@ def test_the_cookie_is_kept_from_scripts_and_other_sites_and_ends(client: TestCl
     assert client.get("/api/edits").status_code == 401
     client.cookies.set(COOKIE, "made up")
     assert client.get("/api/edits").status_code == 401
+
+
+@pytest.mark.usefixtures("account")
+@pytest.mark.parametrize(("address", "is_believed"), [("172.20.0.3", True), ("172.40.0.3", False)])
+def test_only_a_proxy_that_is_named_says_where_a_request_comes_from(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, address: str, is_believed: bool
+) -> None:
+    """As our compose file has it: the proxy is in a network of containers, not at 127.0.0.1."""
+    monkeypatch.setenv("IDLE_SHIMMER_PROXIES", "172.16.0.0/12,192.168.0.0/16")
+    served = ProxyHeadersMiddleware(client.app, Settings().idle_shimmer_proxies)  # type: ignore[arg-type]
+    proxy = TestClient(served, base_url="http://localhost", client=(address, 40000))
+    proxy.headers.update({"X-Forwarded-Proto": "https", "X-Forwarded-For": "203.0.113.7"})
+    assert ("secure" in sign_in(proxy).headers["set-cookie"].lower()) == is_believed
+    assert sign_in(proxy, "wrong").status_code == 422
+    with session_scope() as session:
+        counted = {each.key for each in session.query(SignInFailure)}
+    assert any("203.0.113.7" in each for each in counted) == is_believed
 
 
 @pytest.mark.usefixtures("account")

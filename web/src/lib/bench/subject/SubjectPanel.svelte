@@ -1,6 +1,6 @@
 <script lang="ts">
 	// Where a subject is marked: the picture with its matte, the brush, frames, and how far it is.
-	import { onDestroy, onMount } from 'svelte';
+	import { onDestroy, onMount, untrack } from 'svelte';
 	import type { SubjectView } from '$lib/api/client';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Button from '$lib/ui/Button.svelte';
@@ -54,12 +54,15 @@
 		return fromCut(number - atCut + (subject.side === 'outgoing' ? -1 : 0));
 	}
 
-	// The picture follows: one request is on its way, the newest state waits.
+	// The picture follows what it shows, not every report of how far the matte is: one request is on its
+	// way, the newest state waits.
+	let isKnown = $derived(!!facts);
+	let made = $derived(`${matte?.id} ${matte?.state}`);
 	let busy = false;
 	let again = false;
 	$effect(() => {
-		void [frame, view, subject.strokes, matte?.id, matte?.state];
-		void look();
+		void [frame, view, subject.strokes, made, isKnown];
+		untrack(() => void look());
 	});
 
 	async function look() {
