@@ -4,9 +4,7 @@ Every file is written by the application's own writer and read back by PyAV alon
 are also the first estimates of the Render dialog.
 """
 
-import json
 import tempfile
-import time
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -23,18 +21,11 @@ from idle_shimmer.core.frame.render import Sources, render_picture
 from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.demo.build import CUTS, PLACED, build_clips
-from idle_shimmer.demo.paint import HEIGHT, RATE, WIDTH
-from idle_shimmer.media.write.output_formats import FORMATS, QUALITIES, OutputFormat, Quality
+from idle_shimmer.media.write.output_formats import FORMATS, OutputFormat, Quality
 from idle_shimmer.media.write.writer import Coding, SoundTrack, frame_of, writing
-from idle_shimmer.output.estimates import megapixels
-from idle_shimmer.output.opened_edit import opened_here
-from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, PlannedCut
-from idle_shimmer.output.render_edit import render_edit
-from idle_shimmer.settings import settings
+from scripts.quality_sizes import measure_rates, sizes
 
 ROOT = Path(__file__).parent.parent
-RATES = ROOT / "src/idle_shimmer/output/usual_rates.json"
 PAGE = ROOT / "docs/quality.md"
 VIDEOS = [each for each in FORMATS.values() if each.video]
 LEVELS, FIRST_LEVEL = 121, 400
@@ -45,8 +36,6 @@ FRAMES = 12
 COLOURS = [(r, g, b) for r in (16, 128, 235) for g in (16, 128, 235) for b in (16, 128, 235)]
 GREYS = [(n, n, n) for n in range(0, 256, 15)]
 CLICKS = (10, 40)
-# The cut of the demo edit that is rendered for sizes and times.
-MEASURED_CUT = 3
 
 
 def main(*, rates: bool = True) -> None:
@@ -55,8 +44,8 @@ def main(*, rates: bool = True) -> None:
         folder = Path(name)
         sections = [_ramp(folder), _bands(), _chart(folder), _sync(folder)]
         if rates:
-            _measure_rates(folder)
-        sections.append(_sizes())
+            measure_rates(folder)
+        sections.append(sizes())
     PAGE.write_text(_HEAD + "\n".join(sections), encoding="utf-8")
     typer.echo(f"Wrote {PAGE.relative_to(ROOT)}")
 
@@ -295,74 +284,6 @@ def _click_offsets_ms(path: Path) -> list[float]:
                         heard.append(at)
                     quiet_until = at + 0.1
     return [(one - other) * 1000 for one, other in zip(heard, white, strict=True)]
-
-
-def _demo_plan() -> EditPlan:
-    paths = build_clips(settings().demo)
-    return EditPlan(
-        "Lantern night",
-        (WIDTH, HEIGHT),
-        Fraction(RATE),
-        tuple(
-            PlannedClip(paths[n].stem.replace("-", " ").capitalize(), paths[n], first, end)
-            for n, first, end in PLACED
-        ),
-        tuple(
-            PlannedCut(Window(cut.before, cut.after), recipe_from_json(cut.recipe), n)
-            for n, cut in enumerate(CUTS, 1)
-        ),
-    )
-
-
-def _measure_rates(folder: Path) -> None:
-    plan = _demo_plan()
-    found = {}
-    for output in FORMATS.values():
-        for quality in output.qualities or QUALITIES:
-            if output.qualities or quality == "standard":
-                found[f"{output.id} {quality}"] = _rate(folder, plan, output, quality)
-        if not output.qualities:
-            found |= {f"{output.id} {each}": found[f"{output.id} standard"] for each in QUALITIES}
-    RATES.write_text(json.dumps({"rates": found}, indent=1) + "\n", encoding="utf-8")
-
-
-def _rate(folder: Path, plan: EditPlan, output: OutputFormat, quality: Quality) -> list[float]:
-    """Render a window of the demo edit; return bytes and seconds for a million pixels."""
-    path = folder / f"rate{output.suffix}"
-    count = 0
-
-    def advance() -> None:
-        nonlocal count
-        count += 1
-
-    began = time.perf_counter()
-    with opened_here(plan, plan.size) as edit:
-        wanted = OutputSettings(output, quality, handles=12)
-        render_edit(edit, "window", wanted, path, advance, place=MEASURED_CUT)
-    pixels = megapixels(plan.size, count)
-    return [round(path.stat().st_size / pixels), round((time.perf_counter() - began) / pixels, 4)]
-
-
-def _sizes() -> str:
-    found: dict[str, list[float]] = json.loads(RATES.read_text(encoding="utf-8"))["rates"]
-    one = megapixels((1920, 1080), 25)
-    rows = []
-    for output in FORMATS.values():
-        for quality in output.qualities or ("standard",):
-            size, seconds = found[f"{output.id} {quality}"]
-            label = f"{output.name}, {quality}" if output.qualities else output.name
-            rows.append(f"| {label} | {size * one / 1e6:.1f} | {25 / (seconds * one):.1f} |")
-    table = "\n".join(rows)
-    return f"""## Sizes and times
-
-A window of the demo edit with 12 untreated frames on each side, in every format, on the machine of this
-run: MB for a second of 1920×1080 at 25 fps, and frames per second at that size, both computed from
-1280×720. A real installation learns its own figures from what it renders.
-
-| | MB | fps |
-| --- | ---: | ---: |
-{table}
-"""
 
 
 if __name__ == "__main__":

@@ -134,6 +134,18 @@ def simulated_s(found: Measured, workers: int) -> float:
 
 
 def _page(snapshot: Snapshot, found: Measured, loads: Sequence[Load]) -> str:
+    return f"""# Scaling
+
+What several workers gain for one long render, and what they ask of the database. This page is written by
+`scripts/scaling`, from what it measures on one machine.
+
+{_render_section(snapshot, found)}
+{_database_section(loads)}
+Measured on {platform.machine()} with {os.cpu_count()} processors.
+"""
+
+
+def _render_section(snapshot: Snapshot, found: Measured) -> str:
     alone = simulated_s(found, 1)
     longest = max(found.segments_s)
     rows = []
@@ -143,18 +155,7 @@ def _page(snapshot: Snapshot, found: Measured, loads: Sequence[Load]) -> str:
             f"| {workers} | {took / 60:.1f} min | {alone / took:.1f} | {alone / took / workers:.0%} |"
             f" {found.join_s / took:.0%} |"
         )
-    load_rows = [
-        f"| {each.workers} | {each.connections} | {each.transactions_per_s:.0f} |"
-        f" {each.processors:.2f} |"
-        for each in loads
-    ]
-    most = loads[-1]
-    return f"""# Scaling
-
-What several workers gain for one long render, and what they ask of the database. This page is written by
-`scripts/scaling`, from what it measures on one machine.
-
-## A ten-minute edit
+    return f"""## A ten-minute edit
 
 Of an edit of {EDIT_S // 60} minutes at {snapshot.width}×{snapshot.height}, with a transition every
 {SHOT_FRAMES} frames, as H.264 at draft quality, {len(found.segments_s)} of the {found.count} segments of
@@ -172,8 +173,17 @@ with as many workers as segments ({found.count}) the render takes as long as the
 sound ({found.sound_s:.0f} s). And joining is done by one worker ({found.join_s:.0f} s). With a store, each segment is also written and read once:
 {found.segment_bytes / 1e6:.1f} MB on average, {found.segment_bytes * 8 / 1e6 / statistics.mean(found.segments_s):.1f} Mbit/s a
 worker while it renders. Copying to and from a store is not in the times above.
+"""
 
-## The database
+
+def _database_section(loads: Sequence[Load]) -> str:
+    rows = [
+        f"| {each.workers} | {each.connections} | {each.transactions_per_s:.0f} |"
+        f" {each.processors:.2f} |"
+        for each in loads
+    ]
+    most = loads[-1]
+    return f"""## The database
 
 Workers wait for jobs, report what they have done every five frames, and look after jobs that were lost. Here their
 own code runs so, with stand-ins for the rendering that take as long as the segments above and compute nothing.
@@ -181,12 +191,10 @@ PostgreSQL was on the same machine, which has {os.cpu_count()} processors.
 
 | workers | connections | transactions a second | processors that PostgreSQL took |
 | ---: | ---: | ---: | ---: |
-{chr(10).join(load_rows)}
+{chr(10).join(rows)}
 
 PostgreSQL takes 100 connections unless `max_connections` says more: allow {most.connections / most.workers:.0f} for each
 worker, and 20 for each server process.
-
-Measured on {platform.machine()} with {os.cpu_count()} processors.
 """
 
 

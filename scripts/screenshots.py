@@ -3,6 +3,7 @@
 import re
 import secrets
 from fractions import Fraction
+from typing import Any
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
@@ -169,6 +170,55 @@ def music(page: Page, client: httpx.Client, address: str, edit_id: str) -> None:
     client.delete(f"/api/edits/{edit_id}/music").raise_for_status()
 
 
+def first_screens(page: Page, address: str, edit: dict[str, Any]) -> None:
+    """The list of edits, an edit, the bench and what can be added to it."""
+    page.goto(address)
+    take(page, "edits")
+    page.goto(f"{address}/edits/{edit['id']}")
+    take(page, "edit")
+    bench(page, address, edit["cuts"][2]["id"])
+    page.keyboard.press("2")
+    page.keyboard.press("ArrowLeft")
+    take(page, "bench")
+    page.keyboard.press("n")
+    take(page, "add-filter")
+
+
+def recipe_book(page: Page, address: str, cut_id: str) -> None:
+    """The recipe book over the bench, then the large picture."""
+    bench(page, address, cut_id)
+    page.keyboard.press("r")
+    page.get_by_text("Frames at the cut").wait_for()
+    page.get_by_label("Apply Blur into blur").wait_for()
+    page.wait_for_timeout(4 * SETTLED_MS)
+    take(page, "recipe-book")
+    page.keyboard.press("Escape")
+    page.keyboard.press("f")
+    page.wait_for_timeout(SETTLED_MS)
+    take(page, "large-picture")
+
+
+def renders(page: Page, client: httpx.Client, address: str, edit: dict[str, Any]) -> None:
+    """The renders of a cut and of the whole, one of them at work."""
+    cut, whole = {"cut": edit["cuts"][3]["id"]}, {"edit": edit["id"]}
+    client.post("/api/renders", json={**cut, "format": "prores"})
+    client.post("/api/renders", json={**whole, "what": "round_trip"})
+    client.post("/api/renders", json={**whole, "what": "edit", "format": "h264"})
+    page.goto(f"{address}/renders")
+    page.get_by_role("link", name="Download").nth(1).wait_for(timeout=600_000)
+    take(page, "renders")
+
+
+def sign_in(page: Page, address: str) -> None:
+    """The screen that asks who it is."""
+    with session_scope() as session:
+        add_account(session, "Harbour desk", secrets.token_urlsafe())
+    httpx.delete(f"{address}/api/session", trust_env=False)
+    page.goto(f"{address}/sign-in")
+    page.get_by_label("Name").last.fill("Harbour desk")
+    take(page, "sign-in")
+
+
 def main() -> None:
     """Take every screenshot."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -180,50 +230,22 @@ def main() -> None:
         with httpx.Client(base_url=address, trust_env=False) as client:
             listed = client.get("/api/edits").json()[0]
             edit = client.get(f"/api/edits/{listed['id']}").json()
-            page.goto(address)
-            take(page, "edits")
-            page.goto(f"{address}/edits/{edit['id']}")
-            take(page, "edit")
-            bench(page, address, edit["cuts"][2]["id"])
-            page.keyboard.press("2")
-            page.keyboard.press("ArrowLeft")
-            take(page, "bench")
-            page.keyboard.press("n")
-            take(page, "add-filter")
-            checks(page, address, edit["cuts"][3]["id"])
-            keyframes(page, address, edit["cuts"][1]["id"])
-            framing(page, address, edit["cuts"][5]["id"])
-            speed(page, address, edit["cuts"][4]["id"])
-            easings(page, address, edit["cuts"][2]["id"])
-            match_frames(page, address, edit["cuts"][3]["id"])
-            accent(page, address, edit["cuts"][2]["id"])
-            subject(page, address, edit["cuts"][1]["id"])
+            cuts = [cut["id"] for cut in edit["cuts"]]
+            first_screens(page, address, edit)
+            checks(page, address, cuts[3])
+            keyframes(page, address, cuts[1])
+            framing(page, address, cuts[5])
+            speed(page, address, cuts[4])
+            easings(page, address, cuts[2])
+            match_frames(page, address, cuts[3])
+            accent(page, address, cuts[2])
+            subject(page, address, cuts[1])
             music(page, client, address, edit["id"])
-            variants(page, address, edit["cuts"][0]["id"])
-            bench(page, address, edit["cuts"][1]["id"])
-            page.keyboard.press("r")
-            page.get_by_text("Frames at the cut").wait_for()
-            page.get_by_label("Apply Blur into blur").wait_for()
-            page.wait_for_timeout(4 * SETTLED_MS)
-            take(page, "recipe-book")
-            page.keyboard.press("Escape")
-            page.keyboard.press("f")
-            page.wait_for_timeout(SETTLED_MS)
-            take(page, "large-picture")
-            render_dialog(page, address, edit["cuts"][3]["id"])
-            cut, whole = {"cut": edit["cuts"][3]["id"]}, {"edit": edit["id"]}
-            client.post("/api/renders", json={**cut, "format": "prores"})
-            client.post("/api/renders", json={**whole, "what": "round_trip"})
-            client.post("/api/renders", json={**whole, "what": "edit", "format": "h264"})
-            page.goto(f"{address}/renders")
-            page.get_by_role("link", name="Download").nth(1).wait_for(timeout=600_000)
-            take(page, "renders")
-        with session_scope() as session:
-            add_account(session, "Harbour desk", secrets.token_urlsafe())
-        httpx.delete(f"{address}/api/session", trust_env=False)
-        page.goto(f"{address}/sign-in")
-        page.get_by_label("Name").last.fill("Harbour desk")
-        take(page, "sign-in")
+            variants(page, address, cuts[0])
+            recipe_book(page, address, cuts[1])
+            render_dialog(page, address, cuts[3])
+            renders(page, client, address, edit)
+        sign_in(page, address)
         browser.close()
 
 
