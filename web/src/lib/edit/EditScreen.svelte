@@ -19,9 +19,9 @@
 	import EditBar from './EditBar.svelte';
 	import { EditDocument } from './editDocument.svelte';
 	import { applyRecipe, type Alternate } from './editSteps';
-	import EditFilm from './EditFilm.svelte';
-	import FilmPlayerPanel from './FilmPlayer.svelte';
-	import { FilmPlayer } from './filmPlayer.svelte';
+	import EditFilm from '$lib/edit/film/EditFilm.svelte';
+	import FilmPlayerPanel from '$lib/edit/film/FilmPlayer.svelte';
+	import { FilmPlayer } from '$lib/edit/film/filmPlayer.svelte';
 	import MusicBar from './MusicBar.svelte';
 	import { MusicPlayer } from '$lib/sound/musicPlayer.svelte';
 

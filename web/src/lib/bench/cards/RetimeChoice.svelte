@@ -1,7 +1,7 @@
 <script lang="ts">
 	// A choice of a speed ramp: what is shown between frames, what the edit does, what is heard.
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import { CHOICES, retimeOf, setRetime, type RetimeChoice } from '$lib/bench/lanes/speed';
+	import { CHOICES, retimeOf, setRetime, type RetimeChoice } from '$lib/bench/speed/speed';
 	import type { ClipSide } from '$lib/bench/cutTypes';
 	import Select from '$lib/ui/Select.svelte';
 

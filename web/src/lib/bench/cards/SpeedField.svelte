@@ -7,8 +7,8 @@
 	import type { ClipSide } from '$lib/bench/cutTypes';
 	import RetimeChoice from './RetimeChoice.svelte';
 	import { mainValue } from '$lib/recipe/recipe';
-	import { rampCost } from '$lib/bench/lanes/rampCost';
-	import { CHOICES, peakLabel, retimeOf, setRetime, withPeak } from '$lib/bench/lanes/speed';
+	import { rampCost } from '$lib/bench/speed/rampCost';
+	import { CHOICES, peakLabel, retimeOf, setRetime, withPeak } from '$lib/bench/speed/speed';
 
 	let { bench, side }: { bench: Bench; side: ClipSide } = $props();
 

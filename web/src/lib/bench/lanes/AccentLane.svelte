@@ -13,7 +13,7 @@
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
-	import AccentCurve from './AccentCurve.svelte';
+	import AccentCurve from '$lib/bench/curves/AccentCurve.svelte';
 	import { AccentSound } from '$lib/sound/accentSound.svelte';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';

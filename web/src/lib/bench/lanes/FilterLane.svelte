@@ -21,13 +21,13 @@
 	import { valueText } from '$lib/recipe/units';
 	import { capitalised, fromCut } from '$lib/ui/numbers';
 	import { speedAt } from '$lib/recipe/envelopes';
-	import CurveTools, { rowsOf } from './CurveTools.svelte';
+	import CurveTools, { rowsOf } from '$lib/bench/curves/CurveTools.svelte';
 	import FilterHead from './FilterHead.svelte';
 	import Lane from './Lane.svelte';
-	import LaneCurve from './LaneCurve.svelte';
+	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
-	import ParameterField from './ParameterField.svelte';
-	import RegionField from './RegionField.svelte';
+	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
+	import RegionField from '$lib/bench/fields/RegionField.svelte';
 	import { shapeOf } from '$lib/recipe/region';
 
 	type Props = {

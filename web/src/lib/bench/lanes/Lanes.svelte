@@ -14,7 +14,7 @@
 	import FilterLane from './FilterLane.svelte';
 	import { LanesInSight } from './lanesInSight.svelte';
 	import MixLane from './MixLane.svelte';
-	import { retimeOf, setRetime } from './speed';
+	import { retimeOf, setRetime } from '$lib/bench/speed/speed';
 	import SlipLane from './SlipLane.svelte';
 	import SpeedLane from './SpeedLane.svelte';
 	import SubjectLane from './SubjectLane.svelte';

@@ -5,11 +5,11 @@
 	import type { Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Select from '$lib/ui/Select.svelte';
-	import EasingPicker from './EasingPicker.svelte';
+	import EasingPicker from '$lib/bench/curves/EasingPicker.svelte';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
-	import LaneCurve from './LaneCurve.svelte';
-	import ParameterField from './ParameterField.svelte';
+	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
+	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
 	import type { Mix } from '$lib/recipe/recipe';
 
 	let { bench, axis }: { bench: Bench; axis: Axis } = $props();

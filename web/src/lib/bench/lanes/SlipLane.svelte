@@ -8,7 +8,7 @@
 	import { clamped, fromCut } from '$lib/ui/numbers';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
-	import { retimeOf, setRetime, type Slip } from './speed';
+	import { retimeOf, setRetime, type Slip } from '$lib/bench/speed/speed';
 
 	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
 

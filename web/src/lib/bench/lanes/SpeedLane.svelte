@@ -5,16 +5,16 @@
 	import type { Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/cutTypes';
-	import CurveTools, { rowsOf } from './CurveTools.svelte';
+	import CurveTools, { rowsOf } from '$lib/bench/curves/CurveTools.svelte';
 	import { changeLabel } from '$lib/recipe/labels';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
-	import LaneCurve from './LaneCurve.svelte';
-	import ParameterField from './ParameterField.svelte';
-	import { rampCost } from './rampCost';
+	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
+	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
+	import { rampCost } from '$lib/bench/speed/rampCost';
 	import RetimeChoice from '$lib/bench/cards/RetimeChoice.svelte';
 	import { mainName, movesOf, type Envelope } from '$lib/recipe/recipe';
-	import { CHOICES, retimeOf, setRetime } from '$lib/bench/lanes/speed';
+	import { CHOICES, retimeOf, setRetime } from '$lib/bench/speed/speed';
 	import { valueText } from '$lib/recipe/units';
 
 	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();

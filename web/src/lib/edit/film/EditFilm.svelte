@@ -4,9 +4,9 @@
 	import type { Placed } from '$lib/api/client';
 	import { pictureAddress } from '$lib/clips/frames';
 	import { counted } from '$lib/ui/numbers';
-	import { beatsIn } from './beats';
+	import { beatsIn } from '$lib/edit/beats';
 	import EditCut from './EditCut.svelte';
-	import type { EditDocument } from './editDocument.svelte';
+	import type { EditDocument } from '$lib/edit/editDocument.svelte';
 	import type { FilmPlayer } from './filmPlayer.svelte';
 	import { spareAfter, spareBefore } from '$lib/clips/shown';
 	import type { MusicPlayer } from '$lib/sound/musicPlayer.svelte';

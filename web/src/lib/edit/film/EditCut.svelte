@@ -4,10 +4,10 @@
 	import type { CutSummary } from '$lib/api/client';
 	import { draggable } from '$lib/ui/drag';
 	import { counted } from '$lib/ui/numbers';
-	import { toNearestBeat } from './beats';
-	import { cutName } from './editChanges';
-	import type { EditDocument } from './editDocument.svelte';
-	import { limitedShift, roomOf, type Shifted } from './room';
+	import { toNearestBeat } from '$lib/edit/beats';
+	import { cutName } from '$lib/edit/editChanges';
+	import type { EditDocument } from '$lib/edit/editDocument.svelte';
+	import { limitedShift, roomOf, type Shifted } from '$lib/edit/room';
 
 	type Props = { editDocument: EditDocument; cut: CutSummary; n: number; scale: number };
 	let { editDocument, cut, n, scale }: Props = $props();
