@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import skimage.data
 import structlog
+from hypothesis import HealthCheck, settings
 from numpy.typing import NDArray
 
 from idle_shimmer.core.compute.parallel import set_threads
@@ -32,6 +33,10 @@ def stand_beside_others(part: str) -> None:
 if part := os.environ.get("IDLE_SHIMMER_TEST_PART"):
     stand_beside_others(part)
 
+
+# How long an example takes is the machine's affair, and that of what runs beside the tests.
+settings.register_profile("any pace", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("any pace")
 
 # By default every variable of every call is written out with an error, which takes half a minute.
 structlog.configure(

@@ -11,7 +11,7 @@ from fractions import Fraction
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
@@ -197,7 +197,7 @@ JSON = st.recursive(
 )
 
 
-@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=12)
 @given(st.data())
 def test_a_timeline_with_anything_anywhere_is_read_or_refused(data: st.DataObject) -> None:
     document = json.loads(otio_text(WHOLE))

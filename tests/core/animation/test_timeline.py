@@ -4,7 +4,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
@@ -98,7 +98,6 @@ MOVING = [
 
 
 @pytest.mark.parametrize("document", MOVING, ids=lambda each: each["kind"])
-@settings(deadline=None)
 @given(u=st.floats(-1, 1))
 def test_every_envelope_answers_its_speed(document: dict, u: float) -> None:
     """The speed is the derivative: its integral over a stretch is the difference of the values."""

@@ -60,7 +60,7 @@ def test_common_practice_rolls_are_whole() -> None:
     assert np.array_equal(rolled, np.roll(strip, 47, axis=0))
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(st.integers(-500, 500), st.integers(-500, 500))
 def test_rolling_twice_is_rolling_by_the_sum(photo: NDArray, a: int, b: int) -> None:
     both = warp(photo, [[translation((a, b), "tile"), translation((b, a), "tile")]])
@@ -160,7 +160,7 @@ def keys(distance: NDArray) -> NDArray:
     return np.where(d < 1, near, np.where(d < 2, far, 0))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(chained)
 def test_chains_of_rotations_agree_with_points_mapped_one_by_one(
     photo: NDArray, stages: list[AffineTransform]
@@ -170,7 +170,7 @@ def test_chains_of_rotations_agree_with_points_mapped_one_by_one(
     assert np.abs(warp(part, [stages, stages]) - expected).max() < 1e-4
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.lists(st.tuples(st.floats(-300, 300), st.floats(-300, 300)), min_size=1, max_size=3),
     st.sampled_from(["mirror", "tile"]),

@@ -35,7 +35,7 @@ def assert_is(found: Picture, wanted: NDArray, light: Encoding) -> None:
     assert np.abs(found.pixels - wanted).max() <= most
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 99), LIGHTS, LIGHTS, LIGHTS, st.floats(0, 1))
 def test_one_share_for_all_pixels(
     seed: int, first: Encoding, second: Encoding, wanted: Encoding, share: float
@@ -49,7 +49,7 @@ def test_one_share_for_all_pixels(
 PLANES = st.sampled_from([(HEIGHT, WIDTH), (1, WIDTH), (HEIGHT, 1)])
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 @given(
     st.integers(0, 99), LIGHTS, LIGHTS, PLANES, st.floats(-40, 40), st.floats(-1, 2), st.booleans()
 )

@@ -175,7 +175,7 @@ def test_strength_changes_the_level_and_stays_in_range():
     assert with_strength(made, 8.0).accent.gain_db <= 12
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.sampled_from(SOUNDS),
     st.floats(-3, 0),
