@@ -30,7 +30,7 @@ _LISTED = 5
 class Baking:
     """What is put on a timeline: ``recipe`` on the cuts numbered in ``cuts``, None for all of them.
 
-    With ``flip_alternate`` every second one of them is flipped.
+    With ``flip_alternate`` every other cut of them is flipped.
     """
 
     recipe: Recipe

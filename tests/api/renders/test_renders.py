@@ -204,7 +204,7 @@ def test_a_ramp_that_ripples_changes_the_length_everywhere(
     path = rendered(client, tmp_path, edit=edit["id"], what="edit", format="ffv1", size="full")
     numbers = numbers_in(path)
     assert len(numbers) == 100
-    # One after the other up to the window, then every second one.
+    # Every frame up to the window, then every other frame.
     assert numbers[:29] == [*range(12, 32), 33, 35, 37, 39, 41, 43, 45, 47, 1012]
 
 

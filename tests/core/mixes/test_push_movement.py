@@ -150,8 +150,8 @@ def test_the_speed_of_a_zoom_is_compared_on_both_sides_of_the_cut() -> None:
     assert found.status == "warning"
     assert found.value > 10
     assert found.fix is not None
-    mended = finding(apply_fix(recipe, found.fix), "continuity")
-    assert (mended.status, mended.value) == ("ok", pytest.approx(1, abs=0.02))
+    fixed = finding(apply_fix(recipe, found.fix), "continuity")
+    assert (fixed.status, fixed.value) == ("ok", pytest.approx(1, abs=0.02))
 
 
 def test_windows_of_uneven_halves_are_no_fault_of_a_curve() -> None:

@@ -168,9 +168,9 @@ def test_loudness_is_judged_and_its_fix_keeps_to_the_limit(silent, tmp_path):
     assert (loud["status"], loud["unit"]) == ("failed", "dBTP")
     (change,) = loud["fix"]["patch"]
     assert change["path"] == "/accent/gain_db"
-    mended = loudness({**HIT, "gain_db": change["value"]})
-    assert mended["status"] == "ok"
-    assert mended["value"] > -1.3
+    fixed = loudness({**HIT, "gain_db": change["value"]})
+    assert fixed["status"] == "ok"
+    assert fixed["value"] > -1.3
 
 
 def test_beats_are_printed(tmp_path):

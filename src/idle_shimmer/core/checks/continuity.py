@@ -19,7 +19,7 @@ from idle_shimmer.core.filters.base import Filter, MovingFilter
 from idle_shimmer.core.parameters import Parameter
 
 _MOST = 1.5
-# Speeds are told apart so far beside the cut, in envelope time.
+# How far from the cut the speed of each side is measured, in envelope time.
 _BESIDE = 1e-4
 # The handle of an easing that reaches a speed, in its own time.
 _HANDLE, _RESTING_HANDLE = 0.4, 0.42

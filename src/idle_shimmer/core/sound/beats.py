@@ -17,7 +17,8 @@ _RATE_HZ = 24_000
 _HOP = 256
 # Energy is measured over 20 ms every 2 ms, and a beat is looked for within 45 ms.
 _ENERGY_HOP, _ENERGY_SPAN, _NEAR = 48, 10, 22
-# Beats between which it sounds as strongly are every second one; weak ones are none, in shares.
+# As shares of the usual strength of a beat: above the first between beats, every other beat was missed; below the
+# second there is no beat.
 _STRONG_BETWEEN, _WEAK_BEAT = 0.85, 0.3
 _MOST_DOUBLED_BPM = 100.0
 _FEWEST = 4
