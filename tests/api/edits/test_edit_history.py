@@ -2,6 +2,7 @@
 
 import uuid
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -9,7 +10,7 @@ from sqlalchemy import event, select, text
 
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.tables import CutRevision, EditHistoryStep
-from tests.api.edits.test_resources import messages, save
+from tests.api.edits.test_resources import BLUR, messages, save
 from tests.faults.tally import TIMES, Tally
 
 
@@ -36,6 +37,40 @@ def test_every_step_of_arranging_is_undone(client: TestClient, edit: dict) -> No
     assert [cut["id"] for cut in edit_now["cuts"]] == [cut["id"] for cut in edit["cuts"]]
     assert edit_now["cuts"][0]["before"] == 4
     assert client.post(f"{path}/undo").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("change", "lost"),
+    [
+        (lambda client, path, placed: client.patch(path(placed[2]), json={"position": 0}), 1),
+        (lambda client, path, placed: client.delete(path(placed[0])), 0),
+        (lambda client, path, placed: client.delete(path(placed[2])), 1),
+    ],
+    ids=["a clip becomes the last", "a clip goes", "the last clip goes"],
+)
+def test_a_cut_comes_back_with_its_history_and_variants(
+    client: TestClient, edit: dict, change: Any, lost: int
+) -> None:
+    cut_path = f"/api/cuts/{edit['cuts'][lost]['id']}"
+    first = client.get(cut_path).json()
+    save(client, first, before=4, label="four before")
+    pinned = {"before": 2, "after": 2, "recipe": {"filters": [BLUR]}}
+    assert client.post(f"{cut_path}/variants", json=pinned).status_code == 201
+    saved = save(client, client.get(cut_path).json(), before=5, label="five before").json()
+    steps, variants = (client.get(f"{cut_path}/{each}").json() for each in ("history", "variants"))
+    path = f"/api/edits/{edit['id']}"
+    assert (
+        change(client, lambda one: f"{path}/placed/{one['id']}", edit["placed"]).status_code == 200
+    )
+    assert client.get(cut_path).status_code == 404
+    assert client.post(f"{path}/undo").status_code == 200
+    back = client.get(cut_path).json()
+    assert (back["before"], back["undo_label"]) == (5, saved["undo_label"])
+    assert client.get(f"{cut_path}/history").json() == steps
+    assert client.get(f"{cut_path}/variants").json() == variants
+    client.post(f"{path}/redo")
+    client.post(f"{path}/undo")
+    assert client.get(f"{cut_path}/history").json() == steps
 
 
 def test_a_cut_is_moved_and_all_else_stays(client: TestClient, edit: dict) -> None:

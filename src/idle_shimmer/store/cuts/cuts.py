@@ -86,7 +86,8 @@ def window_of(cut: Cut) -> Window:
 
 def cut_by_id(session: Session, cut_id: uuid.UUID, *, for_change: bool = False) -> Cut:
     """Return the cut, locked against other savers if it is to be changed. Raises NotFound."""
-    query = select(Cut).where(Cut.id == cut_id)
+    # One that its edit no longer has is on no clip.
+    query = select(Cut).where(Cut.id == cut_id, Cut.outgoing_id.is_not(None))
     query = query.options(joinedload(Cut.outgoing).joinedload(PlacedClip.edit))
     if for_change:
         # A row that was read before it was locked is read again.

@@ -16,6 +16,7 @@ from sqlalchemy import Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.store.cuts.cuts import current_revision, cut_from_raw, go_to_revisions
+from idle_shimmer.store.cuts.left_cuts import delete_unreachable, left_cuts, put_on, take_off
 from idle_shimmer.store.edits.edits import cuts_of, touch
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Cut, Edit, EditHistoryStep, PlacedClip
@@ -117,6 +118,7 @@ def recorded(
     steps = select(EditHistoryStep.id).where(EditHistoryStep.edit_id == edit.id)
     outdated = steps.order_by(EditHistoryStep.id.desc()).offset(MAX_STEPS)
     session.execute(delete(EditHistoryStep).where(EditHistoryStep.id.in_(outdated)))
+    delete_unreachable(session, edit)
 
 
 def rename_latest(session: Session, edit: Edit, label: str) -> None:
@@ -229,26 +231,26 @@ def _placed_state(placed: PlacedClip) -> _Placed:
 
 
 def _restore(session: Session, edit: Edit, state: _State) -> None:
-    """Restore the clips; cuts that still exist keep their history, others are created anew."""
+    """Restore the clips, and the cuts between them with their history."""
     if state.facts is not None:
         for name in _Facts.model_fields:
             setattr(edit, name, getattr(state.facts, name))
     existing = {each.id: each for each in edit.placed}
-    cuts = {each.cut.id: each.cut for each in edit.placed if each.cut is not None}
+    cuts = {each.id: each for each in [*cuts_of(edit), *left_cuts(session, edit)]}
     cut_after = {each.id: each.cut for each in edit.placed}
     saved = {each.id: each for each in state.placed}
     order = list(saved) if state.order is None else state.order
-    # A flush in between would delete the cuts that are on no clip for a moment.
+    # A flush in between would store cuts that are on no clip for a moment only.
     with session.no_autoflush:
         for each in edit.placed:
-            each.cut = None
+            take_off(edit, each)
         restored = []
         for position, number in enumerate(order):
             if number in saved:
                 placed = _restored(existing.get(number), saved[number], cuts)
             else:
                 placed = existing[number]
-                placed.cut = cut_after[number]
+                _put_on_again(placed, cut_after[number])
             placed.position = position
             restored.append(placed)
         edit.placed[:] = restored
@@ -262,8 +264,13 @@ def _restored(placed: PlacedClip | None, saved: _Placed, cuts: dict[uuid.UUID, C
     placed.muted = saved.muted
     placed.gain_db, placed.crossfade = saved.gain_db, saved.crossfade
     placed.framing = saved.framing
-    placed.cut = _cut(saved, cuts)
+    _put_on_again(placed, _cut(saved, cuts))
     return placed
+
+
+def _put_on_again(placed: PlacedClip, cut: Cut | None) -> None:
+    if cut is not None:
+        put_on(placed, cut)
 
 
 def _cut(saved: _Placed, existing: dict[uuid.UUID, Cut]) -> Cut | None:

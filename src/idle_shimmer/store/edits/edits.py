@@ -255,10 +255,3 @@ def cut_for_change(session: Session, cut_id: uuid.UUID) -> Cut:
 def cuts_of(edit: Edit) -> list[Cut]:
     """Return the cuts of ``edit`` in order."""
     return [placed.cut for placed in edit.placed[:-1] if placed.cut is not None]
-
-
-def sides_of(cut: Cut) -> tuple[PlacedClip, PlacedClip]:
-    """Return (outgoing, incoming) of ``cut``."""
-    outgoing = cut.outgoing
-    placed = outgoing.edit.placed
-    return outgoing, placed[placed.index(outgoing) + 1]

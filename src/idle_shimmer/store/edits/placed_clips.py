@@ -9,6 +9,7 @@ from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.store.cuts.cuts import new_cut
+from idle_shimmer.store.cuts.left_cuts import take_off
 from idle_shimmer.store.edits.edits import conformed_count, require_place, touch
 from idle_shimmer.store.edits.windows import shorten_windows, sides_of, windows_on
 from idle_shimmer.store.errors import NotFound
@@ -153,13 +154,14 @@ def framing_of(placed: PlacedClip) -> Framing:
 
 def _arrange(session: Session, edit: Edit, order: list[PlacedClip]) -> None:
     """Set the positions of the clips, a cut at every join, and a window that fits on every cut."""
+    for each in [each for each in edit.placed if each not in order] + order[-1:]:
+        take_off(edit, each)
     for position, each in enumerate(order):
         each.position = position
     edit.placed[:] = order
     for each in order[:-1]:
         if each.cut is None:
             each.cut = new_cut()
-    order[-1].cut = None
     session.flush()
     shorten_windows(edit)
     touch(session, edit)

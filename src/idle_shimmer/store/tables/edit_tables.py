@@ -80,24 +80,35 @@ class PlacedClip(Base):
 
     edit: Mapped[Edit] = relationship(back_populates="placed")
     clip: Mapped[Clip] = relationship(lazy="joined")
+    # A cut that is taken off its clip stays with the edit: see ``Cut.left_edit_id``.
     cut: Mapped["Cut | None"] = relationship(
-        back_populates="outgoing", cascade="all, delete-orphan", uselist=False
+        back_populates="outgoing", cascade="save-update, merge, delete", uselist=False
     )
 
 
 class Cut(Base):
     """The boundary after a placed clip. ``current`` numbers its revision in force.
 
+    A cut that an edit no longer has is on no clip, and has ``left_edit_id``: it is kept with its history and
+    variants as long as undoing or redoing can bring it back.
     ``version`` grows with every change, undo and redo included: a save must name the one it saw.
     ``status`` is the worst finding of its checks, and the state of the cut that it was found in.
     ``revisions`` is never read as a whole: each holds a recipe, and a cut may have hundreds.
     """
 
     __tablename__ = "cut"
-    __table_args__ = (UniqueConstraint("outgoing_id", deferrable=True, initially="DEFERRED"),)
+    __table_args__ = (
+        UniqueConstraint("outgoing_id", deferrable=True, initially="DEFERRED"),
+        CheckConstraint("num_nonnulls(outgoing_id, left_edit_id) = 1", name="cut_is_in_one_place"),
+    )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
-    outgoing_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("placed_clip.id", ondelete="CASCADE"))
+    outgoing_id: Mapped[uuid.UUID | None] = mapped_column(
+        ForeignKey("placed_clip.id", ondelete="CASCADE")
+    )
+    left_edit_id: Mapped[uuid.UUID | None] = mapped_column(
+        ForeignKey("edit.id", ondelete="CASCADE"), index=True
+    )
     current: Mapped[int] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
     status: Mapped[dict[str, Any] | None]
