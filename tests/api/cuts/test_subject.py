@@ -238,3 +238,15 @@ def test_strokes_stay_when_the_edit_goes_back_and_are_copied_with_it(
     copy = client.post(f"/api/edits/{edit}/duplicate").json()["cuts"][0]["id"]
     copied = client.get(f"/api/cuts/{copy}/subject/incoming").json()
     assert copied["matte"]["state"] == "done"
+
+
+def test_strokes_of_two_windows_never_overwrite_each_other(client: TestClient, cut: str) -> None:
+    path = f"/api/cuts/{cut}/subject/incoming"
+    seen = client.get(path).json()["version"]
+    mine = client.put(path, json={"strokes": [strokes()], "version": seen}).json()
+    refused = client.put(path, json={"strokes": [strokes(12)], "version": seen})
+    assert refused.status_code == 409
+    assert "marked in another window" in refused.json()["problems"][0]["message"]
+    assert client.get(path).json()["strokes"] == mine["strokes"]
+    again = client.put(path, json={"strokes": [strokes(12)], "version": mine["version"]})
+    assert again.status_code == 200

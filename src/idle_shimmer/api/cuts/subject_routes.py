@@ -61,8 +61,10 @@ class SubjectOut(BaseModel):
     """The subject of a clip, by the clip's pictures: ``at_cut`` is the one that meets the cut.
 
     The window shows pictures ``first_shown`` … ``last_shown``. ``matte`` is null where nothing is marked.
+    ``version`` names the strokes: saving others names those that the editor saw.
     """
 
+    version: str
     strokes: list[Strokes]
     matte: MatteOut | None
     at_cut: int
@@ -79,6 +81,7 @@ class SubjectOut(BaseModel):
         pictures = _pictures(cut, side)
         matte = subject_mattes.matte_of(session, placed)
         return cls(
+            version=subject_mattes.mark_of(placed.clip, placed.strokes),
             strokes=subject_mattes.strokes_of(placed),
             matte=None if matte is None else MatteOut.of(matte),
             at_cut=_at_cut(cut, side),
@@ -90,8 +93,12 @@ class SubjectOut(BaseModel):
 
 
 class SubjectSet(BaseModel):
-    """The strokes that mark a subject; none unmark it."""
+    """The strokes that mark a subject; none unmark it.
 
+    Refused with 409 where the strokes have another ``version``; without one they are not compared.
+    """
+
+    version: str | None = None
     strokes: StrokeList
 
 
@@ -117,6 +124,7 @@ def mark_subject(cut_id: uuid.UUID, side: ClipSide, wanted: SubjectSet) -> Subje
         cut = cuts.cut_by_id(session, cut_id)
         edits.edit_for_change(session, cut.outgoing.edit_id, None)
         placed = _placed(cut, side)
+        subject_mattes.require_seen(placed, wanted.version)
         strokes = sorted_strokes(wanted.strokes, "strokes") if wanted.strokes else []
         beyond = next((each for each in strokes if each.frame >= placed.clip.frame_count), None)
         if beyond is not None:

@@ -14,6 +14,7 @@ from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.errors import ChangedMeanwhile
 from idle_shimmer.store.tables import Clip, PlacedClip, SubjectMatte
 
 # Grows when the same strokes give other mattes.
@@ -34,6 +35,16 @@ def mark_of(clip: Clip, strokes: Sequence[object]) -> str:
     """Return the name of the mattes that ``strokes`` give on a clip."""
     text = json.dumps([_MAKING, clip.sha256, strokes], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()
+
+
+def require_seen(placed: PlacedClip, seen: str | None) -> None:
+    """Raise ChangedMeanwhile where ``seen``, a name by ``mark_of``, is not that of the strokes; None is not compared."""
+    if seen is not None and seen != mark_of(placed.clip, placed.strokes):
+        raise ChangedMeanwhile(
+            f"the subject of {placed.clip.name} was marked in another window after you opened it, so your strokes"
+            " were not saved: load the newer state and draw them again",
+            field="version",
+        )
 
 
 def matte_of(session: Session, placed: PlacedClip) -> SubjectMatte | None:

@@ -47,6 +47,8 @@ export class Bench {
 			this.#followSound();
 			this.#needSubjects();
 		};
+		this.transition.onresolve = (keep) =>
+			Promise.all(Object.values(this.subjects).map((each) => each.resolve(keep)));
 		this.#heard = this.#soundState();
 		this.view.refresh();
 		const needed = usesSubject(this.transition.recipe);

@@ -23,6 +23,9 @@ export class TransitionDocument {
 	/** Called after every change, before it is saved. */
 	onchange: (what: Changed) => void = () => {};
 
+	/** Called before a conflict ends: what is saved beside the transition takes the chosen side. */
+	onresolve: (keep: 'theirs' | 'mine') => Promise<unknown> = async () => {};
+
 	/** Called when a change of the transition has been saved. */
 	onsaved: () => void = () => {};
 
@@ -121,6 +124,7 @@ export class TransitionDocument {
 			const theirs = await this.newest();
 			// The changes made here are kept as a variant.
 			if (keep === 'theirs' && !(await pin())) return;
+			await this.onresolve(keep);
 			if (keep === 'theirs') this.#load(theirs);
 			else {
 				this.takeFacts(theirs);

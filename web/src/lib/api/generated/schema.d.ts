@@ -4789,8 +4789,11 @@ export interface components {
          * @description The subject of a clip, by the clip's pictures: ``at_cut`` is the one that meets the cut.
          *
          *     The window shows pictures ``first_shown`` … ``last_shown``. ``matte`` is null where nothing is marked.
+         *     ``version`` names the strokes: saving others names those that the editor saw.
          */
         SubjectOut: {
+            /** Version */
+            version: string;
             /** Strokes */
             strokes: components["schemas"]["Strokes"][];
             matte: components["schemas"]["MatteOut"] | null;
@@ -4819,8 +4822,12 @@ export interface components {
         /**
          * SubjectSet
          * @description The strokes that mark a subject; none unmark it.
+         *
+         *     Refused with 409 where the strokes have another ``version``; without one they are not compared.
          */
         SubjectSet: {
+            /** Version */
+            version?: string | null;
             /** Strokes */
             strokes: components["schemas"]["Strokes"][];
         };

@@ -11,6 +11,8 @@ const POLL_MS = 700;
 export class Subject {
 	facts = $state.raw<SubjectFacts | null>(null);
 	strokes = $state.raw<Strokes[]>([]);
+	/** Names the stored strokes that this window saw last. */
+	#version = '';
 	#undone = $state.raw<Strokes[][]>([]);
 	/** Grows with everything that is drawn or undone. */
 	#drawn = 0;
@@ -40,6 +42,14 @@ export class Subject {
 
 	get canRedo(): boolean {
 		return this.#undone.length > 0;
+	}
+
+	get #key() {
+		return `subject ${this.side}`;
+	}
+
+	get #isUnsaved(): boolean {
+		return this.transition.saver.holds(this.#key);
 	}
 
 	get #path() {
@@ -101,6 +111,19 @@ export class Subject {
 		);
 	}
 
+	/** After a conflict: save these strokes over those of the other window, or show those; undo brings these back. */
+	async resolve(keep: 'theirs' | 'mine') {
+		const facts = await this.#asked();
+		if (keep === 'theirs' && this.#isUnsaved) {
+			this.#done = [...this.#done, this.strokes];
+			this.#undone = [];
+			this.#drawn += 1;
+		}
+		if (keep === 'theirs') this.#takeStrokes(facts);
+		else this.#version = facts.version;
+		this.#know(facts);
+	}
+
 	close() {
 		this.#closed = true;
 		clearTimeout(this.#poll);
@@ -112,15 +135,16 @@ export class Subject {
 		// Strokes that only say what is not the subject wait for the first that says what is.
 		if (strokes.length && !saysSomething(strokes)) return;
 		this.transition.saver.put({
-			key: `subject ${this.side}`,
+			key: this.#key,
 			send: async () => {
 				const sent = this.strokes;
 				const facts = await request(
 					api.PUT('/api/cuts/{cut_id}/subject/{side}', {
 						params: this.#path,
-						body: { strokes: sent }
+						body: { strokes: sent, version: this.#version }
 					})
 				);
+				this.#version = facts.version;
 				this.#know(facts as SubjectFacts);
 			}
 		});
@@ -137,12 +161,18 @@ export class Subject {
 			const facts = await asked;
 			if (this.#closed) return;
 			// An answer from before something was drawn takes nothing of it away.
-			const isOlder = drawn !== this.#drawn || this.transition.saver.holds(`subject ${this.side}`);
-			if (withStrokes && !isOlder) this.strokes = facts.strokes;
+			const isOlder = drawn !== this.#drawn || this.#isUnsaved;
+			if (withStrokes && !isOlder) this.#takeStrokes(facts);
 			this.#know(facts);
 		} catch (error) {
 			toast.error(error);
 		}
+	}
+
+	#takeStrokes(facts: SubjectFacts) {
+		this.#version = facts.version;
+		if (JSON.stringify(facts.strokes) !== JSON.stringify(this.strokes))
+			this.strokes = facts.strokes;
 	}
 
 	#know(facts: SubjectFacts) {
@@ -156,8 +186,12 @@ export class Subject {
 
 	async #ask() {
 		try {
+			const drawn = this.#drawn;
 			const facts = await this.#asked();
-			if (!this.#closed) this.#know(facts);
+			if (this.#closed) return;
+			// Strokes of another window are shown where none of this one wait.
+			if (drawn === this.#drawn && !this.#isUnsaved) this.#takeStrokes(facts);
+			this.#know(facts);
 		} catch {
 			// The saver says that the server does not answer; here it is only asked again.
 			if (!this.#closed) this.#poll = setTimeout(() => void this.#ask(), 4 * POLL_MS);
