@@ -101,9 +101,9 @@ def beats(
     with plain_errors():
         from idle_shimmer.core.errors import InvalidValue
         from idle_shimmer.core.sound.beats import find_beats
-        from idle_shimmer.media.sound.accent_files import whole_sound
+        from idle_shimmer.media.sound.accent_files import whole_sound_parts
 
-        found = find_beats(whole_sound(file, field="FILE"))
+        found = find_beats(whole_sound_parts(file, field="FILE"))
         if found is None:
             raise InvalidValue(f"{file.name} has no beat that could be found", field="FILE")
     if as_json:

@@ -1,5 +1,7 @@
 """Takes the snapshot of a stored edit: everything that is rendered or heard of it, as it is now."""
 
+from collections.abc import Callable
+
 from sqlalchemy.orm import Session
 
 from idle_shimmer.edit.played import played_of
@@ -13,10 +15,30 @@ from idle_shimmer.store.errors import Unreadable
 from idle_shimmer.store.tables import Cut, Edit, PlacedClip
 
 
-def snapshot_of(session: Session, edit: Edit, place: int | None = None) -> Snapshot:
+def document_at(cut: Cut, number: int) -> CutDocument:
+    """Return the document of the ``number``-th cut of an edit. Raises Unreadable, which names it."""
+    try:
+        return cuts.document_of(cut)
+    except Unreadable as error:
+        raise Unreadable(f"cut {number}: {error.message}", field=error.field) from error
+
+
+def played_at(cut: Cut, number: int) -> CutDocument:
+    """Return the document of a cut as the player shows and plays it: a hard cut where it cannot be read."""
+    del number
+    return cuts.readable_document(cut)
+
+
+def snapshot_of(
+    session: Session,
+    edit: Edit,
+    place: int | None = None,
+    document_of: Callable[[Cut, int], CutDocument] = document_at,
+) -> Snapshot:
     """Return the snapshot of an edit, or of what lies around its cut ``place``.
 
-    How it is written is left at what is usual. Raises Unreadable, which names the cut.
+    ``document_of`` answers for a cut and its number. How it is written is left at what is usual. Raises
+    Unreadable, which names the cut.
     """
     first, last = (0, len(edit.placed)) if place is None else (max(0, place - 1), place + 3)
     numbered = list(enumerate(edits.cuts_of(edit)))[first : last - 1]
@@ -26,21 +48,13 @@ def snapshot_of(session: Session, edit: Edit, place: int | None = None) -> Snaps
         height=edit.height,
         rate=edit.rate,
         placed=[_placed(each) for each in edit.placed[first:last]],
-        cuts=[document_at(cut, n + 1) for n, cut in numbered],
+        cuts=[document_of(cut, n + 1) for n, cut in numbered],
         edit_name=edit.name,
         place=None if place is None else place - first,
         first_number=first + 1,
         first_frame=sum(each.frames for each in played[:first]),
         music=_music(edit),
     )
-
-
-def document_at(cut: Cut, number: int) -> CutDocument:
-    """Return the document of the ``number``-th cut of an edit. Raises Unreadable, which names it."""
-    try:
-        return cuts.document_of(cut)
-    except Unreadable as error:
-        raise Unreadable(f"cut {number}: {error.message}", field=error.field) from error
 
 
 def _music(edit: Edit) -> MusicSnapshot | None:

@@ -41,6 +41,9 @@ def test_an_unreadable_cut_leaves_all_else_working(
     assert client.get(f"/api/cuts/{broken}/document").json() == document
     assert client.get(f"/api/cuts/{sound}").json()["problem"] is None
     assert client.get(f"/api/edits/{edit['id']}/export/otio").status_code == 200
+    film = f"/api/edits/{edit['id']}/film"
+    assert client.get(f"{film}/frames?first=0&count=1").status_code == 200
+    assert client.get(f"{film}/sound?first=0&frames=25").status_code == 200
     answer = client.post("/api/renders", json={"cut": broken})
     assert answer.status_code == (201 if readable else 422)
 

@@ -18,7 +18,7 @@ from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
 from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.film import Film, film_of
-from idle_shimmer.edit.snapshot_making import snapshot_of
+from idle_shimmer.edit.snapshot_making import played_at, snapshot_of
 from idle_shimmer.media.decode.client import RemoteReader, remote_sound_parts
 from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.sound.wave_files import wave_bytes
@@ -67,7 +67,8 @@ async def film_frames(
 def film_sound(edit_id: uuid.UUID, first: _First, frames: Annotated[int, Query(ge=1)]) -> Response:
     """Return the sound of ``frames`` frames from frame ``first`` on, as a WAV file: that of a render."""
     with session_scope() as session:
-        plan = snapshot_of(session, edits.edit_by_id(session, edit_id)).plan()
+        edit = edits.edit_by_id(session, edit_id)
+        plan = snapshot_of(session, edit, document_of=played_at).plan()
     if frames > _MAX_SOUND_S * plan.rate:
         raise InvalidValue(
             f"at most {_MAX_SOUND_S} s of sound are returned at once: ask for fewer frames",
@@ -77,8 +78,8 @@ def film_sound(edit_id: uuid.UUID, first: _First, frames: Annotated[int, Query(g
     parts = [np.zeros((0, 2), np.float32)]
     if len(wanted):
         access = Access(RemoteReader, matte_of_clip, remote_sound_parts, sound_of_clip)
-        with OpenedEdit(plan, plan.size, access) as edit:
-            parts += edit.sound.whole(wanted)
+        with OpenedEdit(plan, plan.size, access) as opened:
+            parts += opened.sound.whole(wanted)
     return Response(wave_bytes(np.concatenate(parts)), media_type="audio/wav")
 
 

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 import idle_shimmer.core.sound.sounds  # noqa: F401  (importing the package registers its members)
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.core.sound.sounds.base import registered
 
@@ -101,6 +102,16 @@ class Accent(BaseModel):
         change = 20 * np.log10(max(factor, 1e-6))
         gain_db = float(np.clip(self.gain_db + change, LOWEST_GAIN_DB, HIGHEST_GAIN_DB))
         return self.model_copy(update={"gain_db": round(gain_db, 3)})
+
+
+def require_accent_length(name: str, length_s: float) -> None:
+    """Raise InvalidValue for a sound of the user's that is too long for an accent."""
+    if length_s > LONGEST_SOUND_S:
+        raise InvalidValue(
+            f"{name} lasts {length_s / 60:.0f} minutes, but an accent at most {LONGEST_SOUND_S // 60}: cut"
+            " out what is to be heard, and choose that",
+            field="accent.sound",
+        )
 
 
 # Returns a sound of the user's by its id.

@@ -4,6 +4,7 @@ Beats are tracked by ``librosa`` (dynamic programming over onset strength, Ellis
 dynamic programming"), then moved to the steepest rise of energy near them.
 """
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,6 +25,10 @@ _MOST_DOUBLED_BPM = 100.0
 _FEWEST = 4
 _NEIGHBOURS = 5
 _PASSES = 3
+# Music is followed in stretches so long, which reach so far into each other.
+_STRETCH_S, _OVERLAP_S = 600, 10
+# Two stretches agree on a beat where they meet within so many seconds.
+_MEET_S = 0.05
 Samples = NDArray[np.float64]
 
 
@@ -36,26 +41,69 @@ class Beats:
     beats_s: tuple[float, ...]
 
 
-def find_beats(sound: Sound) -> Beats | None:
-    """Return the beats of music, float32 (samples, 2) at 48 kHz; None where there is no beat."""
-    mono = sound.mean(axis=1)
+def find_beats(parts: Iterable[Sound]) -> Beats | None:
+    """Return the beats of music, in consecutive parts, float32 (samples, 2) at 48 kHz; None where there is no beat.
+
+    Long music is followed stretch by stretch, so that its memory is limited and its tempo may change.
+    """
+    found = [np.zeros(0)]
+    for stretch in _stretches(parts):
+        beats = _beats_of(stretch.mono) + stretch.first / SAMPLES_PER_SECOND
+        found.append(beats[(stretch.begin_s <= beats) & (beats < stretch.end_s + _MEET_S)])
+    return _steady(_once(np.sort(np.concatenate(found))))
+
+
+@dataclass(frozen=True)
+class _Stretch:
+    """A stretch of mono sound from sample ``first`` on; its beats from ``begin_s`` up to ``end_s`` count."""
+
+    first: int
+    mono: NDArray[np.float32]
+    begin_s: float
+    end_s: float
+
+
+def _stretches(parts: Iterable[Sound]) -> Iterator[_Stretch]:
+    """Yield sound in stretches that reach into each other."""
+    overlap, whole = _OVERLAP_S * SAMPLES_PER_SECOND, _STRETCH_S * SAMPLES_PER_SECOND
+    held, length, first, begin_s = list[NDArray[np.float32]](), 0, 0, 0.0
+    for part in parts:
+        held.append(part.mean(axis=1))
+        length += len(part)
+        while length > whole + overlap:
+            mono = np.concatenate(held)
+            end_s = (first + whole) / SAMPLES_PER_SECOND
+            yield _Stretch(first, mono[: whole + overlap], begin_s, end_s)
+            held, begin_s = [mono[whole - overlap :]], end_s
+            first, length = first + whole - overlap, length - whole + overlap
+    if held:
+        yield _Stretch(first, np.concatenate(held), begin_s, np.inf)
+
+
+def _beats_of(mono: NDArray[np.float32]) -> Samples:
+    """Return the beats of a stretch in seconds, none where there is no beat."""
     if not mono.any():
-        return None
+        return np.zeros(0)
     # It compiles functions that call each other, into one cache: what two processes compiled at once crashes.
     with alone("beats"):
         beats = _tracked(mono)
     if len(beats) < _FEWEST:
-        return None
+        return np.zeros(0)
     rises = _Rises(mono)
     beats = _right_octave(np.array([rises.near(each) for each in beats]), rises)
-    return _steady(_in_line(beats, rises))
+    return _in_line(beats, rises)
+
+
+def _once(beats: Samples) -> Samples:
+    """Return beats without those that two stretches found where they meet."""
+    return beats[np.diff(beats, prepend=-np.inf) > 2 * _MEET_S]
 
 
 def compile_tracking() -> None:
     """Compile what tracks beats, which takes a minute or two the first time."""
     clicks = np.zeros((4 * SAMPLES_PER_SECOND, 2), np.float32)
     clicks[:: SAMPLES_PER_SECOND // 2] = 1
-    find_beats(clicks)
+    find_beats([clicks])
 
 
 def _tracked(mono: NDArray[np.float32]) -> Samples:

@@ -1,6 +1,7 @@
 """Sounds of the user's as accents, read from files."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -8,11 +9,11 @@ from pathlib import Path
 import av
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
+from idle_shimmer.core.sound.accent import require_accent_length
 from idle_shimmer.core.sound.samples import Sound
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.index import opened
-from idle_shimmer.media.sound.sound_parts import read_sound
+from idle_shimmer.media.sound.sound_parts import read_sound, sound_parts
 
 # Files that have sound and no pictures, by their usual endings.
 SOUND_SUFFIXES = frozenset(
@@ -33,10 +34,23 @@ def sound_reader(folder: Path) -> Callable[[str], Sound]:
     return sound
 
 
-def whole_sound(path: Path, field: str = "accent.sound") -> Sound:
-    """Return the sound of a file, at most ten minutes of it. Raises InvalidValue where it has none."""
+def whole_sound(path: Path) -> Sound:
+    """Return the sound of a file, for an accent. Raises InvalidValue where it has none, or too much."""
+    with _unreadable(path, "accent.sound"):
+        require_accent_length(path.name, float(length_s(path)))
+        return read_sound(path, Fraction(0), length_s(path))
+
+
+def whole_sound_parts(path: Path, field: str) -> Iterator[Sound]:
+    """Yield the sound of a file of any length in parts. Raises InvalidValue where it has none."""
+    with _unreadable(path, field):
+        yield from sound_parts(path, Fraction(0), length_s(path))
+
+
+@contextmanager
+def _unreadable(path: Path, field: str) -> Iterator[None]:
     try:
-        return read_sound(path, Fraction(0), min(length_s(path), Fraction(LONGEST_SOUND_S)))
+        yield
     except (MediaError, OSError) as error:
         raise InvalidValue(
             f"the sound {path.name} cannot be read: choose a file with sound", field=field

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.timing import rate_text
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.sound.accent import LONGEST_SOUND_S
+from idle_shimmer.core.sound.accent import require_accent_length
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.limits import MAX_NAME_LENGTH
@@ -141,9 +141,9 @@ def matte_of_clip(size: tuple[int, int]) -> Callable[[str], NDArray[np.float32]]
 
 
 def sound_of_clip(clip_id: str) -> Sound:
-    """Return the sound of an imported clip by its id, for accents; at most ten minutes of it.
+    """Return the sound of an imported clip by its id, for accents.
 
-    Raises InvalidValue where there is no such clip, or it has no sound.
+    Raises InvalidValue where there is no such clip, or it has no sound or too much.
     """
     try:
         number = uuid.UUID(clip_id)
@@ -156,7 +156,8 @@ def sound_of_clip(clip_id: str) -> Sound:
         ) from None
     if not has_sound:
         raise InvalidValue(f"{clip.name} has no sound: choose another clip", field="accent.sound")
-    return _whole_sound(path_of(file), min(duration_s, LONGEST_SOUND_S))
+    require_accent_length(clip.name, duration_s)
+    return _whole_sound(path_of(file), duration_s)
 
 
 @lru_cache(maxsize=8)
