@@ -6,6 +6,7 @@ from typing import Any
 import psycopg
 import pytest
 from psycopg.types.json import Jsonb
+from sqlalchemy.exc import DataError
 
 from idle_shimmer.settings import settings
 from idle_shimmer.store.migrate import upgrade
@@ -30,6 +31,7 @@ FROM_THE_FUTURE = {"version": 9, "name": "Later"}
 @pytest.fixture
 def connection():
     """A connection to the test database as it was before format 2."""
+    empty_database()
     address = settings().plain_database()
     with psycopg.connect(address, autocommit=True) as opened:
         opened.execute("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
@@ -89,3 +91,32 @@ def test_stored_recipes_become_format_2_and_others_are_kept(connection) -> None:
 def test_the_queue_has_the_newest_schema_of_the_installed_package() -> None:
     """Fails when the package is updated: then a migration of ours has to bring its new files."""
     assert queue_schema.shipped()[-1] == queue_schema.NEWEST
+
+
+def test_making_the_queue_again_after_it_failed_gives_what_it_gives_at_once(monkeypatch) -> None:
+    broken, read = queue_schema.shipped()[20], queue_schema.read_shipped
+
+    def spoilt(name: str) -> str:
+        return "SELECT 1 / 0;" if name == broken else read(name)
+
+    empty_database()
+    with psycopg.connect(settings().plain_database(), autocommit=True) as connection:
+        whole = objects_of_queue(connection)
+        connection.execute("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
+        with monkeypatch.context() as changed:
+            changed.setattr(queue_schema, "read_shipped", spoilt)
+            with pytest.raises(DataError):
+                upgrade()
+        assert objects_of_queue(connection) != whole
+        upgrade()
+        assert objects_of_queue(connection) == whole
+    empty_database()
+
+
+def objects_of_queue(connection: psycopg.Connection) -> list[tuple[Any, ...]]:
+    return connection.execute(
+        "SELECT relname, relkind::text FROM pg_class WHERE relname LIKE 'procrastinate%'"
+        " UNION SELECT oid::regprocedure::text, md5(prosrc) FROM pg_proc WHERE proname LIKE 'procrastinate%'"
+        " UNION SELECT enumlabel, enumtypid::regtype::text FROM pg_enum"
+        " ORDER BY 1, 2"
+    ).fetchall()
