@@ -6,9 +6,11 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
-from typing import Literal, Protocol
+from operator import attrgetter
+from threading import Lock
+from typing import Any, Literal, Protocol
 
-from cachetools import LRUCache
+from cachetools import LRUCache, cachedmethod
 from pydantic import BaseModel, ConfigDict
 
 from idle_shimmer.core.animation.timing import Window, parse_rate
@@ -123,7 +125,9 @@ class Scene:
         self.left = False
         self._subjects = PreviewSubjects(cut_id)
         self._saved, self._around = saved, around
-        self._clips: LRUCache[tuple[PictureSize, Framings], Clips] = LRUCache(_KEPT_FRAMINGS)
+        # Several threads of a preview ask for them.
+        self._clips: LRUCache[Any, Clips] = LRUCache(_KEPT_FRAMINGS)
+        self._lock = Lock()
 
     @cached_property
     def neighbours(self) -> list[Neighbour]:
@@ -226,15 +230,16 @@ class Scene:
         window: Window,
         subjects: Ids | None = None,
     ) -> Transition:
-        if (size, framing) not in self._clips:
-            self._clips[size, framing] = self._reframed(self.sides, framing, size)
-        clips = self._clips[size, framing]
-        made = self._between(clips, self._place, recipe, window, size)
+        made = self._between(self._kept_clips(size, framing), self._place, recipe, window, size)
         made = replace(made, slip_room=self._slip_room)
         if not uses_subjects(recipe):
             return made
         opened = self._open(self.sides, size)
         return replace(made, subjects=self._subjects.of(opened, self.size_of(size), subjects))
+
+    @cachedmethod(attrgetter("_clips"), lock=attrgetter("_lock"))
+    def _kept_clips(self, size: PictureSize, framing: Framings) -> Clips:
+        return self._reframed(self.sides, framing, size)
 
     def _neighbour(self, place: int, sides: Sides, document: CutDocument) -> Neighbour:
         """Return the transition ``place``, next to this cut: the checks of this one may reach it."""

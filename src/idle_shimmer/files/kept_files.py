@@ -4,7 +4,9 @@ Files are named by their paths in the data folder (``media/…``, ``renders/…`
 ``proxies/…``, ``segments/…``), wherever they are kept, and never change once they are there.
 """
 
+import os
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
@@ -51,12 +53,13 @@ class FileStore(Protocol):
         """Write, read and delete a small file; return where files are kept. Raises StoreFault."""
 
 
-def kept_file(path: Path) -> KeptFile:
-    """Return a file of the data folder."""
-    found = path.stat()
-    return KeptFile(path, found.st_size, found.st_mtime)
-
-
-def files_below(folder: Path) -> list[Path]:
-    """Return the files below a local folder."""
-    return [each for each in folder.rglob("*") if each.is_file()]
+def files_below(folder: Path) -> list[KeptFile]:
+    """Return the files below a local folder. Those that go while it is read are left out."""
+    found = []
+    for place, _, names in os.walk(folder):
+        for name in names:
+            path = Path(place, name)
+            with suppress(FileNotFoundError):
+                facts = path.stat()
+                found.append(KeptFile(path, facts.st_size, facts.st_mtime))
+    return found

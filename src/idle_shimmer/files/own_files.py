@@ -1,9 +1,10 @@
 """Files that are kept in the data folder itself."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
-from idle_shimmer.files.kept_files import KeptFile, files_below, kept_file, no_report
+from idle_shimmer.files.kept_files import KeptFile, files_below, no_report
 
 
 class OwnFiles:
@@ -24,18 +25,22 @@ class OwnFiles:
 
     def delete(self, file: Path) -> int:
         """Delete the file; return its bytes."""
-        size = file.stat().st_size if file.is_file() else 0
+        try:
+            size = file.stat().st_size
+        except FileNotFoundError:
+            return 0
         file.unlink(missing_ok=True)
         return size
 
     def listed(self, folder: Path) -> list[KeptFile]:
         """Return the files below a folder."""
-        return [kept_file(each) for each in files_below(folder)]
+        return files_below(folder)
 
     def set_aside(self, file: Path) -> None:
         """Move a file away; from now on it counts as old."""
         self._aside.mkdir(parents=True, exist_ok=True)
-        file.replace(self._aside / file.name).touch()
+        with suppress(FileNotFoundError):
+            file.replace(self._aside / file.name).touch()
 
     def examined(self) -> str:
         """Return that files lie in the data folder."""

@@ -18,7 +18,7 @@ from typing import Any
 import structlog
 
 from idle_shimmer.core.errors import ShimmerError
-from idle_shimmer.files.kept_files import KeptFile, files_below, kept_file, no_report
+from idle_shimmer.files.kept_files import KeptFile, files_below, no_report
 from idle_shimmer.limits import limits
 
 _BLOCK_BYTES = 8 << 20
@@ -184,7 +184,7 @@ class SharedFiles:
     def _trim(self) -> None:
         """Delete the copies on this machine that were not used for longest, beyond the bound."""
         held = [
-            kept_file(each)
+            each
             for folder in ("media", "renders", "mattes", "proxies", "segments")
             for each in files_below(self._data / folder)
         ]

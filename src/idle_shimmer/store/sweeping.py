@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.files.clip_proxies import path_of_proxy
 from idle_shimmer.files.file_store import file_store
-from idle_shimmer.files.kept_files import KeptFile, files_below, kept_file
+from idle_shimmer.files.kept_files import KeptFile, files_below
 from idle_shimmer.settings import settings
 from idle_shimmer.store.tables import Clip, Render, RenderSegment, SubjectMatte
 
@@ -141,5 +141,5 @@ def _is_new(kept: KeptFile) -> bool:
 
 def _found_in(folder: Path) -> list[KeptFile]:
     """Return the files of a folder, those that are kept elsewhere included."""
-    here = {each: kept_file(each) for each in files_below(folder)}
+    here = {each.path: each for each in files_below(folder)}
     return list((here | {each.path: each for each in file_store().listed(folder)}).values())

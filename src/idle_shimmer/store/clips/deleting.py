@@ -1,9 +1,10 @@
 """Deleting clips that nothing uses, with their files."""
 
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import String, cast, exists, func, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy import String, cast, exists, func, or_, select, union_all
+from sqlalchemy.orm import InstrumentedAttribute, Session
 from sqlalchemy.sql import ColumnElement
 
 from idle_shimmer.core.errors import InvalidValue
@@ -20,6 +21,17 @@ from idle_shimmer.store.tables import (
     Render,
     SavedRecipe,
 )
+
+# What may name a clip by its id.
+_DOCUMENTS = (
+    CutRevision.document,
+    CutVariant.document,
+    SavedRecipe.document,
+    EditHistoryStep.before,
+    EditHistoryStep.after,
+)
+_ID = "[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}"
+_SHA256 = "[0-9a-f]{64}"
 
 
 @dataclass(frozen=True)
@@ -64,23 +76,22 @@ def _delete(session: Session, clips: list[Clip]) -> Deleted:
 
 
 def _is_used() -> ColumnElement[bool]:
-    """The condition that something refers to the clip: by its row, its id or its file in a document."""
-    number, file = cast(Clip.id, String), Clip.file
-    documents = [
-        exists().where(func.strpos(cast(column, String), number) > 0)
-        for column in (CutRevision.document, CutVariant.document, SavedRecipe.document)
-    ]
-    in_history = [
-        exists().where(func.strpos(cast(column, String), number) > 0)
-        for column in (EditHistoryStep.before, EditHistoryStep.after)
-    ]
-    in_render = exists().where(
-        Render.state.in_(("waiting", "running")),
-        func.strpos(cast(Render.snapshot, String), file) > 0,
-    )
+    """The condition that something refers to the clip: by its row, or by its id or content in a document.
+
+    Every document is read once, however many clips there are.
+    """
+    in_documents = union_all(*(select(_found(column, _ID)) for column in _DOCUMENTS))
+    at_work = Render.state.in_(("waiting", "running"))
+    in_renders = select(_found(Render.snapshot, _SHA256)).where(at_work)
     placed = exists().where(PlacedClip.clip_id == Clip.id)
     is_music = exists().where(Edit.music_clip_id == Clip.id)
-    return or_(placed, is_music, *documents, *in_history, in_render)
+    named = cast(Clip.id, String).in_(in_documents), Clip.sha256.in_(in_renders)
+    return or_(placed, is_music, *named)
+
+
+def _found(document: InstrumentedAttribute[Any], pattern: str) -> ColumnElement[str]:
+    """Return what matches a pattern in a document, a row each."""
+    return func.unnest(func.regexp_matches(cast(document, String), pattern, "g"), type_=String)
 
 
 def _edits_with(session: Session, clip: Clip) -> str:

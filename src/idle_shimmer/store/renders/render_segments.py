@@ -5,7 +5,7 @@ claim is a fencing token, as in ``claims``, and part of the name of the file.
 """
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
@@ -187,9 +187,20 @@ def files(render_id: uuid.UUID) -> list[Path]:
 
 def clear(render_id: uuid.UUID) -> None:
     """Delete the segments of a render and their files."""
-    kept = [each for each in files(render_id) if each != settings().segments]
     with session_scope() as session:
-        session.execute(delete(RenderSegment).where(RenderSegment.render_id == render_id))
+        kept = delete_rows(session, render_id)
+    delete_files(render_id, kept)
+
+
+def delete_rows(session: Session, render_id: uuid.UUID) -> list[Path]:
+    """Delete the rows of a render's segments; return their files, for ``delete_files``."""
+    wanted = delete(RenderSegment).where(RenderSegment.render_id == render_id)
+    names = session.scalars(wanted.returning(RenderSegment.file)).all()
+    return [settings().segments / each for each in names if each]
+
+
+def delete_files(render_id: uuid.UUID, kept: Iterable[Path]) -> None:
+    """Delete the files of a render's segments, and what was begun of others."""
     for file in kept:
         file_store().delete(file)
     for file in settings().segments.glob(f"*{render_id}-*"):

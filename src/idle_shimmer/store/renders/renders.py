@@ -48,10 +48,13 @@ def delete_render(session: Session, render: Render) -> None:
     """Delete a render that has ended, and its file. Raises InvalidValue while it is at work."""
     if render.state in ("waiting", "running"):
         raise InvalidValue("this render is still at work: cancel it first", field="render")
+    kept = render_segments.delete_rows(session, render.id)
+    session.delete(render)
+    # Where another request was faster, this fails before any file is gone.
+    session.flush()
     if render.file:
         file_store().delete(file_of(render))
-    render_segments.clear(render.id)
-    session.delete(render)
+    render_segments.delete_files(render.id, kept)
 
 
 def render_by_id(session: Session, render_id: uuid.UUID) -> Render:
