@@ -10,7 +10,8 @@ from typing import Any
 import fsspec
 import pytest
 
-from idle_shimmer.files.shared_files import SharedFiles, StoreFault
+from idle_shimmer.files.shared_files import SharedFiles
+from idle_shimmer.files.store_mark import StoreFault
 from idle_shimmer.limits import limits
 from tests.support.shared_store import shared_store
 

@@ -3,6 +3,7 @@
 import math
 import os
 from collections.abc import Sequence
+from contextlib import suppress
 from ipaddress import ip_address
 from pathlib import Path
 from typing import Any
@@ -47,13 +48,15 @@ from idle_shimmer.core.compute.allocator import keep_freed_memory
 from idle_shimmer.core.compute.collector import resume_collection
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.frame.warm_up import warm_up
+from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.limits import limits
 from idle_shimmer.logs import configure_logs
 from idle_shimmer.media.decode.forked import prepare
 from idle_shimmer.media.previews.picture_cache import picture_cache
 from idle_shimmer.settings import settings
 from idle_shimmer.store.accounts.accounts import accounts_exist
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import session_scope, wait_for_database
+from idle_shimmer.store.installation import guard_store
 from idle_shimmer.store.sweeping import sweep
 
 LOOPBACK = "127.0.0.1"
@@ -103,6 +106,7 @@ def create_app(
     app = FastAPI(
         title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
     )
+    guard_store()
     app.state.preview_load = PreviewLoad(slots)
     errors.install(app)
     faults.install(app)
@@ -159,11 +163,12 @@ def serve(port: int, host: str = LOOPBACK, names: Sequence[str] = (), workers: i
     pages = settings().idle_shimmer_web.resolve()
     if not (pages / "index.html").is_file():
         raise FileNotFoundError(2, "the pages are not built: run ./start", str(pages))
-    settings().database()
+    wait_for_database()
     # Each process makes its own application: it finds what it needs in the environment.
     os.environ[_HOSTS] = " ".join(_hosts(host, names))
     os.environ[_PROCESSES] = str(workers)
-    with session_scope() as database:
+    guard_store()
+    with suppress(StoreUnreachable), session_scope() as database:
         sweep(database)
     if workers > 1 and settings().idle_shimmer_warm_up:
         # Compiled once, before every process loads it.

@@ -23,6 +23,7 @@ from idle_shimmer.store import migrate
 from idle_shimmer.store.accounts.accounts import all_accounts
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.database import engine, session_scope
+from idle_shimmer.store.installation import guard_store
 from idle_shimmer.store.queue_state import living_worker_slots
 from idle_shimmer.store.renders.renders import file_of
 from idle_shimmer.store.tables import Clip, Edit, Render
@@ -109,6 +110,7 @@ def _data() -> tuple[Status, str]:
 
 
 def _store() -> tuple[Status, str]:
+    guard_store()
     return "ok", file_store().examined()
 
 

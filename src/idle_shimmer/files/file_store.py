@@ -4,8 +4,17 @@ from functools import lru_cache
 
 from idle_shimmer.files.kept_files import FileStore
 from idle_shimmer.files.own_files import OwnFiles
+from idle_shimmer.files.store_mark import Marks
 from idle_shimmer.media import local_copies
 from idle_shimmer.settings import settings
+
+_marks: Marks | None = None
+
+
+def known_by(marks: Marks) -> None:
+    """From now on require of a shared store that it carries the mark of this installation."""
+    global _marks
+    _marks = marks
 
 
 @lru_cache(maxsize=1)
@@ -16,7 +25,7 @@ def file_store() -> FileStore:
         # Most installations keep their files themselves: they need not load what reads URLs.
         from idle_shimmer.files.shared_files import SharedFiles
 
-        return SharedFiles(settings().idle_shimmer_store, data)
+        return SharedFiles(settings().idle_shimmer_store, data, _marks)
     return OwnFiles(data)
 
 

@@ -49,6 +49,12 @@ class FileStore(Protocol):
     def delete_set_aside(self, before_s: float) -> None:
         """Delete what was set aside before a time."""
 
+    def require(self) -> None:
+        """Raise StoreUnreachable where files cannot be kept at the moment."""
+
+    def become_own(self) -> None:
+        """Make the store that of this installation, whatever it was before."""
+
     def examined(self) -> str:
         """Write, read and delete a small file; return where files are kept. Raises StoreFault."""
 

@@ -42,6 +42,12 @@ class OwnFiles:
         with suppress(FileNotFoundError):
             file.replace(self._aside / file.name).touch()
 
+    def require(self) -> None:
+        """The folder is made where it is missing."""
+
+    def become_own(self) -> None:
+        """It is."""
+
     def examined(self) -> str:
         """Return that files lie in the data folder."""
         return "the data folder"

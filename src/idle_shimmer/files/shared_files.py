@@ -17,8 +17,8 @@ from typing import Any
 
 import structlog
 
-from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.files.kept_files import KeptFile, files_below, no_report
+from idle_shimmer.files.store_mark import MARK_FILE, Marks, StoreFault, StoreMark, StoreUnreachable
 from idle_shimmer.limits import limits
 
 _BLOCK_BYTES = 8 << 20
@@ -28,21 +28,25 @@ _ASIDE = "set-aside"
 _IN_USE_S = 600
 # A listing answers for so long; what it lacks is asked for by itself.
 _LISTED_S = 60
+_MARK_HOLDS_S = 30.0
 # A writer that takes longer for one file is gone.
 _LONGEST_WRITE_S = 24 * 3600
 _log = structlog.get_logger(__name__)
 
 
-class StoreFault(ShimmerError):
-    """The store of files cannot be used."""
-
-
 class SharedFiles:
-    """Keeps files at ``url``; ``data`` is this machine's data folder. Safe for several threads."""
+    """Keeps files at ``url``; ``data`` is this machine's data folder. Safe for several threads.
 
-    def __init__(self, url: str, data: Path) -> None:
+    ``marks`` knows the mark that the store carries; without, none is asked for.
+    """
+
+    def __init__(self, url: str, data: Path, marks: Marks | None = None) -> None:
         self._url, self._data = url.rstrip("/"), data
         self._files, self._root, self._faults = _opened(self._url)
+        self._is_folder = self._url.startswith("file:")
+        # A bucket does not become another one from one moment to the next.
+        holds_s = 0.0 if self._is_folder else _MARK_HOLDS_S
+        self._mark = StoreMark(marks, self._read_mark, self._write_mark, holds_s)
         # What the store was seen to have, and when each of its folders was listed.
         self._known: set[str] = set()
         self._listed_at: dict[str, float] = {}
@@ -103,13 +107,12 @@ class SharedFiles:
         """Return the files that the store has below a folder."""
         name = self._name(folder)
         with self._asked(f"{name} could not be listed"), suppress(FileNotFoundError):
-            found = self._files.find(self._at(name), detail=True)
-            self._listed_at[name] = time.monotonic()
             kept = [
-                KeptFile(self._data / self._name_of(place), int(each["size"]), _modified_s(each))
-                for place, each in found.items()
-                if not place.endswith((_DIGEST, _PART))
+                KeptFile(self._data / self._name_of(str(each.path)), each.size, each.modified_s)
+                for each in self._below(self._at(name))
+                if not each.path.name.endswith((_DIGEST, _PART))
             ]
+            self._listed_at[name] = time.monotonic()
             self._known -= {each for each in self._known if each.startswith(f"{name}/")}
             self._known |= {self._name(each.path) for each in kept}
             return kept
@@ -129,9 +132,26 @@ class SharedFiles:
             if each.modified_s < before_s:
                 self.delete(each.path)
         with self._asked("it could not be listed"), suppress(FileNotFoundError):
-            for place, each in self._files.find(self._root, detail=True).items():
-                if place.endswith(_PART) and time.time() - _modified_s(each) > _LONGEST_WRITE_S:
-                    self._remove(place)
+            for each in self._below(self._root):
+                age_s = time.time() - each.modified_s
+                if each.path.name.endswith(_PART) and age_s > _LONGEST_WRITE_S:
+                    self._remove(str(each.path))
+
+    def require(self) -> None:
+        """Raise StoreUnreachable where the store does not answer, or is not that of this installation."""
+        with self._asked("it could not be read"):
+            self._read_mark()
+
+    def become_own(self) -> None:
+        """Make the store that of this installation."""
+        with suppress(*self._faults):
+            self._files.makedirs(self._root, exist_ok=True)
+        try:
+            self._mark.give()
+        except self._faults as error:
+            raise StoreUnreachable(
+                f"the store {self._url} cannot be written to: {error}"
+            ) from error
 
     def examined(self) -> str:
         """Write, read and delete a small file; return the URL. Raises StoreFault."""
@@ -198,6 +218,26 @@ class SharedFiles:
             size -= each.size
             _log.info("a copy was deleted: the store has the file", file=self._name(each.path))
 
+    def _below(self, place: str) -> list[KeptFile]:
+        """Return what lies below a place of the store, by its path there."""
+        if self._is_folder:
+            # A reader of URLs shows a folder as empty where one of its files goes while it is read.
+            return files_below(Path(place))
+        found = self._files.find(place, detail=True)
+        return [
+            KeptFile(Path(name), int(each["size"]), float(each["LastModified"].timestamp()))
+            for name, each in found.items()
+        ]
+
+    def _read_mark(self) -> str | None:
+        try:
+            return str(self._files.cat_file(self._at(MARK_FILE)), "ascii")
+        except FileNotFoundError:
+            return None
+
+    def _write_mark(self, mark: str) -> None:
+        self._files.pipe_file(self._at(MARK_FILE), mark.encode())
+
     def _name(self, file: Path) -> str:
         return file.relative_to(self._data).as_posix()
 
@@ -210,14 +250,17 @@ class SharedFiles:
     @contextmanager
     def _asked(self, what: str) -> Iterator[None]:
         try:
+            self._mark.require()
             yield
         except FileNotFoundError:
             raise
         except self._faults as error:
             _log.warning("the store of files failed", store=self._url, error=str(error))
-            raise StoreFault(
-                f"the store of files {self._url}: {what} ({error}). Examine IDLE_SHIMMER_STORE, the"
-                " store and its credentials, then try again"
+            # Whoever reads this need not know where the store lies: the log and "doctor" say so.
+            reason = getattr(error, "strerror", None) or type(error).__name__
+            raise StoreUnreachable(
+                f"the store of files: {what} ({reason}). Examine IDLE_SHIMMER_STORE, the store and its"
+                " credentials, then try again"
             ) from error
 
 
@@ -258,9 +301,3 @@ def _copied(source: Any, target: Any, report: Callable[[], None]) -> str:
 
 def _is_named_by_content(name: str) -> bool:
     return name.startswith("media/")
-
-
-def _modified_s(found: dict[str, Any]) -> float:
-    if "LastModified" in found:
-        return float(found["LastModified"].timestamp())
-    return float(found["mtime"])

@@ -8,11 +8,14 @@ import procrastinate
 import structlog
 
 from idle_shimmer.core.errors import ShimmerError
+from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.jobs.patience import patiently
 from idle_shimmer.store.claims import Claim, ClaimLost
 
 tasks = procrastinate.Blueprint()
 _log = structlog.get_logger(__name__)
+# A store that is away is asked for again after so many seconds.
+_STORE_AWAY_S = 10
 
 
 class Cancelled(Exception):
@@ -23,7 +26,22 @@ class Interrupted(Exception):
     """The worker is stopping: the job is taken up again by the next one."""
 
 
-AGAIN = procrastinate.RetryStrategy(wait=0, retry_exceptions={Interrupted})
+class _Again(procrastinate.BaseRetryStrategy):
+    """Take a job up again at once after its worker has stopped, and later where the store of files is away."""
+
+    def get_retry_decision(
+        self, *, exception: BaseException, job: procrastinate.jobs.Job
+    ) -> procrastinate.RetryDecision | None:
+        """Return when the job is taken up again, None for never."""
+        del job
+        if isinstance(exception, Interrupted):
+            return procrastinate.RetryDecision(retry_in={"seconds": 0})
+        if isinstance(exception, StoreUnreachable):
+            return procrastinate.RetryDecision(retry_in={"seconds": _STORE_AWAY_S})
+        return None
+
+
+AGAIN = _Again()
 
 
 @dataclass(frozen=True)
@@ -42,7 +60,7 @@ def ending(claim: Claim, end: Ending) -> Iterator[None]:
         yield
     except Cancelled:
         patiently(lambda: end.finish("cancelled", "Cancelled."))
-    except Interrupted:
+    except (Interrupted, StoreUnreachable):
         patiently(lambda: end.release(claim))
         raise
     except ClaimLost:

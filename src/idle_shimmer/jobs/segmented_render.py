@@ -14,9 +14,10 @@ from pathlib import Path
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.edit.snapshot import Snapshot
 from idle_shimmer.files.file_store import file_store
+from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.jobs.blueprint import Cancelled
 from idle_shimmer.jobs.defer import defer_help
-from idle_shimmer.jobs.patience import patiently
+from idle_shimmer.jobs.patience import keep, patiently
 from idle_shimmer.jobs.snapshot_render import opened
 from idle_shimmer.output.segment_files import (
     SOUND_SUFFIX,
@@ -106,6 +107,9 @@ def render_next(render_id: uuid.UUID, snapshot: Snapshot, go_on: Callable[[], No
     except ClaimLost:
         # Another worker has it: what was written here belongs to nobody.
         claim.file.unlink(missing_ok=True)
+    except StoreUnreachable:
+        patiently(lambda: render_segments.release(claim))
+        raise
     except (ShimmerError, OSError) as error:
         message = str(error)
         patiently(lambda: render_segments.fail(claim, message))
@@ -135,6 +139,6 @@ def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None]) -
             write_part(claim.file, edit, claim.frames, snapshot.settings(), advance)
         else:
             write_sound(claim.file, edit, snapshot.settings(), report)
-    file_store().keep(claim.file, report)
+    keep(claim.file, report)
     if not patiently(lambda: render_segments.finish(claim)):
         file_store().delete(claim.file)

@@ -13,6 +13,7 @@ from procrastinate.exceptions import ConnectorException
 
 import idle_shimmer.jobs.tasks  # noqa: F401 - registers the tasks
 from idle_shimmer.core.frame.warm_up import warm_up
+from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.jobs.blueprint import tasks
 from idle_shimmer.jobs.defer import (
     DETECTIONS,
@@ -28,7 +29,8 @@ from idle_shimmer.jobs.defer import (
 from idle_shimmer.media.decode.forked import prepare
 from idle_shimmer.settings import settings
 from idle_shimmer.store.clips import cut_detections, subject_mattes
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import session_scope, wait_for_database
+from idle_shimmer.store.installation import guard_store
 from idle_shimmer.store.queue_state import waiting_jobs
 from idle_shimmer.store.renders import renders
 from idle_shimmer.store.sweeping import sweep
@@ -45,8 +47,11 @@ def run_worker() -> None:
     """Work until stopped. A job whose worker has died is taken up again within forty seconds."""
     # Previews go before renders.
     os.nice(_NICE)
-    with session_scope() as session:
+    wait_for_database()
+    guard_store()
+    with suppress(StoreUnreachable), session_scope() as session:
         sweep(session)
+    with session_scope() as session:
         is_idle = waiting_jobs(session) == 0
     if is_idle and settings().idle_shimmer_warm_up:
         # The first render need not wait then for what it runs to be loaded.

@@ -6,11 +6,14 @@ from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.installation import guard_store
 from idle_shimmer.store.tables import Clip, Render, SubjectMatte
 
 
 def fill_store() -> str:
     """Keep the file of every clip, render and matte that lies here; return what was done."""
+    guard_store()
+    file_store().become_own()
     with session_scope() as session:
         files = [path_of(each) for each in session.scalars(select(Clip.file))]
         for folder, column in (

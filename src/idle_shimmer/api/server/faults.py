@@ -10,8 +10,8 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm.exc import StaleDataError
 
 from idle_shimmer.api.server.error_answers import refusal
-from idle_shimmer.files.shared_files import StoreFault
 from idle_shimmer.files.space import DiskFull, disk_full, is_full
+from idle_shimmer.files.store_mark import StoreFault
 
 _log = structlog.get_logger(__name__)
 _RETRY_AFTER_S = "2"

@@ -10,6 +10,7 @@ import structlog
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.sound.beats import find_beats
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
+from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.jobs.blueprint import AGAIN, tasks
 from idle_shimmer.jobs.patience import patiently
 from idle_shimmer.media.decode.client import remote_sound_parts
@@ -28,6 +29,9 @@ def detect_beats(beats_of: str) -> None:
     try:
         found = find_beats(_sound_of(clip_id))
         problem = "" if found else "No beat could be found. Tap the tempo, or type it."
+    except StoreUnreachable:
+        patiently(lambda: beat_detections.set_state(clip_id, "waiting"))
+        raise
     except ShimmerError as error:
         found, problem = None, error.message
     except Exception:

@@ -9,6 +9,7 @@ import structlog
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.files.clip_proxies import path_of_proxy
 from idle_shimmer.files.file_store import file_store
+from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.jobs.blueprint import AGAIN, Interrupted, tasks
 from idle_shimmer.jobs.patience import patiently
 from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted
@@ -36,6 +37,8 @@ def make_proxy(context: procrastinate.JobContext, proxy_of: str) -> None:
     try:
         if write_proxy(clip, out, lambda size: fitted(size, PREVIEW_BOX), go_on):
             file_store().keep(out)
+    except StoreUnreachable:
+        raise
     except (ShimmerError, OSError) as error:
         _log.warning("no proxy was made", clip=proxy_of, reason=str(error))
 

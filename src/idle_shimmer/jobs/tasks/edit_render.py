@@ -8,8 +8,8 @@ import procrastinate
 from idle_shimmer.edit.snapshot import Snapshot, snapshot_suffix
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.files.space import disk_full, is_full
-from idle_shimmer.jobs.blueprint import AGAIN, Ending, Interrupted, ending, tasks
-from idle_shimmer.jobs.patience import patiently
+from idle_shimmer.jobs.blueprint import AGAIN, Cancelled, Ending, Interrupted, ending, tasks
+from idle_shimmer.jobs.patience import keep, patiently
 from idle_shimmer.jobs.segmented_render import is_divided, render_in_segments
 from idle_shimmer.jobs.snapshot_render import render_snapshot
 from idle_shimmer.settings import settings
@@ -34,6 +34,10 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
             raise Interrupted
         return patiently(lambda: renders.report_progress(claim, done))
 
+    def report() -> None:
+        if not go_on(done_frames):
+            raise Cancelled
+
     def finish(state: str, message: str) -> None:
         if state == "cancelled":
             render_segments.clear(claim.id)
@@ -47,7 +51,7 @@ def render(context: procrastinate.JobContext, render_id: str) -> None:
             else:
                 render_snapshot(claim.subject, file, go_on)
             size = file.stat().st_size
-            file_store().keep(file)
+            keep(file, report)
         except OSError as error:
             if is_full(error):
                 raise disk_full("The render", _needed(claim, file, done_frames)) from error

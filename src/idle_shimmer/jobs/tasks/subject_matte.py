@@ -9,7 +9,7 @@ from idle_shimmer.core.subject.strokes import strokes_from_json
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.files.space import disk_full, is_full
 from idle_shimmer.jobs.blueprint import AGAIN, Cancelled, Ending, Interrupted, ending, tasks
-from idle_shimmer.jobs.patience import patiently
+from idle_shimmer.jobs.patience import keep, patiently
 from idle_shimmer.media.decode.client import RemoteReader
 from idle_shimmer.output.subject.matte_making import make_mattes
 from idle_shimmer.settings import settings
@@ -50,7 +50,7 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
                 RemoteReader,
             )
             part.replace(out)
-            file_store().keep(out)
+            keep(out, lambda: go_on(last - first + 1))
         except OSError as error:
             if is_full(error):
                 raise disk_full("The subject", None) from error

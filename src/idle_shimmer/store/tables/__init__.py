@@ -12,6 +12,7 @@ from idle_shimmer.store.tables.edit_tables import (
     PlacedClip,
     SavedRecipe,
 )
+from idle_shimmer.store.tables.installation_tables import Installation
 from idle_shimmer.store.tables.render_tables import Render, RenderChoice, RenderSegment
 
 __all__ = [
@@ -25,6 +26,7 @@ __all__ = [
     "CutVariant",
     "Edit",
     "EditHistoryStep",
+    "Installation",
     "PlacedClip",
     "Render",
     "RenderChoice",

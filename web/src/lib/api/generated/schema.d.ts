@@ -3170,7 +3170,7 @@ export interface components {
         };
         /**
          * HealthOut
-         * @description ``state`` is ``ready``, or ``degraded`` where the database or every worker is missing.
+         * @description ``state`` is ``ready``, or ``degraded`` where the database, the store of files or every worker is missing.
          *
          *     ``worker_slots`` and ``waiting_jobs`` are null where the database does not answer; ``disk_free_bytes``
          *     is what is left where media and renders lie.
@@ -3180,6 +3180,8 @@ export interface components {
             state: string;
             /** Database */
             database: boolean;
+            /** Store */
+            store: boolean;
             /** Worker Slots */
             worker_slots: number | null;
             /** Waiting Jobs */
