@@ -11,6 +11,7 @@ import uuid
 from collections.abc import Callable
 from pathlib import Path
 
+from idle_shimmer.core.compute.interruption import interruptible
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.edit.snapshot import Snapshot
 from idle_shimmer.files.file_store import file_store
@@ -18,6 +19,7 @@ from idle_shimmer.files.store_mark import StoreUnreachable
 from idle_shimmer.jobs.blueprint import Cancelled
 from idle_shimmer.jobs.defer import defer_help
 from idle_shimmer.jobs.patience import keep, patiently
+from idle_shimmer.jobs.pulse import Pulse
 from idle_shimmer.jobs.snapshot_render import opened
 from idle_shimmer.output.segment_files import (
     SOUND_SUFFIX,
@@ -34,7 +36,6 @@ from idle_shimmer.store.renders.render_segments import SegmentClaim
 
 # Shorter renders are written in one piece.
 WHOLE_UP_TO_S = 30
-_REPORT_EVERY_FRAMES = 5
 # A segment without frames is the sound of the whole, which takes longest.
 _SOUND = range(0)
 _ASK_AGAIN_S = 0.3
@@ -123,22 +124,23 @@ def render_next(render_id: uuid.UUID, snapshot: Snapshot, go_on: Callable[[], No
 def _write(claim: SegmentClaim, snapshot: Snapshot, go_on: Callable[[], None]) -> None:
     done = 0
 
-    def advance() -> None:
-        nonlocal done
-        done += 1
-        if done % _REPORT_EVERY_FRAMES == 0:
-            report()
-
     def report() -> None:
         if not patiently(lambda: render_segments.report(claim, done)):
             raise Cancelled
         go_on()
 
-    with opened(snapshot) as edit:
+    pulse = Pulse(report)
+
+    def advance() -> None:
+        nonlocal done
+        done += 1
+        pulse()
+
+    with opened(snapshot) as edit, interruptible(pulse):
         if claim.frames:
             write_part(claim.file, edit, claim.frames, snapshot.settings(), advance)
         else:
-            write_sound(claim.file, edit, snapshot.settings(), report)
-    keep(claim.file, report)
+            write_sound(claim.file, edit, snapshot.settings(), pulse)
+    keep(claim.file, pulse)
     if not patiently(lambda: render_segments.finish(claim)):
         file_store().delete(claim.file)

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from idle_shimmer.core.compute.interruption import interruptible
 from idle_shimmer.core.compute.parallel import parallel_rows, set_threads, threads
 
 
@@ -77,3 +78,29 @@ def test_all_bands_end_and_the_first_error_is_raised_where_several_fail(four_thr
         with pytest.raises(ValueError, match="band 25"):
             parallel_rows(fails, 100, np.zeros(100, np.int64), min_rows=1)
         assert sorted(ended) == [0, 25, 50, 75]
+
+
+def test_a_large_picture_is_computed_in_portions_and_can_be_stopped_between_them(
+    four_threads: None,
+) -> None:
+    seen = np.zeros((2160, 3840 * 3), np.int8)
+    asked: list[int] = []
+
+    def ask() -> None:
+        asked.append(int((seen[:, 0] == 1).sum()))
+
+    with interruptible(ask):
+        parallel_rows(count_up, len(seen), seen)
+    assert (seen == 1).all()
+    assert asked == [0, 540, 1080, 1620]
+
+    def stop() -> None:
+        if (seen[:, 0] == 2).any():
+            raise InterruptedError
+
+    with interruptible(stop), pytest.raises(InterruptedError):
+        parallel_rows(count_up, len(seen), seen)
+    assert (seen[:540] == 2).all()
+    assert (seen[540:] == 1).all()
+    parallel_rows(count_up, len(seen), seen)
+    assert len(asked) == 4

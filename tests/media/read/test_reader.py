@@ -8,6 +8,8 @@ import av
 import numpy as np
 import pytest
 
+from idle_shimmer.core.animation.timing import parse_rate, rate_text
+from idle_shimmer.media.decode.client import probe_index
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.previews.picture_cache import PictureCache
 from idle_shimmer.media.read.index import read_facts
@@ -39,20 +41,55 @@ def test_matrix_and_range_are_honoured(colour: tuple[int, int], tmp_path: Path) 
         assert np.abs(reader.read(1)[32, 32].astype(int) - patch[0, 0]).max() <= 3
 
 
-def test_a_rotation_flag_is_carried_out(tmp_path: Path) -> None:
-    """A display matrix that takes right to down is a clockwise quarter (QuickTime, from memory)."""
-    path = write_clip(tmp_path / "flat.mp4", [numbered(n) for n in range(10)])
-    turned = tmp_path / "turned.mp4"
+def with_matrix(path: Path, turned: Path, matrix: list[int]) -> Path:
+    """Copy a file with another display matrix."""
     with av.open(str(path)) as source, av.open(str(turned), "w") as target:
         stream = target.add_stream_from_template(source.streams.video[0])
-        stream.set_display_matrix([0, 1 << 16, 0, -1 << 16, 0, 0, 0, 0, 1 << 30])
+        stream.set_display_matrix(matrix)
         for packet in source.demux(source.streams.video[0]):
             if packet.dts is not None:
                 packet.stream = stream
                 target.mux(packet)
+    return turned
+
+
+def test_a_rotation_flag_is_carried_out(tmp_path: Path) -> None:
+    """A display matrix that takes right to down is a clockwise quarter (QuickTime, from memory)."""
+    path = write_clip(tmp_path / "flat.mp4", [numbered(n) for n in range(10)])
+    quarter = [0, 1 << 16, 0, -1 << 16, 0, 0, 0, 0, 1 << 30]
+    turned = with_matrix(path, tmp_path / "turned.mp4", quarter)
     with VideoReader(turned) as reader:
         assert (reader.facts.width, reader.facts.height) == (96, 192)
         assert number_in(np.rot90(reader.read(7), 1)) == 7
+
+
+def test_an_odd_turn_is_shown_as_the_nearest_quarter_turn_with_a_note(tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "flat.mp4", [numbered(n) for n in range(10)])
+    # By 100 degrees clockwise.
+    skewed = [-11381, 64540, 0, -64540, -11381, 0, 0, 0, 1 << 30]
+    turned = with_matrix(path, tmp_path / "turned.mp4", skewed)
+    facts, index = probe_index(turned)
+    assert facts.frame_count == index.count == 10
+    assert any("no quarter turn" in note for note in facts.notes)
+    with VideoReader(turned) as reader:
+        assert (reader.facts.width, reader.facts.height) == (96, 192)
+        assert number_in(np.rot90(reader.read(7), 1)) == 7
+
+
+def test_a_gap_of_an_hour_leaves_a_rate_that_an_edit_can_have(tmp_path: Path) -> None:
+    times = [40 * n + 3_600_000 * (n >= 30) for n in range(COUNT)]
+    path = write_clip(
+        tmp_path / "gap.mkv",
+        [numbered(n) for n in range(COUNT)],
+        times=times,
+        time_base=Fraction(1, 1000),
+    )
+    facts, index = read_facts(path)
+    assert (facts.rate, facts.constant_rate) == (25, False)
+    assert any("up to 3600 s apart" in note for note in facts.notes)
+    assert parse_rate(rate_text(facts.rate)) == 25
+    assert index.shown_at(Fraction(1800)) == 29
+    assert facts.duration == Fraction(times[-1] + 40, 1000)
 
 
 def test_variable_rate_is_mapped_by_time(tmp_path: Path) -> None:

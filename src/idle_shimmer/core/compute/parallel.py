@@ -18,9 +18,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.compute.interruption import asked
+
 # Waking a thread takes about as long as a memory-bound kernel takes for this many rows of 640 pixels.
 _MIN_ROWS = 64
 _REFERENCE_WIDTH = 640
+# The numbers of a picture of 1920 by 1080: larger ones are computed in portions where they may be interrupted.
+_PORTION = 1920 * 1080 * 3
 # More threads could not run at once; a band never waits for another band.
 _WORKER_COUNT = len(os.sched_getaffinity(0))
 
@@ -94,18 +98,38 @@ def parallel_rows(
     A kernel must not call this function: every thread might wait for bands that none is free to run.
     """
     arguments = tuple([_writeable_view(argument) for argument in arguments])
-    count = min(threads(), max(1, rows // min_rows))
-    if count == 1:
-        kernel(*arguments, 0, rows)
+    ask = asked()
+    if ask is None:
+        _in_bands(kernel, range(rows), arguments, min_rows)
         return
-    limits = [rows * i // count for i in range(count + 1)]
+    step = _rows_of_portion(rows, arguments, min_rows)
+    for first in range(0, rows, step):
+        ask()
+        _in_bands(kernel, range(first, min(first + step, rows)), arguments, min_rows)
+
+
+def _rows_of_portion(rows: int, arguments: tuple[Any, ...], min_rows: int) -> int:
+    """Return after how many rows whoever waits is asked again."""
+    largest = max((each.size for each in arguments if isinstance(each, np.ndarray)), default=0)
+    return max(min_rows * threads(), rows * _PORTION // max(largest, _PORTION), 1)
+
+
+def _in_bands(
+    kernel: Callable[..., None], rows: range, arguments: tuple[Any, ...], min_rows: int
+) -> None:
+    """Run a kernel over ``rows``, a band for each thread."""
+    count = min(threads(), max(1, len(rows) // min_rows))
+    if count == 1:
+        kernel(*arguments, rows.start, rows.stop)
+        return
+    limits = [rows.start + len(rows) * i // count for i in range(count + 1)]
     bands = [
         _Band(kernel, (*arguments, *limits[number : number + 2])) for number in range(1, count)
     ]
     for band in bands:
         _queue().put(band)
     try:
-        kernel(*arguments, 0, limits[1])
+        kernel(*arguments, rows.start, limits[1])
     finally:
         errors = [band.wait() for band in bands]
     for error in errors:

@@ -2,14 +2,17 @@
 
 import json
 import uuid
+from functools import partial
 
 import procrastinate
 
+from idle_shimmer.core.compute.interruption import interruptible
 from idle_shimmer.core.subject.strokes import strokes_from_json
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.files.space import disk_full, is_full
-from idle_shimmer.jobs.blueprint import AGAIN, Cancelled, Ending, Interrupted, ending, tasks
+from idle_shimmer.jobs.blueprint import AGAIN, Ending, ending, tasks
 from idle_shimmer.jobs.patience import keep, patiently
+from idle_shimmer.jobs.pulse import Progress
 from idle_shimmer.media.decode.client import RemoteReader
 from idle_shimmer.output.subject.matte_making import make_mattes
 from idle_shimmer.settings import settings
@@ -27,11 +30,7 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
     settings().mattes.mkdir(parents=True, exist_ok=True)
     name = f"{matte_id}-{claim.number}.mkv"
 
-    def go_on(done: int) -> None:
-        if context.should_abort():
-            raise Interrupted
-        if not patiently(lambda: subject_mattes.report_progress(claim, done)):
-            raise Cancelled
+    progress = Progress(context, partial(subject_mattes.report_progress, claim))
 
     def finish(state: str, message: str) -> None:
         subject_mattes.finish(claim, state, message=message)
@@ -40,17 +39,19 @@ def make_matte(context: procrastinate.JobContext, matte_id: str) -> None:
         out = settings().mattes / name
         part = out.with_suffix(".part")
         try:
-            changes = make_mattes(
-                path_of(file),
-                strokes_from_json(json.dumps(strokes)),
-                first,
-                last,
-                part,
-                go_on,
-                RemoteReader,
-            )
+            with interruptible(progress.beat):
+                changes = make_mattes(
+                    path_of(file),
+                    strokes_from_json(json.dumps(strokes)),
+                    first,
+                    last,
+                    part,
+                    progress.at,
+                    RemoteReader,
+                )
+            progress.report()
             part.replace(out)
-            keep(out, lambda: go_on(last - first + 1))
+            keep(out, progress.report)
         except OSError as error:
             if is_full(error):
                 raise disk_full("The subject", None) from error

@@ -7,7 +7,7 @@ from fractions import Fraction
 import av
 
 from idle_shimmer.media.colour_tags import UNSPECIFIED, is_untagged_hd
-from idle_shimmer.media.read.index import MediaFacts
+from idle_shimmer.media.read.index import MediaFacts, quarter_turn_deg
 
 CENTRED_CHROMA = ("mjpeg", "mpeg1video")
 
@@ -38,7 +38,8 @@ def conversion_graph(
 def _filters(
     frame: av.VideoFrame, size: Size, facts: MediaFacts, pixels: str
 ) -> Iterator[tuple[str, str]]:
-    rotated = frame.rotation % 180 != 0
+    turn_deg = quarter_turn_deg(frame)
+    rotated = turn_deg % 180 != 0
     width, height = (size[1], size[0]) if rotated else size
     shown_w = Fraction(round(frame.width * facts.pixel_aspect))
     cover = max(width / shown_w, Fraction(height, frame.height))
@@ -64,7 +65,7 @@ def _filters(
     yield "format", pixels
     if scaled != (width, height):
         yield "crop", f"{width}:{height}"
-    yield from _upright(int(frame.rotation) % 360)
+    yield from _upright(turn_deg)
 
 
 def _upright(rotation_deg: int) -> Iterator[tuple[str, str]]:

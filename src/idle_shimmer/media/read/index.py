@@ -32,6 +32,8 @@ from idle_shimmer.media.read.dynamic_range import TRANSFERS
 _CONSTANT_RATE_TOLERANCE = 0.02
 _TICKS_OFF = 1
 _USUAL_RATE = Fraction(25)
+# The lowest rate of an edit.
+_LOWEST_RATE = Fraction(1)
 
 
 @dataclass(frozen=True)
@@ -144,7 +146,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         index = _index_by_decoding(path)
     first = _first_picture(path)
     width, height = _shown_size(first, aspect)
-    rate, constant = _rate(index, told_rate)
+    rate, constant, rate_notes = _rate(index, told_rate)
     return MediaFacts(
         width=width,
         height=height,
@@ -152,7 +154,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         rate=rate,
         frame_count=index.count,
         duration=index.duration,
-        rotation_deg=int(first.rotation),
+        rotation_deg=quarter_turn_deg(first),
         constant_rate=constant,
         still=still,
         video_codec=codec,
@@ -160,7 +162,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         bit_depth=max(each.bits for each in first.format.components),
         colour=colour_of(first),
         has_sound=has_sound,
-        notes=_notes(first),
+        notes=(*_notes(first), *rate_notes),
         start_frame=(frame_at(code, rate) or 0) if constant else 0,
     ), index
 
@@ -240,27 +242,45 @@ def _first_picture(path: Path) -> av.VideoFrame:
     )
 
 
+def quarter_turn_deg(frame: av.VideoFrame) -> int:
+    """Return the quarter turn, in degrees counter-clockwise, next to what the file says of a picture."""
+    return round(frame.rotation / 90) * 90 % 360
+
+
 def _shown_size(frame: av.VideoFrame, aspect: Fraction) -> tuple[int, int]:
     """Return (width, height) with square pixels and after the rotation flag."""
     width = round(frame.width * aspect)
-    return (frame.height, width) if frame.rotation % 180 else (width, frame.height)
+    return (frame.height, width) if quarter_turn_deg(frame) % 180 else (width, frame.height)
 
 
-def _rate(index: FrameIndex, stated: Fraction | None) -> tuple[Fraction, bool]:
-    """Return (frames per second, whether it is constant), from the times of the pictures.
+def _rate(index: FrameIndex, stated: Fraction | None) -> tuple[Fraction, bool, tuple[str, ...]]:
+    """Return (frames per second, whether it is constant, notes), from the times of the pictures.
 
     The rate that the file states is used where the times agree with it to a tick: times in whole
-    milliseconds do not distinguish 30 from 29.97 in a short file.
+    milliseconds do not distinguish 30 from 29.97 in a short file. Pictures so far apart that no edit could
+    have their rate count at that of their usual steps.
     """
     if index.count < 2:
-        return Fraction(1 / (index.last_duration * index.time_base)).limit_denominator(1001), True
+        one_s = index.last_duration * index.time_base
+        return max(_LOWEST_RATE, Fraction(1 / one_s).limit_denominator(1001)), True, ()
     steps = np.diff(np.array(index.pts, dtype=np.int64))
     spread = float(np.abs(steps - steps.mean()).max())
     constant = spread <= max(1.0, _CONSTANT_RATE_TOLERANCE * float(steps.mean()))
     span_s = (index.pts[-1] - index.pts[0]) * index.time_base
     if stated and abs((index.count - 1) / stated - span_s) <= _TICKS_OFF * index.time_base:
-        return _common_rate(stated), constant
-    return _common_rate((index.count - 1) / span_s), constant
+        found = _common_rate(stated)
+    else:
+        found = _common_rate((index.count - 1) / span_s)
+    if found >= _LOWEST_RATE:
+        return found, constant, ()
+    usual = 1 / (Fraction(float(np.median(steps))) * index.time_base)
+    rate = _common_rate(max(_LOWEST_RATE, usual))
+    gap_s = float(int(steps.max()) * index.time_base)
+    note = (
+        f"The pictures of the clip are up to {gap_s:.0f} s apart: it counts at {float(rate):g} frames a second,"
+        " and each picture stays until the next."
+    )
+    return rate, False, (note,)
 
 
 def _common_rate(rate: Fraction) -> Fraction:
@@ -280,6 +300,11 @@ def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
         )
     if any(component.is_alpha for component in frame.format.components):
         notes.append("The clip has transparency: it is shown over black.")
+    if frame.rotation % 90:
+        notes.append(
+            f"The file turns the clip by {frame.rotation}°, which is no quarter turn: it is shown turned by"
+            f" {quarter_turn_deg(frame)}°."
+        )
     if frame.interlaced_frame:
         notes.append("The clip is interlaced: both fields of a frame are shown together.")
     return tuple(notes)
