@@ -2,14 +2,16 @@
 
 import json
 import os
+import struct
 import subprocess
 import sys
+import zlib
 from pathlib import Path
 
 import pytest
 
 from idle_shimmer.media.decode.answers import Form, checked_facts, checked_index
-from idle_shimmer.media.decode.client import Decoder
+from idle_shimmer.media.decode.client import Decoder, probe_index
 from idle_shimmer.media.decode.confinement import available
 from idle_shimmer.media.decode.process import as_json, facts_of
 from idle_shimmer.media.errors import MediaError
@@ -106,6 +108,16 @@ def test_an_array_of_another_form_is_refused(shape: object, dtype: object) -> No
         form.checked(shape, dtype)
     with pytest.raises(ValueError, match="another shape"):
         Form("float32", (None, 2), 10).checked([11, 2], "float32")
+
+
+def test_a_png_that_states_too_many_pixels_is_refused_by_its_header(tmp_path: Path) -> None:
+    """Its data could be unpacked for a minute; here there is none (PNG, W3C, 5.2 and 11.2.2)."""
+    header = b"IHDR" + struct.pack(">IIBBBBB", 26_000, 26_000, 8, 2, 0, 0, 0)
+    chunk = struct.pack(">I", 13) + header + struct.pack(">I", zlib.crc32(header))
+    path = tmp_path / "large.png"
+    path.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk)
+    with pytest.raises(MediaError, match="sides have 16 to 16384 px"):
+        probe_index(path)
 
 
 @pytest.mark.parametrize(

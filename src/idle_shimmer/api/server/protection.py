@@ -26,6 +26,8 @@ _CHANGING = ("POST", "PUT", "PATCH", "DELETE")
 _INLINE_SCRIPT = re.compile(r"<script>(.*?)</script>", re.DOTALL)
 # The close code of a WebSocket that is refused by policy (RFC 6455 section 7.4.1).
 _POLICY_VIOLATION = 1008
+# The pages that may open a WebSocket.
+_SCHEME_OF_PAGE = {"ws": "http", "wss": "https"}
 
 
 def page_policy(html: str) -> str:
@@ -92,7 +94,7 @@ class Protection:
                 421,
                 f"this server does not answer to the name {_name_of(host) or 'in the request'}",
             )
-        if self._is_foreign(headers, host):
+        if self._is_foreign(headers, scope["scheme"], host):
             return 403, "a page of another website sent this request: it is refused"
         if scope["type"] == "http" and scope["method"] in _CHANGING and _has_body(headers):
             kind = headers.get("content-type", "").split(";")[0].strip().lower()
@@ -103,11 +105,13 @@ class Protection:
         return None
 
     @staticmethod
-    def _is_foreign(headers: Headers, host: str) -> bool:
+    def _is_foreign(headers: Headers, scheme: str, host: str) -> bool:
         """Whether a browser says that the request comes from another website's page."""
         origin = headers.get("origin")
-        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
-            return True
+        if origin is not None:
+            own = _SCHEME_OF_PAGE.get(scheme, scheme), host.lower()
+            if (urlsplit(origin).scheme, urlsplit(origin).netloc.lower()) != own:
+                return True
         return headers.get("sec-fetch-site") == "cross-site" and (
             headers.get("sec-fetch-mode") != "navigate"
         )

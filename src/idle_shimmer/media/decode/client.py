@@ -21,10 +21,12 @@ from idle_shimmer.media.decode.answers import (
     checked_facts,
     checked_index,
     checked_sound_length,
+    require_size,
 )
 from idle_shimmer.media.decode.forked import DecoderLimits, DecoderProcess
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.local_copies import at_hand
+from idle_shimmer.media.read.demuxers import stated_size
 from idle_shimmer.media.read.index import FrameIndex, MediaFacts
 from idle_shimmer.media.read.reader import Size, fills, is_read_deep
 from idle_shimmer.media.sound.sound_parts import (
@@ -183,6 +185,9 @@ def probe_index(path: Path, limits: DecoderLimits | None = None) -> tuple[MediaF
 
 
 def _probed(decoder: Decoder) -> tuple[MediaFacts, FrameIndex]:
+    # Unpacking a few megabytes of it may take a minute.
+    if (size := stated_size(decoder.path)) is not None:
+        require_size(size, decoder.path.name)
     answer, _ = decoder.ask("facts", path=str(decoder.path))
     index = checked_index(answer.get("index"), decoder.path.name)
     return checked_facts(answer.get("facts"), index, decoder.path.name), index

@@ -46,6 +46,17 @@ OPEN_OPTIONS = {
 FORMAT_NAMES = "MP4, MOV, MKV, WebM, AVI, MPEG, MXF, OGG, WAV, MP3, AAC, FLAC or picture"
 
 
+def stated_size(path: Path) -> tuple[int, int] | None:
+    """Return (width, height) as a PNG file states them at its start; None for every other file."""
+    try:
+        with path.open("rb") as file:
+            start = file.read(_SIGNATURE_BYTES)
+    except OSError:
+        return None
+    found = re.match(_STILLS["png_pipe"] + rb".{4}IHDR(.{4})(.{4})", start, re.DOTALL)
+    return None if found is None else (int.from_bytes(found[1]), int.from_bytes(found[2]))
+
+
 def still_demuxer(path: Path) -> str | None:
     """Return the demuxer of a still picture; None for every other file."""
     with path.open("rb") as file:
