@@ -7,18 +7,20 @@ import wave
 import zipfile
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import opentimelineio as otio
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import event
 
 from idle_shimmer.jobs.snapshot_render import render_snapshot
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.sound.sound_parts import read_sound
 from idle_shimmer.media.write.output_formats import FORMATS
 from idle_shimmer.settings import settings
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import engine, session_scope
 from idle_shimmer.store.tables import Render
 from tests.api.edits.test_resources import BLUR, messages, save
 from tests.support.clips import number_in
@@ -285,3 +287,26 @@ def test_the_file_is_named_and_typed(client: TestClient, edit: dict) -> None:
     assert "A_%2001.mov" in answer.headers["content-disposition"] or (
         'filename="A_ 01.mov"' in answer.headers["content-disposition"]
     )
+
+
+def test_an_estimate_asks_the_database_as_often_however_long_the_edit_is(
+    client: TestClient, clip_ids: list[str]
+) -> None:
+    def queries_for(clips: int) -> int:
+        body = {"name": "Long", "clips": [clip_ids[n % 3] for n in range(clips)]}
+        made = client.post("/api/edits", json=body).json()
+        asked: list[str] = []
+
+        def count(*arguments: Any) -> None:
+            asked.append(arguments[2])
+
+        event.listen(engine(), "before_cursor_execute", count)
+        try:
+            assert (
+                client.post("/api/renders/estimate", json={"edit": made["id"]}).status_code == 200
+            )
+        finally:
+            event.remove(engine(), "before_cursor_execute", count)
+        return len(asked)
+
+    assert queries_for(24) == queries_for(3)

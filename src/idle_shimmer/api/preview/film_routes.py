@@ -67,7 +67,7 @@ async def film_frames(
 def film_sound(edit_id: uuid.UUID, first: _First, frames: Annotated[int, Query(ge=1)]) -> Response:
     """Return the sound of ``frames`` frames from frame ``first`` on, as a WAV file: that of a render."""
     with session_scope() as session:
-        edit = edits.edit_by_id(session, edit_id)
+        edit = edits.edit_by_id(session, edit_id, whole=True)
         plan = snapshot_of(session, edit, document_of=played_at).plan()
     if frames > _MAX_SOUND_S * plan.rate:
         raise InvalidValue(

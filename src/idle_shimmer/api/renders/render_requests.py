@@ -14,7 +14,7 @@ from idle_shimmer.edit.snapshot import (
     Snapshot,
     suffix_of,
 )
-from idle_shimmer.edit.snapshot_making import document_at, snapshot_of
+from idle_shimmer.edit.snapshot_making import snapshot_of
 from idle_shimmer.limits import MAX_NAME_LENGTH
 from idle_shimmer.media.write.output_formats import Quality, output_format
 from idle_shimmer.output.estimates import Rates, megapixels, usual_rates
@@ -100,7 +100,7 @@ class Prepared:
         self.edit: Edit = (
             self.cut.outgoing.edit
             if self.cut is not None
-            else edits.edit_by_id(session, _given(new.edit))
+            else edits.edit_by_id(session, _given(new.edit), whole=True)
         )
         self._all_cuts = edits.cuts_of(self.edit)
         self.place = (
@@ -152,7 +152,8 @@ class Prepared:
         places = range(len(self._all_cuts)) if self.place is None else [self.place]
         rooms, played = slip_rooms(self.edit), played_of(self._session, self.edit)
         for place in places:
-            document = document_at(self._all_cuts[place], place + 1)
+            near = place if self.snapshot.place is None else self.snapshot.place
+            document = self.snapshot.cuts[near]
             transition = described(self.edit, place, document, played, rooms[place])
             try:
                 require_frames(transition)

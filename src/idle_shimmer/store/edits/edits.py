@@ -28,6 +28,7 @@ KEPT_DELETED = timedelta(days=7)
 # A clip is first placed with this many spare frames at either end, where it has enough, for mixes.
 SPARE_FRAMES = 12
 _MIN_FRAMES_TO_SPARE = 4 * SPARE_FRAMES
+_WHOLE = selectinload(Edit.placed).selectinload(PlacedClip.cut).selectinload(Cut.revision)
 
 
 @dataclass(frozen=True)
@@ -214,9 +215,9 @@ def deleted_edits(session: Session) -> list[Edit]:
     return list(session.scalars(kept.order_by(Edit.deleted_at.desc())))
 
 
-def edit_by_id(session: Session, edit_id: uuid.UUID) -> Edit:
-    """Return the edit. Raises NotFound."""
-    edit = session.get(Edit, edit_id)
+def edit_by_id(session: Session, edit_id: uuid.UUID, *, whole: bool = False) -> Edit:
+    """Return the edit, ``whole`` with every cut and its document in a few queries. Raises NotFound."""
+    edit = session.get(Edit, edit_id, options=(_WHOLE,) if whole else ())
     if edit is None or edit.deleted_at is not None:
         raise NotFound("there is no such edit: it may have been deleted", field="edit")
     return edit
@@ -227,8 +228,7 @@ def edit_for_change(session: Session, edit_id: uuid.UUID, seen_version: int | No
 
     Raises NotFound, and ChangedMeanwhile where ``seen_version`` is not the current one.
     """
-    whole = selectinload(Edit.placed).selectinload(PlacedClip.cut).selectinload(Cut.revision)
-    query = select(Edit).where(Edit.id == edit_id, Edit.deleted_at.is_(None)).options(whole)
+    query = select(Edit).where(Edit.id == edit_id, Edit.deleted_at.is_(None)).options(_WHOLE)
     edit = session.scalar(query.with_for_update().execution_options(populate_existing=True))
     if edit is None:
         raise NotFound("there is no such edit: it may have been deleted", field="edit")
