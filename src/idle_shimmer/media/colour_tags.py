@@ -1,6 +1,6 @@
 """Colour encodings as files tag them: matrix, primaries and transfer, by the codes of ITU-T H.273.
 
-Sources, from memory: ITU-T H.273, tables 2 to 4; ITU-R BT.601-7, BT.709-6 and BT.2020-2 (luma weights).
+Sources, from memory: ITU-T H.273, tables 2 to 4; ITU-R BT.601-7 and BT.709-6 (luma weights).
 """
 
 from dataclasses import dataclass
@@ -24,7 +24,6 @@ TAGS: dict[str, ColourTags] = {
     "bt709": ColourTags(1, 1, 1, 0.2126, 0.0722),
     "bt601-525": ColourTags(6, 6, 6, 0.299, 0.114),
     "bt601-625": ColourTags(5, 5, 6, 0.299, 0.114),
-    "bt2020": ColourTags(9, 9, 14, 0.2627, 0.0593),
 }
 USUAL = "bt709"
 UNSPECIFIED = 2
@@ -34,14 +33,26 @@ HD_HEIGHT = 720
 _SDR_TRANSFERS = (1, 6, 14, 15)
 # The transfer functions of PQ and HLG: such pictures are brought to BT.709 when they are read.
 _HDR = (16, 18)
+# SDR pictures of these primaries, or these matrices, are brought to BT.709 as well.
+_BT2020, _BT2020_MATRICES = 9, (9, 10)
 
 
 def colour_of(frame: av.VideoFrame) -> str:
-    """Return the name of the encoding that a picture is tagged with; BT.709 where it is not, or in RGB."""
-    if frame.format.is_rgb or int(frame.color_trc) in _HDR:
+    """Return the name of the encoding that a picture is tagged with; BT.709 where it is not, or in RGB.
+
+    Also where it is brought to BT.709 when it is read.
+    """
+    if frame.format.is_rgb or int(frame.color_trc) in _HDR or is_wide(frame):
         return USUAL
     matrix = int(frame.colorspace)
     return next((name for name, tags in TAGS.items() if tags.matrix == matrix), USUAL)
+
+
+def is_wide(frame: av.VideoFrame) -> bool:
+    """Whether a picture has the primaries of BT.2020, in SDR; its matrix says so where nothing else does."""
+    primaries, matrix = int(frame.color_primaries), int(frame.colorspace)
+    stated = primaries == _BT2020 or (primaries == UNSPECIFIED and matrix in _BT2020_MATRICES)
+    return stated and int(frame.color_trc) not in _HDR
 
 
 def common_colour(names: list[str]) -> str:

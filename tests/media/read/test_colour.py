@@ -22,7 +22,7 @@ from idle_shimmer.media.read.dynamic_range import (
 from idle_shimmer.media.read.reader import VideoReader
 from tests.support.clips import numbered
 
-PQ, HLG, BT2020, BT2020_MATRIX = 16, 18, 9, 9
+PQ, HLG, BT2020, BT2020_MATRIX, UNSPECIFIED = 16, 18, 9, 9, 2
 
 
 def test_the_transfer_functions_have_their_published_values() -> None:
@@ -87,6 +87,50 @@ def test_an_hdr_clip_is_read_as_sdr(transfer: int, deep: bool, tmp_path: Path) -
     display = picture.mean() / (65535 if deep else 255)
     light = ((display + 0.055) / 1.055) ** 2.4
     assert light == pytest.approx(compressed_nits(np.array(100.0)) / WHITE_NITS, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("pixels", "primaries"),
+    [("yuv444p", BT2020), ("yuv444p10le", BT2020), ("yuv444p", UNSPECIFIED)],
+)
+def test_bt2020_colours_are_brought_to_bt709_as_by_libavfilter(
+    pixels: str, primaries: int, tmp_path: Path
+) -> None:
+    """Beside libavfilter's ``colorspace``, on colours that BT.709 has."""
+    colours = [(159, 69, 53), (60, 140, 90), (90, 90, 190), (128, 128, 128), (220, 200, 120)]
+    chart = np.repeat(np.array([colours], np.uint8), 72, 0).repeat(24, 1)
+    path = tmp_path / "wide.mkv"
+    with av.open(str(path), "w") as container:
+        stream: Any = container.add_stream("ffv1", rate=Fraction(25))
+        stream.width, stream.height, stream.pix_fmt = 120, 72, pixels
+        context = stream.codec_context
+        context.colorspace, context.color_range = BT2020_MATRIX, 1
+        context.color_primaries, context.color_trc = primaries, 14
+        frame = av.VideoFrame.from_ndarray(chart, format="rgb24")
+        frame = frame.reformat(format=pixels, dst_colorspace=BT2020_MATRIX, dst_color_range=1)
+        container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    graph = av.filter.Graph()
+    with av.open(str(path)) as container:
+        decoded = next(container.decode(video=0))
+    steps = [
+        graph.add_buffer(width=120, height=72, format=pixels, time_base=Fraction(1, 25)),
+        graph.add("colorspace", f"all=bt709:iall=bt2020:format={pixels.replace('le', '')}"),
+        graph.add("buffersink"),
+    ]
+    steps[0].link_to(steps[1])
+    steps[1].link_to(steps[2])
+    graph.configure()
+    graph.push(decoded)
+    reference = graph.pull().to_ndarray(format="rgb24", src_colorspace=1, src_color_range=1)
+    with VideoReader(path) as reader:
+        shown = reader.read(0)
+        assert any("BT.2020" in note for note in reader.facts.notes)
+        assert reader.facts.colour == "bt709"
+        assert reader.planes(0, pixels, "bt709") is None
+    middles = np.s_[36, 12::24]
+    assert np.abs(shown[middles].astype(int) - reference[middles]).max() <= 2
+    assert np.abs(shown[middles][0].astype(int) - (198, 47, 47)).max() <= 2
 
 
 def test_transparency_is_laid_over_black_and_said(tmp_path: Path) -> None:

@@ -137,8 +137,8 @@ def test_every_matrix_is_written_as_it_is_tagged(output: str, colour: str, tmp_p
 
 
 def test_clips_of_one_matrix_keep_it_and_others_become_bt709() -> None:
-    assert common_colour(["bt2020", "bt2020"]) == "bt2020"
-    assert common_colour(["bt2020", "bt709"]) == common_colour([]) == "bt709"
+    assert common_colour(["bt601-625", "bt601-625"]) == "bt601-625"
+    assert common_colour(["bt601-625", "bt709"]) == common_colour([]) == "bt709"
 
 
 @pytest.mark.parametrize("depth", [8, 16])

@@ -12,6 +12,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.media.read.primaries import BT709_OF_BT2020
+
 Transfer = Literal["PQ", "HLG"]
 # The codes of ITU-T H.273, table 3.
 TRANSFERS: dict[int, Transfer] = {16: "PQ", 18: "HLG"}
@@ -23,9 +25,6 @@ _C1, _C2, _C3 = 3424 / 4096, 2413 / 4096 * 32, 2392 / 4096 * 32
 _HLG_A, _HLG_B, _HLG_C = 0.17883277, 0.28466892, 0.55991073
 _HLG_GAMMA = 1.2
 _LUMA_BT2020 = np.array([0.2627, 0.6780, 0.0593], np.float32)
-_BT709_OF_BT2020 = np.array(
-    [[1.6605, -0.5876, -0.0728], [-0.1246, 1.1329, -0.0083], [-0.0182, -0.1006, 1.1187]], np.float32
-)
 
 
 def sdr_codes(codes: NDArray[np.uint16], transfer: Transfer) -> NDArray[np.uint16]:
@@ -34,7 +33,7 @@ def sdr_codes(codes: NDArray[np.uint16], transfer: Transfer) -> NDArray[np.uint1
     if transfer == "HLG":
         luma = light @ _LUMA_BT2020
         light *= np.power(luma, np.float32(_HLG_GAMMA - 1))[..., None]
-    light = np.maximum(light @ _BT709_OF_BT2020.T, 0)
+    light = np.maximum(light @ BT709_OF_BT2020.T, 0)
     brightest = light.max(axis=2)
     # Relative to white; beyond the peak everything is white.
     place = np.minimum(brightest * np.float32(WHITE_NITS / PEAK_NITS), 1)

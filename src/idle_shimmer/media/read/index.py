@@ -18,7 +18,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from idle_shimmer.core.animation.timecode import frame_at
-from idle_shimmer.media.colour_tags import colour_of
+from idle_shimmer.media.colour_tags import colour_of, is_wide
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.demuxers import (
     FORMAT_NAMES,
@@ -297,6 +297,10 @@ def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
     if transfer := TRANSFERS.get(int(frame.color_trc)):
         notes.append(
             f"The clip is HDR ({transfer}): it is shown and rendered as SDR, highlights compressed."
+        )
+    if is_wide(frame):
+        notes.append(
+            "The clip has BT.2020 colours: they are brought to BT.709, the most vivid ones clipped."
         )
     if any(component.is_alpha for component in frame.format.components):
         notes.append("The clip has transparency: it is shown over black.")

@@ -12,11 +12,12 @@ from av.video.reformatter import ColorRange
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from idle_shimmer.media.colour_tags import keeps_its_meaning
+from idle_shimmer.media.colour_tags import is_wide, keeps_its_meaning
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.conversion_graph import CENTRED_CHROMA, conversion_graph
 from idle_shimmer.media.read.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.read.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
+from idle_shimmer.media.read.primaries import bt709_codes
 
 if TYPE_CHECKING:
     # Decoder processes import this module: it must not import the kernels' compiler, which is slow.
@@ -226,13 +227,16 @@ class VideoReader:
             codes = of_whole_range(codes, _white_of_scaler(frame))
         if transfer is not None:
             codes = sdr_codes(codes, transfer)
-            if self._format == _PLAIN:
-                codes = (codes >> 8).astype(np.uint8)
+        elif is_wide(frame):
+            codes = bt709_codes(codes)
+        if codes.dtype == np.uint16 and self._format == _PLAIN:
+            codes = cv2.convertScaleAbs(codes, alpha=255 / _WHITE)
         return codes
 
     def _pixels_of(self, frame: av.VideoFrame) -> str:
-        """Return the pixels that the graph gives: HDR is brought to SDR from 16 bits."""
-        pixels = _DEEP if int(frame.color_trc) in TRANSFERS else self._format
+        """Return the pixels that the graph gives: other transfers and primaries are converted in 16 bits."""
+        converts = int(frame.color_trc) in TRANSFERS or is_wide(frame)
+        pixels = _DEEP if converts else self._format
         return pixels if frame.format.is_rgb else _PLANES_OF[pixels]
 
 
@@ -289,5 +293,6 @@ def _key(frame: av.VideoFrame) -> tuple[Any, ...]:
         frame.colorspace,
         frame.color_range,
         frame.color_trc,
+        frame.color_primaries,
         frame.rotation,
     )
