@@ -104,7 +104,11 @@ def create_app(
     this machine: without accounts it answers nothing.
     """
     app = FastAPI(
-        title="Idle Shimmer", version=idle_shimmer.__version__, docs_url=None, redoc_url=None
+        title="Idle Shimmer",
+        version=idle_shimmer.__version__,
+        docs_url=None,
+        redoc_url=None,
+        responses=errors.REFUSALS,
     )
     guard_store()
     app.state.preview_load = PreviewLoad(slots)

@@ -17,6 +17,7 @@ from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import (
     content_type_conformance,
     response_schema_conformance,
+    status_code_conformance,
 )
 
 from idle_shimmer.api.app import create_app
@@ -37,7 +38,12 @@ OPERATIONS = {
     f"{found.ok().method.upper()} {found.ok().path}": found.ok()
     for found in SCHEMA.get_all_operations()
 }
-CHECKS = [not_a_server_error, response_schema_conformance, content_type_conformance]
+CHECKS = [
+    not_a_server_error,
+    response_schema_conformance,
+    content_type_conformance,
+    status_code_conformance,
+]
 EXAMPLES = 8 * min(TIMES, 8)
 STRANGE_IDS = 0.15
 TALLY = Tally("generated requests")

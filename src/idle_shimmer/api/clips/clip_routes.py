@@ -13,7 +13,6 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 
 from idle_shimmer.api.clips.clip_answers import ClipOut
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -29,7 +28,7 @@ from idle_shimmer.store.clips import clips, deleting
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.sweeping import UPLOAD_PREFIX, upload_lock
 
-router = APIRouter(prefix="/api/clips", tags=["clips"], responses=REFUSALS)
+router = APIRouter(prefix="/api/clips", tags=["clips"])
 _MAX_STEM_BYTES, _MAX_ENDING = 120, 12
 
 

@@ -3,13 +3,12 @@
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.files.space import sizes_of, space
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.clips.deleting import unused_clips
 from idle_shimmer.store.database import session_scope
 
-router = APIRouter(prefix="/api/storage", tags=["storage"], responses=REFUSALS)
+router = APIRouter(prefix="/api/storage", tags=["storage"])
 
 
 class StorageOut(BaseModel):

@@ -8,7 +8,6 @@ from pydantic import Field
 
 from idle_shimmer.api.cuts.cut_answers import CutOut
 from idle_shimmer.api.server.downloads import json_file
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.fields import SeenVersion
 from idle_shimmer.edit.states import cut_state
 from idle_shimmer.store.cuts import cuts
@@ -17,7 +16,7 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edit_history, edits
 from idle_shimmer.store.edits.windows import room_now
 
-router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+router = APIRouter(prefix="/api/cuts", tags=["cuts"])
 
 
 class CutSave(CutDocument):

@@ -6,7 +6,6 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.fit.frame_pairs import best_pairs, similarity_map
 from idle_shimmer.core.fit.matching import match_grade, match_placement
@@ -15,7 +14,7 @@ from idle_shimmer.core.picture.encoding import Picture
 from idle_shimmer.edit.scene import Scene
 
 MAX_REACH = 12
-router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+router = APIRouter(prefix="/api/cuts", tags=["cuts"])
 
 
 class MatchAsked(BaseModel):

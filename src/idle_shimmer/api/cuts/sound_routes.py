@@ -7,7 +7,6 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, parse_rate
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound
@@ -27,7 +26,7 @@ from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.transition.transition import Transition, accent_of
 
 FIRST_SAMPLE = "Idle-Shimmer-First-Sample"
-router = APIRouter(prefix="/api", tags=["cuts"], responses=REFUSALS)
+router = APIRouter(prefix="/api", tags=["cuts"])
 MAX_SOUND_FRAMES = 1200
 _Frames = Annotated[int, Query(ge=1, le=MAX_SOUND_FRAMES)]
 

@@ -7,7 +7,6 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -30,7 +29,7 @@ from idle_shimmer.store.edits import edits
 from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.store.tables import Cut, PlacedClip, SubjectMatte
 
-router = APIRouter(prefix="/api/cuts/{cut_id}/subject", tags=["subject"], responses=REFUSALS)
+router = APIRouter(prefix="/api/cuts/{cut_id}/subject", tags=["subject"])
 _QUALITY = 92
 _MOST_FRAMES = 200
 StrokeList = Annotated[list[Strokes], Field(max_length=_MOST_FRAMES)]

@@ -9,7 +9,6 @@ from pydantic import BaseModel
 
 from idle_shimmer.api.cuts.cut_answers import CutOut
 from idle_shimmer.api.server.downloads import json_file
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.fields import SeenVersion
 from idle_shimmer.core.recipe import recipe_to_json
 from idle_shimmer.edit.states import cut_state
@@ -19,7 +18,7 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edits
 from idle_shimmer.store.tables import CutVariant
 
-router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+router = APIRouter(prefix="/api/cuts", tags=["cuts"])
 
 
 class StepOut(BaseModel):

@@ -9,7 +9,6 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.fields import Name
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -24,7 +23,7 @@ from idle_shimmer.store.edits import edits
 from idle_shimmer.store.edits.edits import Placement
 from idle_shimmer.store.tables import Clip, CutDetection
 
-router = APIRouter(prefix="/api", tags=["cut detection"], responses=REFUSALS)
+router = APIRouter(prefix="/api", tags=["cut detection"])
 _MIN_CONFIDENCE = 0.05
 _MIN_SHOT_FRAMES = 2
 

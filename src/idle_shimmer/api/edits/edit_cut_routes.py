@@ -8,7 +8,6 @@ from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -24,7 +23,7 @@ from idle_shimmer.store.edits.windows import room_of
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Edit
 
-router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"], responses=REFUSALS)
+router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"])
 
 
 class SeenCut(BaseModel):

@@ -11,7 +11,6 @@ from pydantic import BaseModel, Field, field_validator
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
 from idle_shimmer.api.edits.list_answers import DeletedEditOut, EditSummary
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.fields import Name
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.animation.timing import parse_rate
@@ -30,7 +29,7 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edit_history, edits
 
 _log = structlog.get_logger(__name__)
-router = APIRouter(prefix="/api/edits", tags=["edits"], responses=REFUSALS)
+router = APIRouter(prefix="/api/edits", tags=["edits"])
 Side = Annotated[int, Field(ge=MIN_SIDE_PX, le=MAX_SIDE_PX)]
 MAX_BEATS = 20_000
 _BeatTime = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]

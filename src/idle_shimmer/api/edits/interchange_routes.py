@@ -15,7 +15,6 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.server.downloads import text_file
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.animation.curves import curves_of
 from idle_shimmer.core.animation.edit_timing import PlayedRange
 from idle_shimmer.core.animation.timeline import Timeline
@@ -40,7 +39,7 @@ from idle_shimmer.store.edits import edits, placed_clips
 from idle_shimmer.store.edits.edits import Placement
 from idle_shimmer.store.tables import Clip, Edit, PlacedClip
 
-router = APIRouter(prefix="/api", tags=["interchange"], responses=REFUSALS)
+router = APIRouter(prefix="/api", tags=["interchange"])
 Format = Literal["otio", "edl"]
 
 

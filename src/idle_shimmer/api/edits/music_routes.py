@@ -9,14 +9,13 @@ from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.jobs.defer import defer_beat_detection
 from idle_shimmer.store.clips import beat_detections, clips
 from idle_shimmer.store.database import session_of, session_scope
 from idle_shimmer.store.tables import BeatDetection
 
-router = APIRouter(prefix="/api", tags=["music"], responses=REFUSALS)
+router = APIRouter(prefix="/api", tags=["music"])
 _TYPES = {
     ".wav": "audio/wav",
     ".mp3": "audio/mpeg",

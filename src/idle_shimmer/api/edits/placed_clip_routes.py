@@ -8,7 +8,6 @@ from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.sound.accent import HIGHEST_GAIN_DB, LOWEST_GAIN_DB
 from idle_shimmer.core.sound.crossfade import MAX_CROSSFADE_FRAMES
@@ -17,7 +16,7 @@ from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import edit_history, edits, placed_clips
 from idle_shimmer.store.tables import PlacedClip
 
-router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"], responses=REFUSALS)
+router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"])
 
 
 class AddedClip(BaseModel):

@@ -15,7 +15,6 @@ from fastapi import APIRouter, Query, Request, Response
 
 from idle_shimmer.api.preview.scheduler import fetch_ahead
 from idle_shimmer.api.preview.slots import PreviewLoad, in_thread
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.film import Film, film_of
 from idle_shimmer.edit.snapshot_making import played_at, snapshot_of
@@ -27,7 +26,7 @@ from idle_shimmer.store.clips.clips import matte_of_clip, sound_of_clip
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edits
 
-router = APIRouter(prefix="/api/edits/{edit_id}/film", tags=["edits"], responses=REFUSALS)
+router = APIRouter(prefix="/api/edits/{edit_id}/film", tags=["edits"])
 _MAX_FRAMES_AT_ONCE = 60
 _MAX_SOUND_S = 60
 _QUALITY = 80

@@ -8,7 +8,6 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.book.entries import book
 from idle_shimmer.book.usual_window import window_of
 from idle_shimmer.core.animation.timing import Window
@@ -32,7 +31,7 @@ _PARTS_OF_A_BEAT = {
     Fraction(1, 2): "half a beat",
     Fraction(1): "one beat",
 }
-router = APIRouter(prefix="/api/cuts", tags=["cuts"], responses=REFUSALS)
+router = APIRouter(prefix="/api/cuts", tags=["cuts"])
 
 
 class ClipFitOut(BaseModel):

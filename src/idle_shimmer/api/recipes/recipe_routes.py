@@ -11,7 +11,6 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.server.downloads import json_file
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.book.entries import book
 from idle_shimmer.book.feels import FEELS
 from idle_shimmer.book.usual_window import window_of
@@ -40,7 +39,7 @@ from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.store.tables import SavedRecipe
 
-router = APIRouter(prefix="/api", tags=["recipes"], responses=REFUSALS)
+router = APIRouter(prefix="/api", tags=["recipes"])
 CARD_FRAMES = 12
 MAX_STILLS = 12
 _USUAL_RATE = Fraction(25)

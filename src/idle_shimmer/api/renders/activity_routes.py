@@ -7,12 +7,11 @@ from pydantic import BaseModel
 
 from idle_shimmer.api.clips.clip_answers import ClipOut
 from idle_shimmer.api.renders.render_answers import RenderOut
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.store.clips import cut_detections, subject_mattes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.renders import renders
 
-router = APIRouter(prefix="/api/activity", tags=["activity"], responses=REFUSALS)
+router = APIRouter(prefix="/api/activity", tags=["activity"])
 
 
 class DetectionOut(BaseModel):

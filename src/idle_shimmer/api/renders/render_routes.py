@@ -9,7 +9,6 @@ from pydantic import BaseModel
 
 from idle_shimmer.api.renders.render_answers import RenderOut
 from idle_shimmer.api.renders.render_requests import NewRender, Prepared, RenderChoice
-from idle_shimmer.api.server.error_answers import REFUSALS
 from idle_shimmer.api.server.paging import MAX_LISTED, Limit, Offset
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.files.file_store import file_store
@@ -21,7 +20,7 @@ from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.renders import renders
 from idle_shimmer.store.renders.render_choices import last_choice, remember_choice
 
-router = APIRouter(prefix="/api/renders", tags=["renders"], responses=REFUSALS)
+router = APIRouter(prefix="/api/renders", tags=["renders"])
 mimetypes.add_type("video/x-matroska", ".mkv")
 mimetypes.add_type("video/webm", ".webm")
 

@@ -29,11 +29,23 @@ _HTTP_MESSAGES = {
     404: "there is nothing at this address",
     405: "this address does not take such a request",
 }
+# What any address may answer, and when.
+_WHEN = {
+    400: "The request cannot be read.",
+    401: "Nobody is signed in.",
+    403: "The request comes from another website's page, or nobody may sign in here yet.",
+    404: "What the address names does not exist.",
+    409: "It was changed meanwhile.",
+    413: "The body is too large.",
+    414: "The address is too long.",
+    415: "The body is of another content type.",
+    421: "The server does not answer to this name.",
+    422: "A value is not accepted.",
+    503: "The database or the store of files does not answer.",
+    507: "The disk is full.",
+}
 REFUSALS: dict[int | str, dict[str, object]] = {
-    404: {"model": Problems},
-    401: {"model": Problems},
-    409: {"model": Problems},
-    422: {"model": Problems},
+    status: {"model": Problems, "description": when} for status, when in _WHEN.items()
 }
 
 

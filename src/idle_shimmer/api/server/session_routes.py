@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, HTTPException, Request, Response
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.server.error_answers import REFUSALS, Problems
+from idle_shimmer.api.server.error_answers import Problems
 from idle_shimmer.api.server.sign_in import COOKIE, Gate, cookie_of
 from idle_shimmer.store.accounts import accounts, sign_in_failures
 from idle_shimmer.store.accounts.accounts import (
@@ -15,7 +15,7 @@ from idle_shimmer.store.accounts.accounts import (
 )
 from idle_shimmer.store.database import session_scope
 
-router = APIRouter(prefix="/api/session", tags=["session"], responses=REFUSALS)
+router = APIRouter(prefix="/api/session", tags=["session"])
 
 Password = Annotated[str, Field(max_length=MAX_PASSWORD)]
 
