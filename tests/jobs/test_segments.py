@@ -10,12 +10,15 @@ from sqlalchemy import select, text
 
 from idle_shimmer.edit.snapshot import Snapshot
 from idle_shimmer.jobs import segmented_render as segments
+from idle_shimmer.jobs.tasks import edit_render
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import ClaimLost
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.renders import render_segments, renders
 from idle_shimmer.store.tables import Render, RenderSegment
 from tests.api.conftest import client, clip_ids, edit, files
+from tests.api.edits.test_cut_detections import Steady
+from tests.api.edits.test_resources import save
 from tests.jobs.test_workers import queued, wait_for, workers
 from tests.support.asking import asking
 
@@ -128,3 +131,26 @@ def test_short_renders_stay_in_one_piece(client: TestClient, clip_ids: list[str]
 
     assert not segments.is_divided(snapshot(3))
     assert segments.is_divided(snapshot(LONG_CLIPS))
+
+
+@pytest.mark.parametrize("clips", [3, LONG_CLIPS])
+def test_ramps_that_leave_no_frames_between_them_are_refused_at_any_length(
+    client: TestClient, clip_ids: list[str], clips: int
+) -> None:
+    """Both use frames of the second clip: 2 times 8 shown at three times the speed, of 36."""
+    body = {"name": "Ramps", "clips": [clip_ids[n % 3] for n in range(clips)]}
+    edit = client.post("/api/edits", json=body).json()
+    for cut, side in zip(edit["cuts"][:2], ("incoming", "outgoing"), strict=True):
+        ramp = {"retime": {side: {"speed": 3.0, "in_edit": "ripple"}}}
+        saved = save(client, client.get(f"/api/cuts/{cut['id']}").json(), recipe=ramp)
+        assert saved.status_code == 200
+    asked = client.post("/api/renders", json={"edit": edit["id"]})
+    assert asked.status_code == 201, asked.text
+    render = uuid.UUID(asked.json()["id"])
+    with session_scope() as session:
+        document = renders.render_by_id(session, render).snapshot
+    assert segments.is_divided(Snapshot.read(document)) == (clips == LONG_CLIPS)
+    edit_render.render(Steady(), str(render))  # type: ignore[arg-type]
+    failed = client.get(f"/api/renders/{render}").json()
+    assert failed["state"] == "failed"
+    assert "frames more than it has between them" in failed["message"]
