@@ -1,5 +1,6 @@
 """Files of every accepted format, damaged by hypothesis: bits, lengths, numbers, parts, nesting."""
 
+import json
 import struct
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -30,6 +31,41 @@ VIDEOS: dict[str, dict[str, Any]] = {
     "h264": {},
 }
 STILLS = ("png", "jpg", "webp", "bmp", "tiff")
+TEXTS = ("otio", "edl", "recipe")
+# Envelopes, an easing of every form, a mix with a matte, a region and an accent.
+RECIPE = {
+    "format": 2,
+    "name": "Lantern roll",
+    "window": {"before": 5, "after": 5, "rate": "30"},
+    "mix": {"kind": "wipe", "matte": {"clouds": {"seed": 3}}, "softness": 0.2},
+    "shutter": 180,
+    "filters": [
+        {
+            "id": "roll",
+            "kind": "roll",
+            "edge": "tile",
+            "y": {"kind": "travel", "amount": -4, "easing": {"steepness": 0.8}},
+        },
+        {
+            "id": "blur",
+            "kind": "directional_blur",
+            "length": {"kind": "follow", "filter": "roll", "shutter": 180},
+            "angle": 90,
+        },
+        {
+            "kind": "gaussian_blur",
+            "radius": {
+                "kind": "keyframes",
+                "keyframes": [
+                    {"at": -1, "value": 0, "easing": "cubic-bezier(0.3, 0, 0.7, 1)"},
+                    {"at": 0, "value": 0.02, "easing": "steps(3, end)"},
+                    {"at": 1, "value": 0},
+                ],
+            },
+        },
+    ],
+    "accent": {"sound": "whoosh", "gain_db": -19, "follow": "roll"},
+}
 _INTERESTING = (0, 1, 0x7F, 0x80, 0xFF, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF)
 _TEXTS = (
     *("NaN", "-1", "1e999", "Infinity", '"\\u0000"', "null", "{}", "[]", "99999999999999999999"),
@@ -62,6 +98,7 @@ def sound_files(folder: Path) -> dict[str, bytes]:
     )
     found["otio"] = otio_text(document).encode()
     found["edl"] = edl_text(document).encode()
+    found["recipe"] = json.dumps({"recipe": RECIPE, "overwrite": True}).encode()
     assert otio.adapters.read_from_string(found["otio"].decode(), "otio_json") is not None
     return found
 
@@ -85,7 +122,7 @@ def hostile_files(sound: dict[str, bytes]) -> st.SearchStrategy[HostileFile]:
     def one(draw: Callable[..., Any]) -> HostileFile:
         kind = draw(st.sampled_from(sorted(sound)))
         content = sound[kind]
-        damage = _damage_text if kind in ("otio", "edl") else _damage
+        damage = _damage_text if kind in TEXTS else _damage
         for _ in range(draw(st.integers(1, 6))):
             content = damage(draw, content)
         # Sometimes the name promises another format.

@@ -191,6 +191,75 @@ def test_several_workers_write_each_render_once(
     tally.save()
 
 
+def mattes(api: httpx.Client, clip: str) -> str:
+    """The address of a subject whose mattes are queued."""
+    edit = api.post("/api/edits", json={"name": "Subject", "clips": [clip] * 2}).json()
+    path = f"/api/cuts/{edit['cuts'][0]['id']}/subject/incoming"
+    box = {"frame": 12, "box": [0.25, 0.2, 0.4, 0.6], "keep": [[[0.4, 0.4], [0.45, 0.6]]]}
+    api.put(path, json={"strokes": [box]}).raise_for_status()
+    return path
+
+
+def detection(kind: str) -> Callable[[httpx.Client, str], str]:
+    """What queues the detection of a clip's cuts or beats, and returns its address."""
+
+    def ask(api: httpx.Client, clip: str) -> str:
+        api.post(f"/api/clips/{clip}/{kind}").raise_for_status()
+        return f"/api/clips/{clip}/{kind}"
+
+    return ask
+
+
+def round_trip(api: httpx.Client, clip: str) -> str:
+    """The address of a queued round trip, which leaves as a timeline with its clips."""
+    edit = api.post("/api/edits", json={"name": "Out", "clips": [clip] * 20}).json()
+    blur = {"filters": [{"kind": "gaussian_blur", "radius": {"kind": "swell", "peak": 0.05}}]}
+    seen = [{"cut": each["id"], "version": each["version"]} for each in edit["cuts"]]
+    api.post(f"/api/edits/{edit['id']}/apply", json={"cuts": seen, "recipe": blur})
+    asked = {"edit": edit["id"], "what": "round_trip", "format": "prores"}
+    return f"/api/renders/{api.post('/api/renders', json=asked).json()['id']}"
+
+
+JOBS = {
+    "mattes": mattes,
+    "cuts": detection("cuts"),
+    "beats": detection("beats"),
+    "round trip": round_trip,
+}
+
+
+@pytest.mark.skipif(TIMES == 1, reason="takes minutes: run scripts/faults")
+@pytest.mark.parametrize("kind", JOBS)
+def test_a_job_of_every_kind_outlives_its_worker(
+    api: httpx.Client, application: Application, kind: str, tmp_path: Path
+) -> None:
+    """Its worker is killed as soon as it is at work; another one does it."""
+    tally = Tally("jobs whose worker was killed")
+    pictures = [numbered(n) for n in range(300)]
+    content = write_clip(tmp_path / "long.mp4", pictures, tone=True).read_bytes()
+    answer = api.post("/api/clips", params={"name": "long.mp4"}, content=content, headers=BYTES)
+    application.worker.kill()
+    application.worker.wait(120)
+    application.worker = application.start_worker()
+    address = JOBS[kind](api, str(answer.json()["id"]))
+
+    def state() -> str:
+        found = api.get(address).json()
+        return str(found.get("matte", found)["state"])
+
+    next(_ for _ in asking() if state() in ("running", "done"))
+    was_at_work = state() == "running"
+    application.worker.kill()
+    application.worker.wait(120)
+    application.worker = application.start_worker()
+    next(_ for _ in asking() if state() not in ("waiting", "running"))
+    # A steady tone has no beat: that is what is found, by whichever worker.
+    assert state() == ("failed" if kind == "beats" else "done")
+    tally.add(f"{kind} done by another worker", was_at_work)
+    tally.add(f"{kind} done before the worker was killed", not was_at_work)
+    tally.save()
+
+
 @pytest.mark.skipif(TIMES == 1, reason="takes minutes: run scripts/faults")
 def test_a_worker_that_is_stopped_for_a_minute_writes_nothing_afterwards(
     application: Application, api: httpx.Client, clip: str
