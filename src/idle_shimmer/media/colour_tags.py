@@ -3,7 +3,7 @@
 Sources, from memory: ITU-T H.273, tables 2 to 4; ITU-R BT.601-7 and BT.709-6 (luma weights).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import av
 from av.video.reformatter import ColorRange
@@ -11,20 +11,23 @@ from av.video.reformatter import ColorRange
 
 @dataclass(frozen=True)
 class ColourTags:
-    """The codes of a colour encoding, and the weights of red and blue in its luma."""
+    """The codes of a colour encoding, the weights of red and blue in its luma, and whether its range is full."""
 
     matrix: int
     primaries: int
     transfer: int
     red: float
     blue: float
+    is_full: bool = False
 
 
-TAGS: dict[str, ColourTags] = {
+_LIMITED: dict[str, ColourTags] = {
     "bt709": ColourTags(1, 1, 1, 0.2126, 0.0722),
     "bt601-525": ColourTags(6, 6, 6, 0.299, 0.114),
     "bt601-625": ColourTags(5, 5, 6, 0.299, 0.114),
 }
+_FULL = "-full"
+TAGS = _LIMITED | {name + _FULL: replace(each, is_full=True) for name, each in _LIMITED.items()}
 USUAL = "bt709"
 UNSPECIFIED = 2
 # Untagged pictures are taken as BT.709 from this height on, and as BT.601 below (common practice).
@@ -44,8 +47,9 @@ def colour_of(frame: av.VideoFrame) -> str:
     """
     if frame.format.is_rgb or int(frame.color_trc) in _HDR or is_wide(frame):
         return USUAL
-    matrix = int(frame.colorspace)
-    return next((name for name, tags in TAGS.items() if tags.matrix == matrix), USUAL)
+    matrix, is_full = int(frame.colorspace), frame.color_range == ColorRange.JPEG
+    name = next((name for name, tags in _LIMITED.items() if tags.matrix == matrix), USUAL)
+    return name + _FULL if is_full else name
 
 
 def is_wide(frame: av.VideoFrame) -> bool:
@@ -56,8 +60,16 @@ def is_wide(frame: av.VideoFrame) -> bool:
 
 
 def common_colour(names: list[str]) -> str:
-    """Return the encoding that all clips share, BT.709 where they differ."""
-    return names[0] if names and all(each == names[0] for each in names) else USUAL
+    """Return the encoding that all clips share, in limited range where their ranges differ, else BT.709."""
+    for shared in (names, [limited(each) for each in names]):
+        if shared and all(each == shared[0] for each in shared):
+            return shared[0]
+    return USUAL
+
+
+def limited(name: str) -> str:
+    """Return the encoding ``name`` in limited range."""
+    return name.removesuffix(_FULL)
 
 
 def is_untagged_hd(frame: av.VideoFrame) -> bool:
@@ -66,17 +78,19 @@ def is_untagged_hd(frame: av.VideoFrame) -> bool:
 
 
 def keeps_its_meaning(frame: av.VideoFrame, name: str) -> bool:
-    """Whether the planes of a YUV picture mean in the encoding ``name``, in limited range, what they mean now.
+    """Whether the planes of a YUV picture mean in the encoding ``name`` what they mean now.
 
     What a picture is not tagged with is what it is read as.
     """
     tags, matrix = TAGS[name], int(frame.colorspace)
     if matrix == UNSPECIFIED:
         matrix = TAGS[USUAL if is_untagged_hd(frame) else "bt601-625"].matrix
-    weights = next(((each.red, each.blue) for each in TAGS.values() if each.matrix == matrix), None)
+    weights = next(
+        ((each.red, each.blue) for each in _LIMITED.values() if each.matrix == matrix), None
+    )
     return (
         weights == (tags.red, tags.blue)
         and int(frame.color_primaries) in (UNSPECIFIED, tags.primaries)
         and int(frame.color_trc) in (UNSPECIFIED, *_SDR_TRANSFERS)
-        and frame.color_range != ColorRange.JPEG
+        and (frame.color_range == ColorRange.JPEG) == tags.is_full
     )

@@ -92,7 +92,11 @@ def _write_file(transition: Transition, out: Path, wanted: TransitionOutput) -> 
     output = _format_of(out, wanted.format)
     depth = wanted.depth or output.depth(source_is_deep=wanted.is_deep)
     output.pixels_of(depth)
-    coded = None if output.video is None else Coded(output.pixels_of(depth), wanted.colour)
+    coded = (
+        None
+        if output.video is None
+        else Coded(output.pixels_of(depth), output.colour_of(wanted.colour))
+    )
     sequence = _sequence(transition, wanted, depth, coded)
     settings = OutputSettings(output, wanted.quality)
     if output.video is not None:

@@ -125,7 +125,7 @@ def _coded(
     """Return how frames are coded, where a video codes them."""
     if settings.output.video is None:
         return None
-    return Coded(settings.output.pixels_of(depth), edit.colour(places))
+    return Coded(settings.output.pixels_of(depth), settings.output.colour_of(edit.colour(places)))
 
 
 def write_video(path: Path, sequence: Sequence, settings: OutputSettings, advance: Advance) -> None:

@@ -11,7 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Picture
-from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes, YuvForm, yuv_planes
+from idle_shimmer.core.picture.yuv import YUV_FORMS, LumaCoding, Planes, YuvForm, yuv_planes
 
 FORMS = pytest.mark.parametrize("name", YUV_FORMS)
 
@@ -134,6 +134,24 @@ def test_other_weights_are_those_of_their_standard(weights: tuple[float, float])
         512 + 896 * (colour[0] - y) / (2 * (1 - red)),
     )
     flat = Picture(np.broadcast_to(colour, (4, 4, 3)).astype(np.float32), "display")
-    found = parts(yuv_planes(flat, YUV_FORMS["yuv422p10le"], 0, weights))
+    found = parts(yuv_planes(flat, YUV_FORMS["yuv422p10le"], 0, LumaCoding(weights)))
+    for plane, value in zip(found, expected, strict=True):
+        assert abs(int(plane[0, 0]) - value) <= 0.51
+
+
+@pytest.mark.parametrize("form", YUV_FORMS.values())
+@pytest.mark.parametrize("colour", [(0, 0, 0), (1, 1, 1), (0, 0, 1), (1, 0, 0), (0.8, 0.3, 0.1)])
+def test_full_range_is_that_of_its_standard_and_stays_inside(
+    form: YuvForm, colour: tuple[float, float, float]
+) -> None:
+    """ITU-T H.273, 8.3 (from memory): luma by 2^n - 1, chroma about 2^(n-1), both clipped."""
+    red, green, blue = colour
+    top, middle = (1 << form.bits) - 1, 1 << (form.bits - 1)
+    y = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    expected = np.clip(
+        [top * y, middle + top * (blue - y) / 1.8556, middle + top * (red - y) / 1.5748], 0, top
+    )
+    codes = np.rint(np.broadcast_to(colour, (4, 4, 3)) * 65535).astype(np.uint16)
+    found = parts(yuv_planes(Picture.of_codes(codes), form, 0, LumaCoding(is_full=True)))
     for plane, value in zip(found, expected, strict=True):
         assert abs(int(plane[0, 0]) - value) <= 0.51

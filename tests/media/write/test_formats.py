@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 import pytest
 import skimage.data
+from av.video.reformatter import ColorRange
 from numpy.typing import NDArray
 
 from idle_shimmer.media.colour_tags import TAGS, common_colour
@@ -126,11 +127,12 @@ def test_every_matrix_is_written_as_it_is_tagged(output: str, colour: str, tmp_p
             writer.write(frame_of(flat if depth == 8 else flat.astype(np.uint16) * 257))
     with av.open(str(path)) as container:
         context = container.streams.video[0].codec_context
-        tags = TAGS[colour]
+        tags = TAGS[made.colour_of(colour)]
         assert (context.colorspace, context.color_primaries) == (tags.matrix, tags.primaries)
         assert context.color_trc == tags.transfer
+        assert (context.color_range == ColorRange.JPEG) == tags.is_full
     with VideoReader(path, deep=True) as reader:
-        assert reader.facts.colour == colour
+        assert reader.facts.colour == made.colour_of(colour)
         for number, each in enumerate(colours):
             found = reader.read(number)[32, 32] / (1 if depth == 8 else 257)
             np.testing.assert_allclose(found, each, atol=2 if depth == 8 else 1)
@@ -138,6 +140,9 @@ def test_every_matrix_is_written_as_it_is_tagged(output: str, colour: str, tmp_p
 
 def test_clips_of_one_matrix_keep_it_and_others_become_bt709() -> None:
     assert common_colour(["bt601-625", "bt601-625"]) == "bt601-625"
+    assert common_colour(["bt709-full", "bt709-full"]) == "bt709-full"
+    assert common_colour(["bt601-625", "bt601-625-full"]) == "bt601-625"
+    assert common_colour(["bt601-625", "bt709-full"]) == "bt709"
     assert common_colour(["bt601-625", "bt709"]) == common_colour([]) == "bt709"
 
 

@@ -1,6 +1,6 @@
-"""Pictures as luma and chroma planes of limited range, for encoders: rounded once.
+"""Pictures as luma and chroma planes, for encoders: rounded once.
 
-Source: ITU-R BT.709-6, items 3.2 to 3.5 (matrix, quantisation). Chroma is sampled where the left one of two
+Source: ITU-R BT.709-6, items 3.2 to 3.5 (matrix, quantisation); ITU-T H.273, 8.3 (full range). Chroma is sampled where the left one of two
 luma samples lies (ITU-T H.265, figure 1 of annex E: type 0, the default of decoders), by the weights
 1, 2, 1, and between two rows where it has half of them.
 """
@@ -61,12 +61,32 @@ def flat_length(form: YuvForm, size: tuple[int, int]) -> int:
     return width * height + width * (height // 2 if form.halves_rows else height)
 
 
+@dataclass(frozen=True, slots=True)
+class LumaCoding:
+    """How colours become luma and chroma: the weights of red and blue in luma, and the range of the codes."""
+
+    weights: tuple[float, float] = BT709_WEIGHTS
+    is_full: bool = False
+
+    def levels(self, bits: int) -> tuple[np.float32, ...]:
+        """Return black, the span of luma, the middle and the span of chroma, and the highest code."""
+        unit, top = 1 << (bits - 8), (1 << bits) - 1
+        if self.is_full:
+            found = (0, top, 128 * unit, top, top)
+        else:
+            found = (16 * unit, 219 * unit, 128 * unit, 224 * unit, top)
+        return tuple(np.float32(each) for each in found)
+
+
+_USUAL_CODING = LumaCoding()
+
+
 def yuv_planes(
-    picture: Picture, form: YuvForm, frame: int, weights: tuple[float, float] = BT709_WEIGHTS
+    picture: Picture, form: YuvForm, frame: int, coding: LumaCoding = _USUAL_CODING
 ) -> Planes:
     """Return luma (H, W) and both chroma planes, W and, in 4:2:0, H even; uint8 or uint16.
 
-    ``weights`` are those of red and blue in luma. A computed picture is dithered where the form has 8 bits, with the noise of frame number ``frame``;
+    A computed picture is dithered where the form has 8 bits, with the noise of frame number ``frame``;
     pixels that are whole codes of 8 bits are only rounded.
     """
     is_linear = picture.encoding == "linear"
@@ -82,7 +102,7 @@ def yuv_planes(
         height // rows,
         np.ascontiguousarray(given.pixels).reshape(height, width * 3),
         (is_linear, is_dithered, dither_seed(frame)),
-        ((np.float32(weights[0]), np.float32(weights[1])), np.float32(1 << (form.bits - 8))),
+        (tuple(np.float32(each) for each in coding.weights), coding.levels(form.bits)),
         (luma, blue, red),
         min_rows=max(1, min_rows_per_thread(width) // rows),
     )
@@ -93,7 +113,7 @@ def yuv_planes(
 def _yuv_rows(source: Any, how: Any, scales: Any, planes: Any, first: int, end: int) -> None:
     luma, blue, red = planes
     is_linear, is_dithered, seed = how
-    weights, unit = scales
+    weights, levels = scales
     rows, width = luma.shape[0] // blue.shape[0], luma.shape[1]
     line, colours = np.empty(width * 3, np.float32), np.empty((3, width), np.float32)
     bright, sums = np.empty(width, np.float32), np.empty((2, width + 1), np.float32)
@@ -112,10 +132,10 @@ def _yuv_rows(source: Any, how: Any, scales: Any, planes: Any, first: int, end: 
             noise[:] = 0
             if is_dithered:
                 _put_noise(colours, row_seed(seed, row), noise, computed[1:])
-            _put_luma(bright, unit, noise, luma[row])
-        scale = unit / np.float32(rows)
-        _put_chroma(sums[0], (scale, unit), computed, (row_seed(seed, i * rows), 1), blue[i])
-        _put_chroma(sums[1], (scale, unit), computed, (row_seed(seed, i * rows), 2), red[i])
+            _put_luma(bright, levels, noise, luma[row])
+        share = np.float32(1) / np.float32(rows)
+        _put_chroma(sums[0], (share, levels), computed, (row_seed(seed, i * rows), 1), blue[i])
+        _put_chroma(sums[1], (share, levels), computed, (row_seed(seed, i * rows), 2), red[i])
 
 
 # Loops over one row of one channel, so that they are vectorised.
@@ -161,10 +181,10 @@ def _put_noise(colours: Any, seed: Any, noise: Any, computed: Any) -> None:
 
 
 @kernel
-def _put_luma(bright: Any, unit: Any, noise: Any, out: Any) -> None:
-    low, scale = np.float32(16) * unit + np.float32(0.5), np.float32(219) * unit
+def _put_luma(bright: Any, levels: Any, noise: Any, out: Any) -> None:
+    low, scale, top = levels[0] + np.float32(0.5), levels[1], levels[4]
     for j in range(out.shape[0]):
-        out[j] = np.int32(low + scale * bright[j] + noise[j])
+        out[j] = np.int32(min(low + scale * bright[j] + noise[j], top))
 
 
 @kernel
@@ -173,7 +193,8 @@ def _put_chroma(sums: Any, scales: Any, computed: Any, noise: Any, out: Any) -> 
 
     ``sums`` and ``computed`` have a place before the first pixel, which is set here to what that has.
     """
-    scale, middle = np.float32(224) * scales[0], np.float32(128) * scales[1] + np.float32(0.5)
+    share, levels = scales
+    scale, middle, top = levels[3] * share, levels[2] + np.float32(0.5), levels[4]
     sums[0], computed[0] = sums[1], computed[1]
     # Two pixels at a time first: the pairs of pairs are those of a sample.
     pairs, shares = np.empty(sums.shape[0] - 1, np.float32), np.empty(out.shape[0], np.float32)
@@ -189,7 +210,7 @@ def _put_chroma(sums: Any, scales: Any, computed: Any, noise: Any, out: Any) -> 
             shares[j] *= triangular_noise(seed, 6 * j + channel)
     for j in range(out.shape[0]):
         value = pairs[2 * j] + pairs[2 * j + 1]
-        out[j] = np.int32(middle + scale * value + shares[j])
+        out[j] = np.int32(min(middle + scale * value + shares[j], top))
 
 
 @kernel

@@ -28,7 +28,7 @@ from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.read.demuxers import stated_size
 from idle_shimmer.media.read.index import FrameIndex, MediaFacts
-from idle_shimmer.media.read.reader import Size, fills, is_read_deep
+from idle_shimmer.media.read.reader import Size, fills, is_read_deep, layout_of
 from idle_shimmer.media.sound.sound_parts import (
     LONGEST_PART_S,
     Sound,
@@ -140,7 +140,7 @@ class RemoteReader(Decoder):
         """Return the very planes of picture ``number``; see ``Reader``."""
         form = YUV_FORMS.get(pixels)
         facts = self.facts
-        if form is None or (facts.pixel_format, facts.colour) != (pixels, colour):
+        if form is None or (layout_of(facts.pixel_format), facts.colour) != (pixels, colour):
             return None
         if not fills(facts, self.size):
             return None

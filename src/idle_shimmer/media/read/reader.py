@@ -51,8 +51,8 @@ class Reader(Protocol):
     def planes(self, number: int, pixels: str, colour: str) -> "NDArray[Any] | None":
         """Return the very planes of picture ``number``, one after another, for an encoder.
 
-        None where they are not of the layout ``pixels`` and of the encoding ``colour``, in limited range,
-        or do not fill the frame as they are.
+        None where they are not of the layout ``pixels`` and of the encoding ``colour``, or do not fill the
+        frame as they are.
         """
 
     def close(self) -> None:
@@ -62,6 +62,11 @@ class Reader(Protocol):
 def is_read_deep(facts: MediaFacts, *, deep: bool) -> bool:
     """Whether pictures are read as uint16: where that is asked for and the file has more than 8 bits."""
     return deep and facts.bit_depth > _CODE_BITS
+
+
+def layout_of(pixels: str) -> str:
+    """Return the layout of planes of a pixel format; FFmpeg has names of its own for some of full range."""
+    return pixels.replace("yuvj", "yuv")
 
 
 def fills(facts: MediaFacts, size: Size) -> bool:
@@ -122,13 +127,16 @@ class VideoReader:
     def planes(self, number: int, pixels: str, colour: str) -> NDArray[Any] | None:
         """Return the very planes of picture ``number``; see ``Reader``."""
         facts = self.facts
-        if (facts.pixel_format, facts.colour) != (pixels, colour) or not fills(facts, self.size):
+        if (layout_of(facts.pixel_format), facts.colour) != (pixels, colour):
+            return None
+        if not fills(facts, self.size):
             return None
         # What is written has its chroma beside the left sample of luma.
         if facts.video_codec in CENTRED_CHROMA:
             return None
         frame = self._frame(number)
-        same = (frame.width, frame.height, frame.format.name) == (*self.size, pixels)
+        layout = layout_of(frame.format.name)
+        same = (frame.width, frame.height, layout) == (*self.size, pixels)
         if not same or not keeps_its_meaning(frame, colour):
             return None
         dtype = np.uint8 if frame.format.components[0].bits == _CODE_BITS else np.uint16

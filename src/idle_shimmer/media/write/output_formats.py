@@ -10,6 +10,7 @@ from typing import Literal, get_args
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.output import Depth
+from idle_shimmer.media.colour_tags import limited
 
 Quality = Literal["draft", "standard", "high"]
 QUALITIES: tuple[Quality, ...] = get_args(Quality)
@@ -35,11 +36,16 @@ class OutputFormat:
     options: _Options = field(default_factory=dict)
     qualities: Mapping[Quality, _Options] = field(default_factory=dict)
     sound_rate: int = 192_000
+    says_full_range: bool = True
 
     @property
     def holds_sound_tracks(self) -> bool:
         """Whether a file holds several sound tracks that editing programs read."""
         return self.sound is not None and self.suffix != ".webm"
+
+    def colour_of(self, shared: str) -> str:
+        """Return the encoding of a file whose clips share one: some formats cannot say that a range is full."""
+        return shared if self.says_full_range else limited(shared)
 
     def depth(self, *, source_is_deep: bool) -> Depth:
         """Return how many bits its pictures have: the source's, where the format has both."""
@@ -105,6 +111,7 @@ FORMATS: dict[str, OutputFormat] = {
             "yuv422p10le",
             "pcm_s16le",
             {"profile": "3"},
+            says_full_range=False,
         ),
         OutputFormat(
             "vp9",

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.picture.output import Depth, OutputFrame
-from idle_shimmer.core.picture.yuv import YUV_FORMS, Planes, YuvForm, yuv_planes
+from idle_shimmer.core.picture.yuv import YUV_FORMS, LumaCoding, Planes, YuvForm, yuv_planes
 from idle_shimmer.media.colour_tags import TAGS, USUAL, ColourTags
 from idle_shimmer.media.complete_files import complete_file
 from idle_shimmer.media.sound.sound_parts import SAMPLES_PER_SECOND, Sound
@@ -25,7 +25,7 @@ from idle_shimmer.media.write.output_formats import OutputFormat, Quality, forma
 
 # The AV1 encoder writes its settings to standard error unless it is told to report errors alone.
 os.environ.setdefault("SVT_LOG", "1")
-_LIMITED_RANGE = 1
+_LIMITED_RANGE, _FULL_RANGE = 1, 2
 _SOUND_BLOCK = 4800
 # A timecode track counts the frames of a second in eight bits (QuickTime file format, from memory).
 _MOST_TIMECODE_RATE = 255
@@ -99,7 +99,7 @@ class VideoWriter:
             context = self._video.codec_context
             context.colorspace, context.color_primaries = colour.matrix, colour.primaries
             context.color_trc = colour.transfer
-            context.color_range = _LIMITED_RANGE
+            context.color_range = _range_of(colour)
         self._sounds = coded_sounds(container, output, sounds)
         if self._form is None:
             self._graph = _rgb_graph(self._video.width, self._video.height, self._format, pixels)
@@ -145,13 +145,13 @@ class VideoWriter:
         pixels, (below, beside) = frame.picture.pixels, self._padding
         if below or beside:
             pixels = np.pad(pixels, ((0, below), (0, beside), (0, 0)), mode="edge")
-        weights = self._colour.red, self._colour.blue
+        coding = LumaCoding((self._colour.red, self._colour.blue), self._colour.is_full)
         picture = Picture(pixels, frame.picture.encoding)
-        return yuv_planes(picture, form, frame.number, weights)
+        return yuv_planes(picture, form, frame.number, coding)
 
     def _of_planes(self, planes: Planes) -> av.VideoFrame:
         coded = av.VideoFrame(self._video.width, self._video.height, self._video.pix_fmt)
-        coded.colorspace, coded.color_range = self._colour.matrix, _LIMITED_RANGE
+        coded.colorspace, coded.color_range = self._colour.matrix, _range_of(self._colour)
         each = planes.luma, planes.blue, planes.red
         for target, plane in zip(coded.planes, each, strict=True):
             # Rows of a plane are padded to whole blocks of memory.
@@ -166,6 +166,11 @@ class VideoWriter:
         for sound in self._sounds:
             sound.finish()
         self._container.mux(self._video.encode(None))
+
+
+def _range_of(colour: ColourTags) -> int:
+    """Return the code of a range, as FFmpeg numbers them."""
+    return _FULL_RANGE if colour.is_full else _LIMITED_RANGE
 
 
 def frame_of(codes: Codes | DeepCodes, number: int = 0) -> OutputFrame:
@@ -301,7 +306,9 @@ def writing(
     ):
         if timecode is not None and rate <= _MOST_TIMECODE_RATE:
             container.metadata["timecode"] = timecode
-        form = CodedForm(output, coding.options(output), size, rate, depth, TAGS[coding.colour])
+        form = CodedForm(
+            output, coding.options(output), size, rate, depth, TAGS[output.colour_of(coding.colour)]
+        )
         writer = VideoWriter(container, form, tracks)
         with closing(writer):
             yield writer
