@@ -77,7 +77,8 @@ def checked_facts(stored: Any, index: FrameIndex, name: str) -> MediaFacts:
             and facts.colour in TAGS
             and facts.frame_count == index.count
             and all(
-                isinstance(x, bool) for x in (facts.constant_rate, facts.still, facts.has_sound)
+                isinstance(x, bool)
+                for x in (facts.constant_rate, facts.still, facts.has_sound, facts.interlaced)
             )
             and all(isinstance(x, str) for x in (facts.video_codec, facts.pixel_format))
             and facts.pixel_aspect > 0

@@ -99,6 +99,7 @@ class MediaFacts:
     has_sound: bool
     notes: tuple[str, ...]
     start_frame: int = 0
+    interlaced: bool = False
 
 
 @contextmanager
@@ -164,6 +165,7 @@ def read_facts(path: Path) -> tuple[MediaFacts, FrameIndex]:
         has_sound=has_sound,
         notes=(*_notes(first), *rate_notes),
         start_frame=(frame_at(code, rate) or 0) if constant else 0,
+        interlaced=bool(first.interlaced_frame),
     ), index
 
 
@@ -310,5 +312,5 @@ def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
             f" {quarter_turn_deg(frame)}°."
         )
     if frame.interlaced_frame:
-        notes.append("The clip is interlaced: both fields of a frame are shown together.")
+        notes.append("The clip is interlaced: whole frames are made of its fields.")
     return tuple(notes)

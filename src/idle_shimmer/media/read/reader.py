@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from idle_shimmer.media.colour_tags import is_wide, keeps_its_meaning
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.conversion_graph import CENTRED_CHROMA, conversion_graph
+from idle_shimmer.media.read.deinterlace import deinterlaced
 from idle_shimmer.media.read.dynamic_range import TRANSFERS, sdr_codes
 from idle_shimmer.media.read.index import FrameIndex, MediaFacts, opened, read_facts, video_stream
 from idle_shimmer.media.read.primaries import bt709_codes
@@ -155,8 +156,9 @@ class VideoReader:
             return frame
         if self._container is None:
             self._open()
-        if not self._next <= number or self.index.keyframe_before(number) > self._next:
-            self._seek(self.index.keyframe_before(number))
+        begin = self._begin_for(number)
+        if not self._next <= number or begin > self._next:
+            self._seek(begin)
         begun = self._next
         frame = self._decode_until(number)
         if frame is None and begun > 0:
@@ -166,6 +168,11 @@ class VideoReader:
         if frame is None:
             raise MediaError(f"picture {number} of {self.path.name} cannot be decoded")
         return frame
+
+    def _begin_for(self, number: int) -> int:
+        """Return from which picture decoding has to begin: what is deinterlaced needs the one before it."""
+        before = max(0, number - 1) if self.facts.interlaced else number
+        return self.index.keyframe_before(before)
 
     def _open(self) -> None:
         self._context = opened(self.path)
@@ -183,11 +190,21 @@ class VideoReader:
         stream = video_stream(self._container, self.path)
         self._container.seek(self.index.pts[keyframe], stream=stream, backward=True)
         self._pictures, self._next = self._decoded(self._container, stream), keyframe
+        if self.facts.interlaced:
+            # Made without the one before it.
+            next(self._pictures, None)
+            self._next += 1
 
     def _decoded(
         self, container: InputContainer, stream: av.video.stream.VideoStream
     ) -> Iterator[av.VideoFrame]:
-        """Yield the pictures that follow; far before the wanted one, unreferenced ones are skipped."""
+        """Yield the pictures that follow, whole; far before the wanted one, unreferenced ones are skipped."""
+        found = self._found(container, stream)
+        return deinterlaced(found) if self.facts.interlaced else found
+
+    def _found(
+        self, container: InputContainer, stream: av.video.stream.VideoStream
+    ) -> Iterator[av.VideoFrame]:
         for packet in container.demux(stream):
             skippable = packet.pts is not None and packet.pts < self._all_from
             stream.codec_context.skip_frame = "NONREF" if skippable else "DEFAULT"
