@@ -1,0 +1,88 @@
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import type { Strokes, SubjectFacts } from '$lib/api/client';
+import type { TransitionDocument } from '$lib/bench/transition.svelte';
+import { Saver } from '$lib/saving/saver.svelte';
+import { answered, refused } from '$lib/testing/answers';
+import { Subject } from './subject.svelte';
+
+const stroke = (frame: number): Strokes => ({ frame, keep: [[[0.4, 0.4]]] }) as unknown as Strokes;
+
+/** A server that keeps the strokes of one clip. */
+const server = vi.hoisted(() => {
+	const state = { strokes: [] as unknown[], version: 1 };
+	return {
+		state,
+		facts: () => ({ strokes: state.strokes, version: `v${state.version}`, matte: null }),
+		/** Another window saves. */
+		draws: (strokes: unknown[]) => {
+			state.strokes = strokes;
+			state.version += 1;
+		}
+	};
+});
+
+vi.mock('$lib/api/client', async (original) => ({
+	...(await original<object>()),
+	api: {
+		GET: () => answered(server.facts()),
+		PUT: (_: string, { body }: { body: { strokes: Strokes[]; version: string } }) => {
+			if (body.version !== server.facts().version) return refused(409, 'marked elsewhere');
+			server.draws(body.strokes);
+			return answered(server.facts());
+		}
+	}
+}));
+
+let saver: Saver;
+let subject: Subject;
+
+beforeEach(async () => {
+	vi.useFakeTimers();
+	server.draws([]);
+	saver = new Saver();
+	const transition = { cut: { id: 'cut' }, saver } as unknown as TransitionDocument;
+	subject = new Subject(transition, 'incoming', () => {});
+	await subject.load(false);
+});
+afterEach(() => {
+	subject.close();
+	saver.close();
+	vi.useRealTimers();
+});
+
+const stored = () => server.facts() as unknown as SubjectFacts;
+
+it('saves one stroke after another, each over what it saw', async () => {
+	for (const frame of [3, 4]) {
+		subject.draw([...subject.strokes, stroke(frame)]);
+		await vi.runAllTimersAsync();
+	}
+	expect(saver.state).toBe('saved');
+	expect(stored().strokes).toEqual([stroke(3), stroke(4)]);
+});
+
+it('never saves over the strokes of another window until that is chosen', async () => {
+	server.draws([stroke(9)]);
+	subject.draw([stroke(3)]);
+	await vi.runAllTimersAsync();
+	expect(saver.state).toBe('conflict');
+	expect(stored().strokes).toEqual([stroke(9)]);
+	await subject.resolve('mine');
+	saver.resolved(true);
+	await vi.runAllTimersAsync();
+	expect(stored().strokes).toEqual([stroke(3)]);
+});
+
+it('shows the strokes of another window, and undo brings these back', async () => {
+	server.draws([stroke(9)]);
+	subject.draw([stroke(3)]);
+	await vi.runAllTimersAsync();
+	await subject.resolve('theirs');
+	saver.resolved(false);
+	await vi.runAllTimersAsync();
+	expect(subject.strokes).toEqual([stroke(9)]);
+	expect(saver.state).toBe('saved');
+	subject.undo();
+	await vi.runAllTimersAsync();
+	expect(stored().strokes).toEqual([stroke(3)]);
+});
