@@ -5,9 +5,12 @@ import {
 	mainValue,
 	movesOf,
 	newFilter,
+	patched,
+	readdressed,
 	withMainValue,
 	withMoves,
-	type Keyframes
+	type Keyframes,
+	type Recipe
 } from '$lib/recipe/recipe';
 import { inPixels, valueText } from '$lib/recipe/units';
 
@@ -94,5 +97,31 @@ describe('values as text', () => {
 		expect(valueText(x!, withMoves(-4, 'travel', length!))).toBe('-4 frames');
 		expect(inPixels(length!, 0.06, 1280, 720)).toBe('43 px');
 		expect(inPixels(x!, 1, 1280, 720)).toBe('1280 px');
+	});
+});
+
+describe('a fix', () => {
+	const filter = (id: string) => ({ id, kind: 'roll', side: 'across', amount: 1 });
+	const recipe = (...ids: string[]) =>
+		({ name: '', filters: ids.map(filter) }) as unknown as Recipe;
+	const patch = [
+		{ op: 'replace', path: '/filters/1/amount', value: 2 },
+		{ op: 'replace', path: '/shutter', value: 180 }
+	] as never[];
+
+	it('changes the filter that was judged, wherever that is now', () => {
+		const now = recipe('new', 'b', 'a');
+		const found = patched(now, readdressed(patch, ['a', 'b'], now)!);
+		expect(found.filters.map((each) => each.amount)).toEqual([1, 2, 1]);
+		expect(found.shutter).toBe(180);
+		const moved = recipe('b', 'a');
+		expect(readdressed(patch, ['a', 'b'], moved)?.map(({ path }) => path)).toEqual([
+			'/filters/0/amount',
+			'/shutter'
+		]);
+	});
+
+	it('changes nothing where that filter has gone', () => {
+		expect(readdressed(patch, ['a', 'b'], recipe('a', 'c'))).toBeNull();
 	});
 });

@@ -226,6 +226,24 @@ export function freshSeed(): number {
 	return Math.floor(Math.random() * 10_000);
 }
 
+const FILTER_PATH = /^\/filters\/(\d+)(?=\/|$)/;
+
+/**
+ * A patch of a recipe whose filters were `ids`, for the recipe as it is now: each filter where it is now.
+ * Null where one of them has gone.
+ */
+export function readdressed(patch: PatchStep[], ids: string[], now: Recipe): PatchStep[] | null {
+	const made: PatchStep[] = [];
+	for (const step of patch) {
+		const place = FILTER_PATH.exec(step.path)?.[1];
+		const at =
+			place === undefined ? -1 : now.filters.findIndex(({ id }) => id === ids[Number(place)]);
+		if (place !== undefined && at < 0) return null;
+		made.push({ ...step, path: step.path.replace(FILTER_PATH, `/filters/${at}`) });
+	}
+	return made;
+}
+
 /** The recipe with a patch (RFC 6902, add and replace) applied. */
 export function patched(recipe: Recipe, patch: PatchStep[]): Recipe {
 	const made = structuredClone(recipe) as Record<string, unknown>;

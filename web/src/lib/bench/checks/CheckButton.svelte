@@ -1,16 +1,17 @@
 <script lang="ts">
 	// One cut check: its status in the row, and a panel with message, value, frame and fixes.
 	import type { Bench } from '$lib/bench/bench.svelte';
-	import type { Finding, Fix } from '$lib/bench/preview/messages';
+	import type { Fix, Found } from '$lib/bench/preview/messages';
 	import { checkName, STATUS_MARK } from '$lib/recipe/checkStatus';
-	import { patched } from '$lib/recipe/recipe';
+	import { patched, readdressed } from '$lib/recipe/recipe';
 	import Button from '$lib/ui/Button.svelte';
 	import { fromCut } from '$lib/ui/numbers';
 	import Popover from '$lib/ui/Popover.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { moveCut } from '../cutSteps';
 
-	type Props = { bench: Bench; finding: Finding; analysing: boolean };
+	type Props = { bench: Bench; finding: Found; analysing: boolean };
 	let { bench, finding, analysing }: Props = $props();
 
 	const COLOURS = { ok: '', warning: 'text-warning', failed: 'text-failed' };
@@ -52,10 +53,14 @@
 	function apply(fix: Fix) {
 		open = false;
 		if (fix.move_cut) void moveCut(bench.transition, fix.move_cut);
-		else
-			bench.transition.change(`Fix ${name.toLowerCase()}: ${fix.label}`, (recipe) =>
-				patched(recipe, fix.patch)
-			);
+		else {
+			const patch = readdressed(fix.patch, finding.filters, bench.transition.recipe);
+			if (!patch) toast.info('Not fixed: the filter that this is about has been removed.');
+			else
+				bench.transition.change(`Fix ${name.toLowerCase()}: ${fix.label}`, (recipe) =>
+					patched(recipe, patch)
+				);
+		}
 	}
 </script>
 

@@ -28,6 +28,8 @@ export type Finding = {
 	/** A further measure in words, a part of the message. */
 	detail?: string | null;
 };
+/** A finding, and the filters of the recipe in which it was found: its fixes count them. */
+export type Found = Finding & { filters: string[] };
 export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message: string };
 /** A sharp picture is as large as it is seen; the others are quick. */
 export type PictureKind = 'frame' | 'thumb' | 'source' | 'sharp' | 'sharp_source';

@@ -5,7 +5,7 @@ import {
 	parsePicture,
 	type Curve,
 	type Facts,
-	type Finding,
+	type Found,
 	type PictureKind,
 	type ProblemMessage,
 	type Seen,
@@ -30,7 +30,7 @@ export class Preview {
 	changes = $state.raw<number[]>([]);
 	shortages = $state.raw<Shortage[]>([]);
 	/** The results of the cut checks; checks of rendered frames follow once the strip is complete. */
-	findings = $state.raw<Finding[]>([]);
+	findings = $state.raw<Found[]>([]);
 	/** Ids of checks that are still analysing; their last results may be out of date. */
 	pending = $state.raw<string[]>([]);
 	/** Source frames that the speed ramps use beyond the window. */
@@ -65,6 +65,8 @@ export class Preview {
 	#sourcesSince = 0;
 	/** The newest id of each kind of facts that was taken. */
 	readonly #factsOf: Record<string, number> = {};
+	/** The ids of the filters of each state that was sent and may still be judged. */
+	readonly #filtersOf = new Map<number, string[]>();
 
 	constructor(readonly cutId: string) {
 		const protocol = location.protocol === 'https:' ? 'wss' : 'ws';
@@ -185,6 +187,10 @@ export class Preview {
 			this.#socket.send(JSON.stringify(focus));
 		} else if (!this.#unanswered) {
 			this.#sent = this.#unanswered = this.id;
+			this.#filtersOf.set(
+				this.id,
+				this.#state.recipe.filters.map(({ id }) => id)
+			);
 			this.#overdue = setTimeout(() => this.#answered(this.#unanswered), ANSWER_WITHIN_MS);
 			const request = { id: this.id, shown: this.#shown, sources, ...this.#state, ...this.#seen };
 			this.#socket.send(JSON.stringify(request));
@@ -219,7 +225,7 @@ export class Preview {
 		if (message.id < (this.#factsOf[message.kind] ?? 0)) return;
 		this.#factsOf[message.kind] = message.id;
 		if (message.kind === 'changes') this.changes = message.changes;
-		else if (message.kind === 'checks') this.#takeChecks(message.checks, message.pending);
+		else if (message.kind === 'checks') this.#takeChecks(message);
 		else {
 			this.problem = '';
 			this.curves = message.curves;
@@ -230,10 +236,15 @@ export class Preview {
 	}
 
 	/** While a value is dragged, the slower checks keep their last results. */
-	#takeChecks(checks: Finding[], pending: string[]) {
+	#takeChecks({ id, checks, pending }: Extract<Facts, { kind: 'checks' }>) {
 		this.pending = pending;
+		const filters = this.#filtersOf.get(id) ?? [];
+		for (const each of this.#filtersOf.keys()) if (each < id) this.#filtersOf.delete(each);
 		const fresh = new Set(checks.map((each) => each.id));
-		this.findings = [...checks, ...this.findings.filter((each) => !fresh.has(each.id))];
+		this.findings = [
+			...checks.map((each) => ({ ...each, filters })),
+			...this.findings.filter((each) => !fresh.has(each.id))
+		];
 	}
 
 	#failed(text: string, details: unknown) {

@@ -70,7 +70,7 @@ let drawn = 0;
 const state = (name: string) => ({
 	before: 5,
 	after: 5,
-	recipe: { name } as Recipe,
+	recipe: { name, filters: [{ id: 'glow' }] } as Recipe,
 	run_up: 2,
 	framing: { outgoing: {}, incoming: {} } as never,
 	subjects: [null, null] as [null, null]
@@ -281,6 +281,19 @@ describe('what arrives', () => {
 			['flashes', 'warning']
 		]);
 		expect(preview.pending).toEqual(['flashes']);
+	});
+
+	it('knows the filters of the recipe that was judged', async () => {
+		const preview = connected();
+		await refresh();
+		const { id } = socket().sent.at(-1) as { id: number };
+		preview.show(
+			{ ...state('second'), recipe: { name: '', filters: [{ id: 'new' }] } } as never,
+			0,
+			[]
+		);
+		socket().answer({ id, kind: 'checks', checks: [{ id: 'rest' }], pending: [] });
+		expect(preview.findings[0]?.filters).toEqual(['glow']);
 	});
 });
 
