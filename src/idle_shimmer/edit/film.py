@@ -14,7 +14,13 @@ from idle_shimmer.core.framing import Framing
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.edit.played import played_of
 from idle_shimmer.edit.scene import Scene
-from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
+from idle_shimmer.media.previews.picture_cache import (
+    PREVIEW_BOX,
+    CachedClip,
+    Source,
+    fitted,
+    picture_cache,
+)
 from idle_shimmer.media.read.reframed import ReframedClip
 from idle_shimmer.store.clips.clips import path_of
 from idle_shimmer.store.cuts import cuts
@@ -99,7 +105,7 @@ class Film:
         if self._first is None:
             raise InvalidValue("this edit has no clips: add one first", field="edit")
         placed, first = self._first
-        file = path_of(placed.clip.file)
+        file = Source(path_of(placed.clip.file), placed.deinterlaced)
         clip = CachedClip(picture_cache(), file, placed.clip.name, self._size, self._rate)
         framing: Framing = placed_clips.framing_of(placed)
         return _OnlyClip(ReframedClip(clip, framing), first)

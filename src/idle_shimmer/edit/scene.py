@@ -25,7 +25,13 @@ from idle_shimmer.edit.heard import heard_cuts, heard_sides, music_of
 from idle_shimmer.edit.played import played_of, slip_rooms
 from idle_shimmer.edit.scene_subjects import Ids, PreviewSubjects
 from idle_shimmer.media.decode.client import remote_sound_parts
-from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, CachedClip, fitted, picture_cache
+from idle_shimmer.media.previews.picture_cache import (
+    PREVIEW_BOX,
+    CachedClip,
+    Source,
+    fitted,
+    picture_cache,
+)
 from idle_shimmer.media.read.reader import Size
 from idle_shimmer.media.read.reframed import ReframedClip
 from idle_shimmer.output.sound.edit_accents import accents_between
@@ -279,7 +285,7 @@ class Scene:
         one, other = (
             CachedClip(
                 picture_cache(),
-                path_of(side.clip.file),
+                Source(path_of(side.clip.file), side.deinterlaced),
                 side.clip.name,
                 read,
                 self.rate,

@@ -36,6 +36,7 @@ class PlacedSnapshot(BaseModel):
     muted: bool = False
     gain_db: float = 0.0
     crossfade: int = 0
+    deinterlaced: bool = True
     subject: "SubjectSnapshot | None" = None
 
 
@@ -131,6 +132,7 @@ class Snapshot(BaseModel):
                     each.gain_db,
                     each.crossfade,
                     None if each.subject is None else each.subject.marked(),
+                    each.deinterlaced,
                 )
                 for each in self.placed
             ),

@@ -79,6 +79,7 @@ def _placed(placed: PlacedClip) -> PlacedSnapshot:
         muted=placed.muted,
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
+        deinterlaced=placed.deinterlaced,
         subject=_subject(placed),
     )
 

@@ -31,6 +31,7 @@ class KeptClip(BaseModel):
         0.0
     )
     crossfade: Annotated[int, Field(ge=0, le=MAX_CROSSFADE_FRAMES)] = 0
+    deinterlaced: bool = True
     strokes: Annotated[list[Strokes], Field(max_length=_MAX_MARKED_FRAMES)] = []
 
     @field_validator("strokes")

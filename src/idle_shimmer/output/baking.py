@@ -112,6 +112,7 @@ def _placed(clips: "_Clips", file: Path, shot: Shot, report: list[str]) -> Plann
         kept.gain_db,
         kept.crossfade,
         MarkedSubject(tuple(kept.strokes)) if kept.strokes else None,
+        kept.deinterlaced,
     )
 
 

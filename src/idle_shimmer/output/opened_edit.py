@@ -15,7 +15,13 @@ from idle_shimmer.core.picture.yuv import Planes
 from idle_shimmer.core.sound.accent import SoundOf
 from idle_shimmer.media.colour_tags import common_colour
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
-from idle_shimmer.media.read.reader import Reader, Size, VideoReader, is_read_deep
+from idle_shimmer.media.read.reader import (
+    Reader,
+    Size,
+    VideoReader,
+    is_read_deep,
+    show_fields_together,
+)
 from idle_shimmer.media.read.reframed import ReframedClip
 from idle_shimmer.media.read.wipe_pictures import matte_reader
 from idle_shimmer.media.sound.accent_files import sound_reader
@@ -81,7 +87,11 @@ class OpenedEdit:
 
     def _reader(self, place: int) -> Reader:
         if place not in self._readers:
-            self._readers[place] = self._open_reader(self.plan.placed[place].file, self.size)
+            placed = self.plan.placed[place]
+            reader = self._open_reader(placed.file, self.size)
+            if not placed.deinterlaced:
+                show_fields_together(reader)
+            self._readers[place] = reader
         return self._readers[place]
 
     def _clip(self, place: int) -> ReframedClip:
@@ -108,12 +118,12 @@ class OpenedEdit:
     def is_conformed(self, place: int) -> bool:
         """Whether the clip's own frames and sound are the edit's.
 
-        That is: no framing, the same frame size and rate, no gain and no crossfade.
+        That is: no framing, the same frame size and rate, not interlaced, no gain and no crossfade.
         """
         facts, placed = self._reader(place).facts, self.plan.placed[place]
         if facts.has_sound and self.plan.is_sound_changed(place):
             return False
-        if placed.framing.moves or placed.framing.grades or facts.still:
+        if placed.framing.moves or placed.framing.grades or facts.still or facts.interlaced:
             return False
         same_size = (facts.width, facts.height) == self.plan.size
         return same_size and facts.constant_rate and facts.rate == self.plan.rate

@@ -38,6 +38,7 @@ class PlannedClip:
     gain_db: float = 0.0
     crossfade: int = 0
     subject: MarkedSubject | None = None
+    deinterlaced: bool = True
 
     @property
     def file_name(self) -> str:

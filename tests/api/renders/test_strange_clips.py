@@ -17,7 +17,7 @@ from idle_shimmer.media.sound.accent_files import whole_sound
 from tests.api.conftest import BYTES
 from tests.api.edits.test_resources import save
 from tests.api.renders.test_renders import rendered
-from tests.media.read.test_reader import with_matrix
+from tests.media.read.test_reader import with_matrix, woven
 from tests.support.clips import number_in, numbered, write_clip
 
 COUNT, HANDLES, SIDE = 60, 3, 4
@@ -136,3 +136,34 @@ def test_each_frame_of_a_window_with_handles_is_the_right_one(
         middle = len(sound) // 2
         assert np.abs(sound[: middle - 480]).max() < 1e-3
         assert np.abs(sound[middle + 480 : -480]).max() > 0.05
+
+
+def test_an_interlaced_clip_is_deinterlaced_unless_it_is_switched_off(
+    client: TestClient, clip_ids: list[str], tmp_path: Path
+) -> None:
+    file = write_clip(
+        tmp_path / "woven.mp4",
+        [woven(n) for n in range(COUNT)],
+        options={"crf": "2", "x264-params": "tff=1"},
+    )
+    body = {"name": "Woven", "clips": [_uploaded(client, file), clip_ids[1]]}
+    edit = client.post("/api/edits", json=body).json()
+    first = edit["placed"][0]
+    assert (first["clip"]["interlaced"], first["deinterlaced"]) == (True, True)
+    path = f"/api/edits/{edit['id']}"
+
+    def combs(name: str) -> float:
+        asked = {"cut": edit["cuts"][0]["id"], "what": "window", "format": "ffv1", "handles": 0}
+        (folder := tmp_path / name).mkdir()
+        film = rendered(client, folder, size="full", sound=False, name="{edit}", **asked)
+        with VideoReader(film) as reader:
+            shown = reader.read(3).astype(int)
+        return float(np.abs(shown[1:-1] * 2 - shown[:-2] - shown[2:]).mean())
+
+    whole = combs("whole")
+    off = client.patch(f"{path}/placed/{first['id']}", json={"deinterlaced": False}).json()
+    assert off["undo_label"] == "Fields together: woven"
+    assert off["placed"][0]["deinterlaced"] is False
+    assert whole < 0.1 * combs("together")
+    client.post(f"{path}/undo")
+    assert combs("undone") == whole

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from idle_shimmer.media.previews.picture_cache import PictureCache
+from idle_shimmer.media.previews.picture_cache import PictureCache, Source
 from idle_shimmer.media.previews.proxy_video import write_proxy
 from idle_shimmer.media.read.index import read_facts
 from idle_shimmer.media.read.reader import VideoReader
@@ -57,12 +57,14 @@ def test_pictures_far_from_a_keyframe_come_from_the_proxy_and_no_others(
     )
     cache = PictureCache()
     cache.proxy_of = lambda path: other if path == slow else None
-    shown = {n: number_in(cache.picture(slow, SIZE, n)) for n in (0, 5, 100, 101, 150, 10, 60)}
+    shown = {
+        n: number_in(cache.picture(Source(slow), SIZE, n)) for n in (0, 5, 100, 101, 150, 10, 60)
+    }
     assert shown == {0: 0, 5: 5, 100: 1100, 101: 1101, 150: 1150, 10: 10, 60: 1060}
     # A larger picture than the proxy has is the clip's own.
-    assert number_in(cache.picture(slow, (384, 192), 80)) == 80
+    assert number_in(cache.picture(Source(slow), (384, 192), 80)) == 80
     without = PictureCache()
-    assert number_in(without.picture(slow, SIZE, 100)) == 100
+    assert number_in(without.picture(Source(slow), SIZE, 100)) == 100
 
 
 def test_a_proxy_looks_like_its_clip(slow: Path, proxy: Path) -> None:

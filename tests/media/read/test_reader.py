@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from idle_shimmer.core.animation.timing import parse_rate, rate_text
 from idle_shimmer.media.decode.client import probe_index
 from idle_shimmer.media.errors import MediaError
-from idle_shimmer.media.previews.picture_cache import PictureCache
+from idle_shimmer.media.previews.picture_cache import PictureCache, Source
 from idle_shimmer.media.read.index import read_facts
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import VideoReader
@@ -192,9 +192,9 @@ def test_the_cache_keeps_what_it_passes_and_forgets_what_is_too_much(tmp_path: P
     path = write_clip(tmp_path / "clip.mp4", [numbered(n) for n in range(COUNT)])
     picture_bytes = 96 * 192 * 3
     held = PictureCache(max_bytes=10 * picture_bytes)
-    backward = [number_in(held.picture(path, (192, 96), n)) for n in range(40, 20, -1)]
+    backward = [number_in(held.picture(Source(path), (192, 96), n)) for n in range(40, 20, -1)]
     assert backward == list(range(40, 20, -1))
-    assert held.picture(path, (192, 96), 21) is held.picture(path, (192, 96), 21)
+    assert held.picture(Source(path), (192, 96), 21) is held.picture(Source(path), (192, 96), 21)
     assert held._pictures.currsize <= 10 * picture_bytes
 
 
@@ -250,3 +250,16 @@ def test_interlaced_pictures_are_those_of_bwdif_in_any_order(
     combs = np.abs(still[1:-1] * 2 - still[:-2] - still[2:])
     torn = woven(20).astype(int)
     assert combs.mean() < 0.1 * np.abs(torn[1:-1] * 2 - torn[:-2] - torn[2:]).mean()
+
+
+def test_a_preview_shows_fields_together_where_that_is_chosen(tmp_path: Path) -> None:
+    options = {"crf": "4", "x264-params": "tff=1"}
+    path = write_clip(tmp_path / "woven.mp4", [woven(n) for n in range(20)], options=options)
+    cache = PictureCache()
+    torn, whole = (
+        cache.picture(Source(path, deinterlaced), (192, 96), 10).astype(int)
+        for deinterlaced in (False, True)
+    )
+    assert np.abs(torn - woven(10)).mean() < 4
+    combs = [np.abs(each[1:-1] * 2 - each[:-2] - each[2:]).mean() for each in (torn, whole)]
+    assert combs[1] < 0.1 * combs[0]

@@ -22,6 +22,7 @@ class ClipOut(BaseModel):
     has_sound: bool
     still: bool
     is_sound: bool
+    interlaced: bool
     notes: list[str]
     missing: bool
 

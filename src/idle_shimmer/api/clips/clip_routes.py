@@ -20,7 +20,7 @@ from idle_shimmer.files.space import disk_full, is_full, require_space
 from idle_shimmer.media.decode.client import remote_peaks
 from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.previews.jpeg import jpeg
-from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted, picture_cache
+from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, Source, fitted, picture_cache
 from idle_shimmer.media.sound.waveform import PEAKS_PER_SECOND
 from idle_shimmer.media.write.sequences import join_pictures
 from idle_shimmer.settings import settings
@@ -160,8 +160,8 @@ def clip_picture(
     small = fitted(size, (size[0], min(height, size[1])))
     path = clips.path_of(clip.file)
     if near:
-        number = picture_cache().reader(path, size).index.keyframe_before(number)
-    picture = picture_cache().shrunk(path, size, small, number)
+        number = picture_cache().reader(Source(path), size).index.keyframe_before(number)
+    picture = picture_cache().shrunk(Source(path), size, small, number)
     return Response(
         jpeg(picture),
         media_type="image/jpeg",

@@ -21,7 +21,7 @@ from idle_shimmer.files.file_store import file_store
 from idle_shimmer.jobs.defer import defer_matte
 from idle_shimmer.media.matte_video import MatteVideo
 from idle_shimmer.media.previews.jpeg import jpeg
-from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, fitted, picture_cache
+from idle_shimmer.media.previews.picture_cache import PREVIEW_BOX, Source, fitted, picture_cache
 from idle_shimmer.store.clips import clips, subject_mattes
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_of, session_scope
@@ -180,7 +180,7 @@ def look(cut_id: uuid.UUID, side: ClipSide, wanted: Looked) -> Response:
         strokes = sorted_strokes(wanted.strokes, "strokes") if wanted.strokes else []
         path = clips.path_of(clip.file)
         made = _made(placed, strokes, wanted.picture, size)
-    picture = picture_cache().picture(path, size, wanted.picture)
+    picture = picture_cache().picture(Source(path), size, wanted.picture)
     alpha = made if made is not None else _tried(picture, strokes, wanted.picture)
     shown = picture if alpha is None else seen(picture, alpha, wanted.view)
     return Response(jpeg(shown, _QUALITY), media_type="image/jpeg")

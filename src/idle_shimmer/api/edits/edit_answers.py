@@ -39,6 +39,7 @@ class PlacedOut(BaseModel):
     muted: bool
     gain_db: float
     crossfade: int
+    deinterlaced: bool
 
     @classmethod
     def of(cls, placed: PlacedClip, rate: Fraction, name: str, played: PlayedRange) -> "PlacedOut":
@@ -60,6 +61,7 @@ class PlacedOut(BaseModel):
             muted=placed.muted,
             gain_db=placed.gain_db,
             crossfade=placed.crossfade,
+            deinterlaced=placed.deinterlaced,
         )
 
 

@@ -189,6 +189,7 @@ def _shot(placed: PlacedClip, played: PlayedRange, rate: Fraction) -> Shot:
         muted=placed.muted,
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
+        deinterlaced=placed.deinterlaced,
         strokes=subject_mattes.strokes_of(placed),
     )
     count, start = edits.conformed_count(clip, rate), edits.start_frame(clip, rate)
@@ -275,6 +276,7 @@ def _placement(clip: Clip, shot: Shot, rate: Fraction, notes: list[str]) -> Plac
         "muted": kept.muted,
         "gain_db": kept.gain_db,
         "crossfade": kept.crossfade,
+        "deinterlaced": kept.deinterlaced,
         "strokes": [
             each.model_dump(mode="json", exclude_defaults=True)
             for each in kept.strokes

@@ -40,6 +40,7 @@ class PlacedChange(BaseModel):
         float | None, Field(ge=LOWEST_GAIN_DB, le=HIGHEST_GAIN_DB, allow_inf_nan=False)
     ] = None
     crossfade: Annotated[int | None, Field(ge=0, le=MAX_CROSSFADE_FRAMES)] = None
+    deinterlaced: bool | None = None
 
 
 class SplitAt(BaseModel):
@@ -71,7 +72,9 @@ def change_placed(
             placed.gain_db = change.gain_db
         if change.crossfade is not None:
             placed.crossfade = change.crossfade
-        if {"muted", "gain_db", "crossfade"} & change.model_fields_set:
+        if change.deinterlaced is not None:
+            placed.deinterlaced = change.deinterlaced
+        if {"muted", "gain_db", "crossfade", "deinterlaced"} & change.model_fields_set:
             edits.touch(session, edit)
         if change.in_frame is not None or change.out_frame is not None:
             first = placed.in_frame if change.in_frame is None else change.in_frame
@@ -112,6 +115,8 @@ def _step_name(change: PlacedChange, placed: PlacedClip) -> str:
         return f"{'Mute' if change.muted else 'Unmute'} {placed.clip.name}"
     if change.gain_db is not None:
         return f"Level of {placed.clip.name}"
+    if change.deinterlaced is not None:
+        return f"{'Deinterlace' if change.deinterlaced else 'Fields together:'} {placed.clip.name}"
     if change.crossfade is not None:
         return f"Crossfade after {placed.clip.name}"
     return f"Trim {placed.clip.name}"

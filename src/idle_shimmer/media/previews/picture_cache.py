@@ -1,6 +1,7 @@
 """A cache of decoded pictures and open files, shared by all readers."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -12,13 +13,23 @@ from cachetools import LRUCache, TTLCache
 from idle_shimmer.core.picture.encoding import Codes, Picture
 from idle_shimmer.media.decode.client import RemoteReader, probe_index
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
-from idle_shimmer.media.read.reader import Size
+from idle_shimmer.media.read.reader import Size, show_fields_together
 
 PREVIEW_BOX = (640, 360)
 _MAX_BYTES = 800_000_000
 _MAX_OPEN = 18
 _MAX_INDEXES = 64
-_Key = tuple[Path, Size, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A file, and whether its pictures are deinterlaced where they are interlaced."""
+
+    path: Path
+    deinterlaced: bool = True
+
+
+_Key = tuple[Source, Size, int]
 
 
 def fitted(size: Size, box: Size) -> Size:
@@ -38,8 +49,8 @@ _LARGEST_FACTOR = 1.35
 class _OpenFile:
     """A file, opened at the first read, and the lock to acquire while reading from it."""
 
-    def __init__(self, path: Path, size: Size, cache: "PictureCache") -> None:
-        self._path, self._size, self._cache = path, size, cache
+    def __init__(self, source: Source, size: Size, cache: "PictureCache") -> None:
+        self._source, self._size, self._cache = source, size, cache
         self._reader: RemoteReader | None = None
         self._next = 0
         self.lock = Lock()
@@ -58,7 +69,10 @@ class _OpenFile:
     def opened(self) -> RemoteReader:
         """Return the reader. Acquire the lock before this call and while reading."""
         if self._reader is None:
-            self._reader = RemoteReader(self._path, self._size, self._cache.index_of(self._path))
+            path = self._source.path
+            self._reader = RemoteReader(path, self._size, self._cache.index_of(path))
+            if not self._source.deinterlaced:
+                show_fields_together(self._reader)
         return self._reader
 
     def close(self) -> None:
@@ -75,7 +89,7 @@ class PictureCache:
         self._max_open = max_open
         self._pictures: LRUCache[_Key, Codes] = LRUCache(max_bytes, getsizeof=lambda p: p.nbytes)
         # Room for one more than stays open: the least recently used is evicted and closed.
-        self._files: LRUCache[tuple[Path, Size], _OpenFile] = LRUCache(max_open + 1)
+        self._files: LRUCache[tuple[Source, Size], _OpenFile] = LRUCache(max_open + 1)
         self._lock = Lock()
         # Returns the proxy of a file; whoever keeps files sets it.
         self.proxy_of: Callable[[Path], Path | None] = lambda _: None
@@ -83,23 +97,27 @@ class PictureCache:
         # The contents of a file never change: files are named by their content.
         self.index_of = lru_cache(maxsize=_MAX_INDEXES)(probe_index)
 
-    def picture(self, path: Path, size: Size, number: int) -> Codes:
+    def picture(self, source: Source, size: Size, number: int) -> Codes:
         """Return picture ``number`` of the file, filling ``size``; shared, so do not write to it."""
-        key = path, size, number
+        key = source, size, number
         if (cached := self._cached(key)) is not None:
             return cached
-        file = self._file(path, size)
+        file = self._file(source, size)
         with file.lock:
             # Another thread may have read this picture meanwhile.
             if (cached := self._cached(key)) is not None:
                 return cached
-            if file.is_near(number) or (proxy := self._proxy(path, size)) is None:
+            if file.is_near(number) or (proxy := self._proxy(source, size)) is None:
                 return self._store(key, file.read(number))
-        return self._store(key, self.picture(proxy, size, number))
+        return self._store(key, self.picture(Source(proxy), size, number))
 
-    def _proxy(self, path: Path, size: Size) -> Path | None:
+    def _proxy(self, source: Source, size: Size) -> Path | None:
         """Return the proxy of a file, where it has one that is large enough for ``size``."""
+        path = source.path
         facts = self.index_of(path)[0]
+        # Proxies are deinterlaced.
+        if facts.interlaced and not source.deinterlaced:
+            return None
         small = fitted((facts.width, facts.height), PREVIEW_BOX)
         if max(size[0] / small[0], size[1] / small[1]) > _LARGEST_FACTOR:
             return None
@@ -111,26 +129,26 @@ class PictureCache:
             self._proxies[path] = found
         return found
 
-    def shrunk(self, path: Path, size: Size, small: Size, number: int) -> Codes:
+    def shrunk(self, source: Source, size: Size, small: Size, number: int) -> Codes:
         """Return the picture of ``size``, averaged down to ``small``."""
-        key = path, small, number
+        key = source, small, number
         if (cached := self._cached(key)) is not None:
             return cached
-        picture = self.picture(path, size, number)
+        picture = self.picture(source, size, number)
         return self._store(key, cv2.resize(picture, small, interpolation=cv2.INTER_AREA))
 
-    def reader(self, path: Path, size: Size) -> RemoteReader:
+    def reader(self, source: Source, size: Size) -> RemoteReader:
         """Return the open file, for its facts and index alone."""
-        file = self._file(path, size)
+        file = self._file(source, size)
         with file.lock:
             return file.opened()
 
-    def _file(self, path: Path, size: Size) -> _OpenFile:
+    def _file(self, source: Source, size: Size) -> _OpenFile:
         unused = None
         with self._lock:
-            file = self._files.get((path, size))
+            file = self._files.get((source, size))
             if file is None:
-                file = self._files[path, size] = _OpenFile(path, size, self)
+                file = self._files[source, size] = _OpenFile(source, size, self)
                 if len(self._files) > self._max_open:
                     unused = self._files.popitem()[1]
         if unused is not None:
@@ -155,14 +173,14 @@ class CachedClip:
     def __init__(
         self,
         cache: PictureCache,
-        path: Path,
+        source: Source,
         name: str,
         size: Size,
         rate: Fraction,
         small: Size | None = None,
     ) -> None:
-        self._cache, self._path, self._size, self._small = cache, path, size, small
-        self._converted = RateConvertedClip(cache.reader(path, size), rate)
+        self._cache, self._source, self._size, self._small = cache, source, size, small
+        self._converted = RateConvertedClip(cache.reader(source, size), rate)
         self.name = name
         self.size = small or size
 
@@ -188,8 +206,8 @@ class CachedClip:
         """Return frame ``number`` at the edit's rate, uint8 (H, W, 3)."""
         picture = self.picture_number(number)
         if self._small is None:
-            return self._cache.picture(self._path, self._size, picture)
-        return self._cache.shrunk(self._path, self._size, self._small, picture)
+            return self._cache.picture(self._source, self._size, picture)
+        return self._cache.shrunk(self._source, self._size, self._small, picture)
 
 
 @lru_cache(maxsize=1)

@@ -1,6 +1,7 @@
 """Reads any picture of a file by number: RGB of 8 or 16 bits, upright, at any size."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -63,6 +64,11 @@ class Reader(Protocol):
 def is_read_deep(facts: MediaFacts, *, deep: bool) -> bool:
     """Whether pictures are read as uint16: where that is asked for and the file has more than 8 bits."""
     return deep and facts.bit_depth > _CODE_BITS
+
+
+def show_fields_together(reader: Reader) -> None:
+    """Show both fields of interlaced pictures as they are; before the first picture is read."""
+    reader.facts = replace(reader.facts, interlaced=False)
 
 
 def layout_of(pixels: str) -> str:

@@ -94,6 +94,7 @@ def _facts_of(file: Path) -> dict[str, Any]:
         }
     names = (
         *("width", "height", "frame_count", "has_sound", "still", "constant_rate", "start_frame"),
+        "interlaced",
     )
     return {
         **{name: getattr(facts, name) for name in names},

@@ -34,6 +34,7 @@ class _Placed(BaseModel):
     muted: bool
     gain_db: float = 0.0
     crossfade: int = 0
+    deinterlaced: bool = True
     framing: dict[str, Any]
     strokes: list[Any] = []
     cut_id: uuid.UUID | None = None
@@ -222,6 +223,7 @@ def _placed_state(placed: PlacedClip) -> _Placed:
         muted=placed.muted,
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
+        deinterlaced=placed.deinterlaced,
         framing=placed.framing,
         strokes=placed.strokes,
         cut_id=placed.cut.id if placed.cut else None,
@@ -263,6 +265,7 @@ def _restored(placed: PlacedClip | None, saved: _Placed, cuts: dict[uuid.UUID, C
     placed.in_frame, placed.out_frame = saved.in_frame, saved.out_frame
     placed.muted = saved.muted
     placed.gain_db, placed.crossfade = saved.gain_db, saved.crossfade
+    placed.deinterlaced = saved.deinterlaced
     placed.framing = saved.framing
     _put_on_again(placed, _cut(saved, cuts))
     return placed

@@ -118,6 +118,7 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
                 muted=each.muted,
                 gain_db=each.gain_db,
                 crossfade=each.crossfade,
+                deinterlaced=each.deinterlaced,
                 cut=None if each.cut is None else copied_cut(each.cut),
             )
         )

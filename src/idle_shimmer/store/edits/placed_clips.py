@@ -85,6 +85,7 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
         muted=placed.muted,
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
+        deinterlaced=placed.deinterlaced,
         in_frame=at_frame,
         out_frame=placed.out_frame,
         position=len(edit.placed),

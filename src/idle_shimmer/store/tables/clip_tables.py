@@ -37,6 +37,7 @@ class Clip(Base):
     has_sound: Mapped[bool]
     still: Mapped[bool]
     constant_rate: Mapped[bool]
+    interlaced: Mapped[bool] = mapped_column(default=False)
     start_frame: Mapped[int] = mapped_column(default=0)
     notes: Mapped[list[str]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -56,6 +56,7 @@ class PlacedClip(Base):
 
     ``framing`` has the fields of ``Framing`` that were set; ``strokes`` mark its subject, by the pictures of
     the clip. ``crossfade`` is how many frames its sound crossfades with the next clip's: 0 is a hard cut.
+    ``deinterlaced`` is False where both fields of its pictures are shown together.
     """
 
     __tablename__ = "placed_clip"
@@ -76,6 +77,7 @@ class PlacedClip(Base):
     muted: Mapped[bool] = mapped_column(default=False)
     gain_db: Mapped[float] = mapped_column(default=0.0)
     crossfade: Mapped[int] = mapped_column(default=0)
+    deinterlaced: Mapped[bool] = mapped_column(default=True)
     strokes: Mapped[list[Any]] = mapped_column(JSONB, default=list)
 
     edit: Mapped[Edit] = relationship(back_populates="placed")

@@ -86,6 +86,13 @@
 		disabled={place === of - 1}
 		onclick={() => onchange({ position: place + 1 })}>Move ›</Button
 	>
+	{#if placed.clip.interlaced}
+		<Button
+			pressed={placed.deinterlaced}
+			tip="Make whole frames of the fields; off shows both fields together"
+			onclick={() => onchange({ deinterlaced: !placed.deinterlaced })}>Deinterlace</Button
+		>
+	{/if}
 	{#if placed.clip.has_sound}
 		<Button pressed={placed.muted} onclick={() => onchange({ muted: !placed.muted })}
 			>{placed.muted ? 'Unmute' : 'Mute'}</Button

@@ -14,6 +14,7 @@ export type PlacedChange = {
 	muted?: boolean;
 	gain_db?: number;
 	crossfade?: number;
+	deinterlaced?: boolean;
 };
 
 export function withFacts(edit: Edit, change: EditChange): Edit {
@@ -37,6 +38,7 @@ export function withPlaced(edit: Edit, id: string, change: PlacedChange): Edit {
 function trimmed(placed: Placed, change: PlacedChange): Placed {
 	const { in_frame = placed.in_frame, out_frame = placed.out_frame } = change;
 	const { muted = placed.muted, gain_db = placed.gain_db, crossfade = placed.crossfade } = change;
+	const { deinterlaced = placed.deinterlaced } = change;
 	const { spare_before, spare_after } = placed;
 	const [later, longer] = [in_frame - placed.in_frame, out_frame - placed.out_frame];
 	return {
@@ -49,6 +51,7 @@ function trimmed(placed: Placed, change: PlacedChange): Placed {
 		muted,
 		gain_db,
 		crossfade,
+		deinterlaced,
 		spare_before: spare_before === null ? null : spare_before + later,
 		spare_after: spare_after === null ? null : spare_after - longer
 	};
@@ -76,8 +79,9 @@ function whole(edit: Edit, placed: Placed[]): Edit {
 }
 
 /** What trims of a clip are about. */
-export function trimOf({ id, in_frame, out_frame, muted, gain_db, crossfade }: Placed) {
-	return { id, in_frame, out_frame, muted, gain_db, crossfade };
+export function trimOf(placed: Placed) {
+	const { id, in_frame, out_frame, muted, gain_db, crossfade, deinterlaced } = placed;
+	return { id, in_frame, out_frame, muted, gain_db, crossfade, deinterlaced };
 }
 
 /** What changes of a clip are about; null where it has gone. */

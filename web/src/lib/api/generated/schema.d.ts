@@ -2165,6 +2165,8 @@ export interface components {
             still: boolean;
             /** Is Sound */
             is_sound: boolean;
+            /** Interlaced */
+            interlaced: boolean;
             /** Notes */
             notes: string[];
             /** Missing */
@@ -3798,6 +3800,8 @@ export interface components {
             gain_db?: number | null;
             /** Crossfade */
             crossfade?: number | null;
+            /** Deinterlaced */
+            deinterlaced?: boolean | null;
         };
         /**
          * PlacedOut
@@ -3838,6 +3842,8 @@ export interface components {
             gain_db: number;
             /** Crossfade */
             crossfade: number;
+            /** Deinterlaced */
+            deinterlaced: boolean;
         };
         /**
          * Problem
