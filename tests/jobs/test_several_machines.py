@@ -26,18 +26,13 @@ from tests.cli.test_operating import doctor
 from tests.jobs.test_segments import rows
 from tests.jobs.test_workers import wait_for, workers
 from tests.support.asking import asking
-from tests.support.shared_store import object_store
+from tests.support.shared_store import forget_settings, object_store
 
 __all__ = ["clip_ids", "files", "workers"]
 # One segment of ten seconds at 25 frames a second.
 SEGMENT = 250
 # Of 60 frames each: seven segments.
 CLIPS = 28
-
-
-def forget_settings() -> None:
-    settings.cache_clear()
-    file_store.cache_clear()
 
 
 @pytest.fixture(scope="module")

@@ -13,16 +13,11 @@ from idle_shimmer.files.store_mark import MARK_FILE, StoreUnreachable
 from idle_shimmer.jobs import patience
 from idle_shimmer.jobs.blueprint import AGAIN
 from idle_shimmer.jobs.tasks.edit_render import render
-from idle_shimmer.settings import settings
 from tests.api.conftest import BYTES, application_here, clip_ids, edit, files
 from tests.api.edits.test_cut_detections import Steady
+from tests.support.shared_store import forget_settings
 
 __all__ = ["clip_ids", "edit", "files"]
-
-
-def forget_settings() -> None:
-    settings.cache_clear()
-    file_store.cache_clear()
 
 
 @pytest.fixture(scope="module")

@@ -9,7 +9,16 @@ import httpx
 import pytest
 from moto.server import ThreadedMotoServer
 
+from idle_shimmer.files.file_store import file_store
+from idle_shimmer.settings import settings
+
 BUCKET = "harbour"
+
+
+def forget_settings() -> None:
+    """Take settings and the store from the environment as it is now."""
+    settings.cache_clear()
+    file_store.cache_clear()
 
 
 @contextmanager

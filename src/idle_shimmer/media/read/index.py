@@ -312,5 +312,7 @@ def _notes(frame: av.VideoFrame) -> tuple[str, ...]:
             f" {quarter_turn_deg(frame)}°."
         )
     if frame.interlaced_frame:
-        notes.append("The clip is interlaced: whole frames are made of its fields.")
+        notes.append(
+            "The clip is interlaced: Deinterlace, in its panel, makes whole frames of its fields."
+        )
     return tuple(notes)

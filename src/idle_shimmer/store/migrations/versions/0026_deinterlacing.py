@@ -6,7 +6,7 @@ from alembic import op
 revision = "0026"
 down_revision = "0025"
 _FORMER = "The clip is interlaced: both fields of a frame are shown together."
-_NEWER = "The clip is interlaced: whole frames are made of its fields."
+_NEWER = "The clip is interlaced: Deinterlace, in its panel, makes whole frames of its fields."
 
 
 def upgrade() -> None:
