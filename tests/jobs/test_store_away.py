@@ -7,12 +7,16 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 from procrastinate.jobs import Job
+from sqlalchemy import delete
 
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.files.store_mark import MARK_FILE, StoreUnreachable
 from idle_shimmer.jobs import patience
 from idle_shimmer.jobs.blueprint import AGAIN
 from idle_shimmer.jobs.tasks.edit_render import render
+from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.installation import guard_store
+from idle_shimmer.store.tables import Installation
 from tests.api.conftest import BYTES, application_here, clip_ids, edit, files
 from tests.api.edits.test_cut_detections import Steady
 from tests.support.shared_store import forget_settings
@@ -69,6 +73,23 @@ def test_nothing_is_written_where_the_store_was(
     assert found["store"] is True
     accepted = client.post("/api/clips?name=new.mp4", content=content, headers=BYTES)
     assert accepted.status_code == 201
+
+
+def test_a_store_that_was_never_marked_is_not_begun_anew_where_clips_are_known(
+    client: TestClient, clip_ids: list[str], store: Path, away: Path
+) -> None:
+    """As at the first start of this version beside a folder that is not mounted."""
+    with session_scope() as session:
+        session.execute(delete(Installation))
+    file_store.cache_clear()
+    guard_store()
+    with pytest.raises(StoreUnreachable, match="may not be mounted"):
+        file_store().require()
+    assert list(store.iterdir()) == []
+    mount(store, away)
+    (store / MARK_FILE).unlink()
+    file_store().require()
+    assert (store / MARK_FILE).read_text()
 
 
 def test_another_store_is_not_taken_for_it_until_it_is_said_to_be(

@@ -46,7 +46,7 @@ class SharedFiles:
         self._is_folder = self._url.startswith("file:")
         # A bucket does not become another one from one moment to the next.
         holds_s = 0.0 if self._is_folder else _MARK_HOLDS_S
-        self._mark = StoreMark(marks, self._read_mark, self._write_mark, holds_s)
+        self._mark = StoreMark(marks, self, holds_s)
         # What the store was seen to have, and when each of its folders was listed.
         self._known: set[str] = set()
         self._listed_at: dict[str, float] = {}
@@ -140,7 +140,7 @@ class SharedFiles:
     def require(self) -> None:
         """Raise StoreUnreachable where the store does not answer, or is not that of this installation."""
         with self._asked("it could not be read"):
-            self._read_mark()
+            self.read_mark()
 
     def become_own(self) -> None:
         """Make the store that of this installation."""
@@ -229,14 +229,20 @@ class SharedFiles:
             for name, each in found.items()
         ]
 
-    def _read_mark(self) -> str | None:
+    def read_mark(self) -> str | None:
+        """Return the mark of the store; None where it has none."""
         try:
             return str(self._files.cat_file(self._at(MARK_FILE)), "ascii")
         except FileNotFoundError:
             return None
 
-    def _write_mark(self, mark: str) -> None:
+    def write_mark(self, mark: str) -> None:
+        """Mark the store."""
         self._files.pipe_file(self._at(MARK_FILE), mark.encode())
+
+    def is_empty(self) -> bool:
+        """Whether the store has no imported file."""
+        return not self._below(self._at("media"))
 
     def _name(self, file: Path) -> str:
         return file.relative_to(self._data).as_posix()
