@@ -3,6 +3,7 @@
 In every one of them, any picture asked for by its number is that picture.
 """
 
+import struct
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,8 @@ import numpy as np
 import pytest
 
 from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.media.decode.client import probe_facts
+from idle_shimmer.media.errors import MediaError
 from idle_shimmer.media.read.index import MediaFacts
 from idle_shimmer.media.read.reader import VideoReader
 from tests.support.clips import number_in, numbered, write_clip
@@ -114,3 +117,40 @@ def test_stills_have_one_picture_and_no_end(
     with VideoReader(path) as reader:
         assert reader.facts.still
         assert number_in(reader.read(0)) == 9
+
+
+def refers_to(path: Path, other: Path) -> None:
+    """Make a MOV say that its media lie in another file.
+
+    By an alias of the data reference box (QuickTime File Format, from memory), as FFmpeg's demuxer reads it.
+    """
+    content = path.read_bytes()
+    name, place = other.name.encode(), str(other).encode()
+    place += b"\0" * (len(place) % 2)
+    alias = (
+        bytes(10 + 1 + 27 + 12) + bytes([len(name)]) + name.ljust(63, b"\0") + bytes(16 + 4 + 16)
+    )
+    alias += struct.pack(">HH", 2, len(place)) + place + struct.pack(">HH", 0xFFFF, 0)
+    begin = content.index(b"url \0\0\0\1") - 4
+    entry = struct.pack(">I4sI", 12 + len(alias), b"alis", 0) + alias
+    made = bytearray(content[:begin] + entry + content[begin + 12 :])
+    for box in (b"moov", b"trak", b"mdia", b"minf", b"dinf", b"dref"):
+        at = content.rindex(box, 0, begin) - 4
+        (size,) = struct.unpack_from(">I", made, at)
+        struct.pack_into(">I", made, at, size + len(entry) - 12)
+    path.write_bytes(made)
+
+
+def test_a_file_that_names_another_never_shows_it(tmp_path: Path) -> None:
+    own, other = tmp_path / "own.mov", tmp_path / "other.mov"
+    for path, first in ((own, 0), (other, 1000)):
+        # Both files have their pictures in the same places.
+        pictures = [numbered(n + first) for n in range(10)]
+        write_clip(path, pictures, codec="rawvideo", pixels="rgb24", options={})
+    refers_to(own, other)
+    follows = {"enable_drefs": "1", "use_absolute_path": "1"}
+    with av.open(str(own), options=follows) as container:
+        shown = next(container.decode(video=0)).to_ndarray(format="rgb24")
+    assert number_in(shown) == 1000  # It is a reference, where one is followed.
+    with pytest.raises(MediaError):
+        probe_facts(own)
