@@ -1,5 +1,6 @@
 """Followers and speeds: a blur that takes its size from a movement."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -41,6 +42,18 @@ def test_a_streak_follows_a_roll_by_its_way_in_the_frame(offset: int) -> None:
     expected = abs(ends[1] - ends[0]) * 1280 / 720 * 90 / 360
     assert value(made, "length", offset) == pytest.approx(expected, rel=1e-6)
     assert value(made, "angle", offset) == pytest.approx(180)
+
+
+def test_a_changed_recipe_is_measured_anew() -> None:
+    slow, fast = (
+        {"id": "roll", "kind": "roll", "y": {"kind": "travel", "amount": amount}}
+        for amount in (1, 4)
+    )
+    made = timeline(slow)
+    moved = made.movement("roll", 0.5).down
+    assert made.movement("roll", 0.5).down == moved
+    changed = replace(made, recipe=recipe_from_json({"filters": [fast]}))
+    assert changed.movement("roll", 0.5).down == pytest.approx(4 * moved)
 
 
 def test_a_streak_turns_with_the_direction_of_its_movement() -> None:

@@ -27,7 +27,13 @@ class Timeline:
     rate: Fraction
     size: tuple[int, int]
     # Constant values by filter id: an open shutter asks for the values at hundreds of times.
-    _constant: dict[str, dict[str, Any]] = field(default_factory=dict, compare=False, repr=False)
+    _constant: dict[str, dict[str, Any]] = field(
+        default_factory=dict, init=False, compare=False, repr=False
+    )
+    # Several checks, and every filter that follows, ask for the same ones.
+    _movements: dict[tuple[str, float, float], Movement] = field(
+        default_factory=dict, init=False, compare=False, repr=False
+    )
 
     def context(
         self, t: float, offset: int, other: Callable[[], Picture] | None = None
@@ -62,6 +68,12 @@ class Timeline:
         A filter that is switched off or does not move the picture has no
         movement, but its point.
         """
+        asked = followed, t, span
+        if asked not in self._movements:
+            self._movements[asked] = self._measured(followed, t, span)
+        return self._movements[asked]
+
+    def _measured(self, followed: str, t: float, span: float) -> Movement:
         moving = next((each for each in self.recipe.filters if each.id == followed), None)
         if moving is None:
             return self._movement_of_mix(t, span)
