@@ -26,7 +26,7 @@ from tests.cli.test_operating import doctor
 from tests.jobs.test_segments import rows
 from tests.jobs.test_workers import wait_for, workers
 from tests.support.asking import asking
-from tests.support.shared_store import forget_settings, object_store
+from tests.support.shared_store import object_store, using_store
 
 __all__ = ["clip_ids", "files", "workers"]
 # One segment of ten seconds at 25 frames a second.
@@ -40,12 +40,8 @@ def store() -> Iterator[str]:
     """The URL of a store that this process and those that it starts use, with a data folder of this process's own."""
     data = settings().idle_shimmer_data / "machine-0"
     data.mkdir()
-    with object_store() as url, pytest.MonkeyPatch.context() as environment:
-        environment.setenv("IDLE_SHIMMER_STORE", url)
-        environment.setenv("IDLE_SHIMMER_DATA", str(data))
-        forget_settings()
+    with object_store() as url, using_store(url, data):
         yield url
-    forget_settings()
 
 
 @pytest.fixture(scope="module")

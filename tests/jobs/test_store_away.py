@@ -19,7 +19,7 @@ from idle_shimmer.store.installation import guard_store
 from idle_shimmer.store.tables import Installation
 from tests.api.conftest import BYTES, application_here, clip_ids, edit, files
 from tests.api.edits.test_cut_detections import Steady
-from tests.support.shared_store import forget_settings
+from tests.support.shared_store import using_store
 
 __all__ = ["clip_ids", "edit", "files"]
 
@@ -28,12 +28,8 @@ __all__ = ["clip_ids", "edit", "files"]
 def store(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
     """The folder of the store that this process uses."""
     folder = tmp_path_factory.mktemp("shared") / "store"
-    with pytest.MonkeyPatch.context() as environment:
-        environment.setenv("IDLE_SHIMMER_STORE", f"file://{folder}")
-        environment.setenv("IDLE_SHIMMER_DATA", str(tmp_path_factory.mktemp("machine")))
-        forget_settings()
+    with using_store(f"file://{folder}", tmp_path_factory.mktemp("machine")):
         yield folder
-    forget_settings()
 
 
 @pytest.fixture(scope="module")

@@ -15,10 +15,20 @@ from idle_shimmer.settings import settings
 BUCKET = "harbour"
 
 
-def forget_settings() -> None:
-    """Take settings and the store from the environment as it is now."""
+def _forget_settings() -> None:
     settings.cache_clear()
     file_store.cache_clear()
+
+
+@contextmanager
+def using_store(url: str, data: Path) -> Iterator[None]:
+    """Keep files in a store meanwhile, in this process and those that it starts; ``data`` is its data folder."""
+    with pytest.MonkeyPatch.context() as environment:
+        environment.setenv("IDLE_SHIMMER_STORE", url)
+        environment.setenv("IDLE_SHIMMER_DATA", str(data))
+        _forget_settings()
+        yield
+    _forget_settings()
 
 
 @contextmanager
