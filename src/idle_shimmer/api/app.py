@@ -36,8 +36,8 @@ from idle_shimmer.api.recipes import fit_routes as fit
 from idle_shimmer.api.recipes import recipe_routes as recipes
 from idle_shimmer.api.renders import activity_routes as activity
 from idle_shimmer.api.renders import render_routes as renders
+from idle_shimmer.api.server import description, faults
 from idle_shimmer.api.server import error_answers as errors
-from idle_shimmer.api.server import faults
 from idle_shimmer.api.server import health_routes as health
 from idle_shimmer.api.server import session_routes as session
 from idle_shimmer.api.server.error_answers import refusal
@@ -122,6 +122,8 @@ def create_app(
     app.add_middleware(Protection, hosts=hosts)
     for resource in _RESOURCES:
         app.include_router(resource.router)
+
+    description.describe(app)
 
     if pages is not None:
         _serve_pages(app, pages)
