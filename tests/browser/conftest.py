@@ -9,7 +9,11 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from idle_shimmer.demo.build import build_clips
 from idle_shimmer.demo.load_demo import load_demo
+from idle_shimmer.media.read.reader import VideoReader
+from idle_shimmer.settings import settings
+from tests.support.clips import write_clip
 from tests.support.server import empty_database, running_application
 
 # The shell has no window to keep, and opens a page in a third of the time.
@@ -23,6 +27,7 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+BYTES = {"Content-Type": "application/octet-stream"}
 # How long a busy machine may take for what usually takes a moment.
 PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
@@ -77,6 +82,24 @@ def page(browser: Browser) -> Iterator[Page]:
 def own_demo(api: httpx.Client, demo: dict[str, Any]) -> Iterator[dict[str, Any]]:
     """A copy of the demo edit, for tests that change what others rely on."""
     made = api.post(f"/api/edits/{demo['id']}/duplicate").json()
+    yield made
+    api.delete(f"/api/edits/{made['id']}")
+
+
+@pytest.fixture
+def small_edit(
+    api: httpx.Client, tmp_path: Path, request: pytest.FixtureRequest
+) -> Iterator[dict[str, Any]]:
+    """Lantern rows to hoisted sail, a sixth as large and thirty pictures each: what takes long on large pictures."""
+    ids = []
+    for path in (build_clips(settings().demo)[2], build_clips(settings().demo)[1]):
+        with VideoReader(path, (320, 180)) as reader:
+            small = write_clip(tmp_path / path.name, [reader.read(n) for n in range(22, 52)])
+        answer = api.post(
+            "/api/clips", params={"name": path.name}, content=small.read_bytes(), headers=BYTES
+        )
+        ids.append(answer.json()["id"])
+    made = api.post("/api/edits", json={"name": request.node.name, "clips": ids}).json()
     yield made
     api.delete(f"/api/edits/{made['id']}")
 

@@ -8,7 +8,8 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.bench_page import BenchPage
 
-MAKING_MS = 600_000
+MAKING_MS = 240_000
+EARLIER = {"frame": 0, "box": [0.2, 0.1, 0.9, 0.9]}
 
 
 def strokes(api: httpx.Client, cut: str, side: str) -> list[dict[str, Any]]:
@@ -32,9 +33,10 @@ def drawn(page: Page, canvas: Locator, *points: tuple[float, float]) -> None:
 
 
 def test_a_subject_is_marked_by_pointer_undone_and_flies_in_first(
-    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+    page: Page, api: httpx.Client, address: str, small_edit: dict[str, Any]
 ) -> None:
-    cut = own_demo["cuts"][1]["id"]
+    cut = small_edit["cuts"][0]["id"]
+    api.put(f"/api/cuts/{cut}/subject/incoming", json={"strokes": [EARLIER]}).raise_for_status()
     bench = BenchPage(page, address, cut)
     panel = opened(page, "incoming")
     expect(panel.get_by_role("button", name="Frame 0")).to_have_count(0)

@@ -189,8 +189,8 @@ def test_the_output_of_an_untreated_frame_is_the_source(clips: list[Path], plan:
 
 @pytest.fixture(scope="module")
 def demo_plan(tmp_path_factory: pytest.TempPathFactory) -> EditPlan:
-    """The demo edit, a quarter as large, with a speed ramp and a push besides its own transitions."""
-    size, folder = (WIDTH // 4, HEIGHT // 4), tmp_path_factory.mktemp("small")
+    """The demo edit, a sixth as large, with a speed ramp and a push besides its own transitions."""
+    size, folder = (WIDTH // 6, HEIGHT // 6), tmp_path_factory.mktemp("small")
     ramp = {"outgoing": {"speed": {"kind": "swell", "peak": 2.4}}}
     changes: dict[int, dict[str, Any]] = {1: {"retime": ramp}, 2: {"mix": {"kind": "push"}}}
     placed = tuple(

@@ -14,8 +14,8 @@ export class Subject {
 	/** Names the stored strokes that this window saw last. */
 	#version = '';
 	#undone = $state.raw<Strokes[][]>([]);
-	/** Grows with everything that is drawn or undone. */
-	#drawn = 0;
+	/** Grows with everything that is drawn, undone or saved: an answer asked for before it is an older one. */
+	#changes = 0;
 	#done = $state.raw<Strokes[][]>([]);
 	#poll: ReturnType<typeof setTimeout> | undefined;
 	#closed = false;
@@ -117,7 +117,7 @@ export class Subject {
 		if (keep === 'theirs' && this.#isUnsaved) {
 			this.#done = [...this.#done, this.strokes];
 			this.#undone = [];
-			this.#drawn += 1;
+			this.#changes += 1;
 		}
 		if (keep === 'theirs') this.#takeStrokes(facts);
 		else this.#version = facts.version;
@@ -130,7 +130,7 @@ export class Subject {
 	}
 
 	#set(strokes: Strokes[]) {
-		this.#drawn += 1;
+		this.#changes += 1;
 		this.strokes = strokes;
 		// Strokes that only say what is not the subject wait for the first that says what is.
 		if (strokes.length && !saysSomething(strokes)) return;
@@ -144,6 +144,7 @@ export class Subject {
 						body: { strokes: sent, version: this.#version }
 					})
 				);
+				this.#changes += 1;
 				this.#version = facts.version;
 				this.#know(facts as SubjectFacts);
 			}
@@ -156,17 +157,20 @@ export class Subject {
 	}
 
 	async #take(asked: Promise<SubjectFacts>, withStrokes = false) {
-		const drawn = this.#drawn;
+		const changes = this.#changes;
 		try {
-			const facts = await asked;
-			if (this.#closed) return;
-			// An answer from before something was drawn takes nothing of it away.
-			const isOlder = drawn !== this.#drawn || this.#isUnsaved;
-			if (withStrokes && !isOlder) this.#takeStrokes(facts);
-			this.#know(facts);
+			this.#heed(await asked, changes, withStrokes);
 		} catch (error) {
 			toast.error(error);
 		}
+	}
+
+	/** Take in an answer that was asked for at a count of `changes`; an older one is asked for again. */
+	#heed(facts: SubjectFacts, changes: number, withStrokes: boolean) {
+		if (this.#closed) return;
+		if (changes !== this.#changes) return this.#askLater(POLL_MS);
+		if (withStrokes && !this.#isUnsaved) this.#takeStrokes(facts);
+		this.#know(facts);
 	}
 
 	#takeStrokes(facts: SubjectFacts) {
@@ -181,20 +185,22 @@ export class Subject {
 		const now = facts.matte;
 		if (was?.id !== now?.id || was?.state !== now?.state || was?.last !== now?.last) this.onmatte();
 		clearTimeout(this.#poll);
-		if (this.atWork && !this.#closed) this.#poll = setTimeout(() => void this.#ask(), POLL_MS);
+		if (this.atWork) this.#askLater(POLL_MS);
+	}
+
+	#askLater(wait: number) {
+		clearTimeout(this.#poll);
+		if (!this.#closed) this.#poll = setTimeout(() => void this.#ask(), wait);
 	}
 
 	async #ask() {
+		const changes = this.#changes;
 		try {
-			const drawn = this.#drawn;
-			const facts = await this.#asked();
-			if (this.#closed) return;
 			// Strokes of another window are shown where none of this one wait.
-			if (drawn === this.#drawn && !this.#isUnsaved) this.#takeStrokes(facts);
-			this.#know(facts);
+			this.#heed(await this.#asked(), changes, true);
 		} catch {
 			// The saver says that the server does not answer; here it is only asked again.
-			if (!this.#closed) this.#poll = setTimeout(() => void this.#ask(), 4 * POLL_MS);
+			this.#askLater(4 * POLL_MS);
 		}
 	}
 }

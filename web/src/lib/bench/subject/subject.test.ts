@@ -9,7 +9,12 @@ const stroke = (frame: number): Strokes => ({ frame, keep: [[[0.4, 0.4]]] }) as 
 
 /** A server that keeps the strokes of one clip. */
 const server = vi.hoisted(() => {
-	const state = { strokes: [] as unknown[], version: 1 };
+	const state = {
+		strokes: [] as unknown[],
+		version: 1,
+		/** What answers wait for. */
+		slowly: Promise.resolve() as Promise<void>
+	};
 	return {
 		state,
 		facts: () => ({ strokes: state.strokes, version: `v${state.version}`, matte: null }),
@@ -24,7 +29,11 @@ const server = vi.hoisted(() => {
 vi.mock('$lib/api/client', async (original) => ({
 	...(await original<object>()),
 	api: {
-		GET: () => answered(server.facts()),
+		GET: async () => {
+			const facts = server.facts();
+			await server.state.slowly;
+			return answered(facts);
+		},
 		PUT: (_: string, { body }: { body: { strokes: Strokes[]; version: string } }) => {
 			if (body.version !== server.facts().version) return refused(409, 'marked elsewhere');
 			server.draws(body.strokes);
@@ -85,4 +94,20 @@ it('shows the strokes of another window, and undo brings these back', async () =
 	subject.undo();
 	await vi.runAllTimersAsync();
 	expect(stored().strokes).toEqual([stroke(3)]);
+});
+
+it('takes no strokes from an answer of before they were saved', async () => {
+	let answer = () => {};
+	server.state.slowly = new Promise((done) => (answer = done));
+	subject.draw([stroke(3)]);
+	const asked = subject.load(false);
+	await vi.runAllTimersAsync();
+	expect(saver.state).toBe('saved');
+	answer();
+	await asked;
+	server.state.slowly = Promise.resolve();
+	expect(subject.strokes).toEqual([stroke(3)]);
+	subject.draw([...subject.strokes, stroke(4)]);
+	await vi.runAllTimersAsync();
+	expect(stored().strokes).toEqual([stroke(3), stroke(4)]);
 });
