@@ -129,6 +129,19 @@ def test_the_run_tells_the_worst_verdict_of_each_cut(client: TestClient, edit: d
     ]
 
 
+@pytest.mark.parametrize(
+    ("window", "duration", "made"),
+    [((1, 3), 6, (2, 4)), ((6, 12), 2, (1, 1)), ((6, 12), 18, (6, 12))],
+)
+def test_a_duration_divides_the_window_as_the_command_does(
+    client: TestClient, window: tuple[int, int], duration: int, made: tuple[int, int]
+) -> None:
+    recipe = {"name": "Quay", "window": {"before": window[0], "after": window[1]}}
+    answer = client.post("/api/adjust", json={"recipe": recipe, "duration": duration}).json()
+    found = answer["recipe"]["window"]
+    assert (found["before"], found["after"]) == made
+
+
 def test_a_whole_recipe_is_adjusted(client: TestClient) -> None:
     body = {"recipe": MINE, "strength": 3, "snap": 0.9, "flip": "horizontal"}
     made = client.post("/api/adjust", json=body).json()["recipe"]["filters"][0]["x"]

@@ -19,6 +19,7 @@ from idle_shimmer.core.adjust import (
     staying_upright,
     turn,
     with_easing,
+    with_duration,
     with_snap,
     with_strength,
 )
@@ -125,6 +126,7 @@ class Adjustment(BaseModel):
     flip: Axis | None = None
     turn: Literal[0, 90, 180, 270] = 0
     easing: Easing | None = None
+    duration: int | None = None
 
 
 class AdjustedOut(BaseModel):
@@ -201,7 +203,7 @@ def recipe_file(recipe_id: uuid.UUID) -> Response:
 
 @router.post("/adjust")
 def adjust(asked: Adjustment) -> AdjustedOut:
-    """Return a whole recipe with another strength, snap or easing, flipped or turned."""
+    """Return a whole recipe with another strength, snap, easing or duration of its window, flipped or turned."""
     recipe = asked.recipe
     staying = staying_upright(recipe) if asked.turn else []
     if asked.strength != 1:
@@ -212,6 +214,8 @@ def adjust(asked: Adjustment) -> AdjustedOut:
         recipe = flip(recipe, asked.flip)
     if asked.easing is not None:
         recipe = with_easing(recipe, asked.easing)
+    if asked.duration is not None:
+        recipe = with_duration(recipe, asked.duration)
     recipe = turn(recipe, asked.turn // 90)
     return AdjustedOut(recipe=recipe_to_json(recipe), staying_upright=staying)
 

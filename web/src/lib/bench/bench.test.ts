@@ -31,9 +31,13 @@ class Server {
 	framings: { version: number; framing: Framing }[] = [];
 	reachable = true;
 	delayMs = 0;
+	afterUndo: Partial<Cut> = {};
+	refusesUndo = false;
+	refuses = '';
 
 	async put(body: Server['saves'][number]) {
 		await this.#arrive();
+		if (this.refuses) return refused(422, this.refuses);
 		if (body.version !== this.cut.version) return refused(409, 'another window saved first');
 		this.saves.push(body);
 		this.cut = { ...this.cut, ...body, version: this.cut.version + 1 };
@@ -55,8 +59,9 @@ class Server {
 
 	async undo({ version }: { version: number }) {
 		await this.#arrive();
+		if (this.refusesUndo) return refused(409, 'another window saved first');
 		this.undone.push(version);
-		this.cut = { ...this.cut, version: version + 1 };
+		this.cut = { ...this.cut, ...this.afterUndo, version: version + 1 };
 		return answered(this.cut);
 	}
 
@@ -181,6 +186,79 @@ describe('saving', () => {
 	});
 });
 
+describe('a step of the history', () => {
+	async function undoing(bench: Bench, meanwhile: () => void) {
+		server.delayMs = 800;
+		const undone = stepHistory(bench.transition, 'undo');
+		await vi.advanceTimersByTimeAsync(300);
+		meanwhile();
+		await vi.runAllTimersAsync();
+		await undone;
+		expect(bench.transition.saver.state).toBe('saved');
+	}
+	const shuttered = (recipe: Recipe) => ({ ...recipe, shutter: 180 });
+
+	it('keeps what is changed before its answer, on the state that it brings back', async () => {
+		const bench = opened();
+		server.afterUndo = { recipe: { name: 'before', filters: [] } as never, before: 4 };
+		await undoing(bench, () => {
+			bench.transition.change('Shutter 180°', shuttered);
+			bench.transition.setWindow(10, 14);
+			bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
+		});
+		expect(bench.transition.recipe).toMatchObject({ name: 'before', shutter: 180 });
+		expect(server.saves.at(-1)).toMatchObject({
+			version: 2,
+			before: 10,
+			after: 14,
+			recipe: { name: 'before', shutter: 180 }
+		});
+		expect(bench.transition.framing.now.incoming).toEqual({ scale: 1.5 });
+		expect(server.framings.at(-1)?.framing).toEqual({ scale: 1.5 });
+	});
+
+	it('is followed by a reshape that is asked for before its answer', async () => {
+		const bench = opened();
+		server.afterUndo = { recipe: { name: 'before', filters: [] } as never };
+		await undoing(bench, () => {
+			void bench.transition.reshape('Flip', async (recipe) => ({
+				...recipe,
+				name: `${recipe.name}!`
+			}));
+		});
+		expect(bench.transition.recipe.name).toBe('before!');
+		expect(server.cut.recipe.name).toBe('before!');
+	});
+
+	it('keeps what is changed meanwhile where another window was faster', async () => {
+		const bench = opened();
+		server.savedElsewhere({ name: 'theirs' });
+		server.refusesUndo = true;
+		await undoing(bench, () => bench.transition.change('Shutter 180°', shuttered));
+		expect(server.cut.recipe).toMatchObject({ name: 'theirs', shutter: 180 });
+	});
+});
+
+describe('a state that the server does not accept', () => {
+	it('is taken back by undo, and the window with it', async () => {
+		const bench = opened();
+		bench.transition.change('Shutter 90°', (recipe) => ({ ...recipe, shutter: 90 }));
+		await vi.runAllTimersAsync();
+		server.refuses = 'radius must be above 0';
+		bench.transition.change('Radius 0', named('radius 0'));
+		bench.transition.setWindow(4, 4);
+		await vi.runAllTimersAsync();
+		expect(bench.transition.saver.state).toBe('refused');
+		expect(bench.transition.saver.problem).toContain('Radius must be above 0');
+		await stepHistory(bench.transition, 'undo');
+		await vi.runAllTimersAsync();
+		expect(bench.transition.recipe).toMatchObject({ name: 'Harbour', shutter: 90 });
+		expect(bench.transition.before).toBe(10);
+		expect(bench.transition.saver.state).toBe('saved');
+		expect(server.undone).toEqual([]);
+	});
+});
+
 describe('framing', () => {
 	it('is saved with the version of the edit, and kept until that succeeds', async () => {
 		const bench = opened();
@@ -272,6 +350,23 @@ describe('a second window that saved first', () => {
 		expect(bench.transition.recipe.name).toBe('theirs');
 		expect(bench.variants.pinned.length).toBe(1);
 		expect(server.saves).toEqual([]);
+	});
+
+	it('is taken with its framing, and the one that was made here can be brought back', async () => {
+		const bench = opened();
+		const incoming = { ...server.cut.incoming, framing: { scale: 2 } as Framing };
+		server.cut = { ...server.cut, edit_version: 9, incoming };
+		bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
+		await vi.runAllTimersAsync();
+		expect(bench.transition.saver.state).toBe('conflict');
+		await bench.transition.resolve('theirs', bench.variants.pin);
+		await vi.runAllTimersAsync();
+		expect(bench.transition.framing.now.incoming).toEqual({ scale: 2 });
+		expect(server.framings).toEqual([]);
+		toast.list.find((each) => each.action?.label === 'Use mine')?.action?.run();
+		await vi.runAllTimersAsync();
+		expect(server.framings).toEqual([{ version: 9, framing: { scale: 1.5 } }]);
+		expect(bench.transition.saver.state).toBe('saved');
 	});
 });
 

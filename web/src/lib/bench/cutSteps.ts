@@ -2,11 +2,13 @@
 import { api, request, type Cut } from '$lib/api/client';
 import type { TransitionDocument } from './transition.svelte';
 
-/** Undo or redo a step of the history. */
-export function stepHistory(
+/** Undo or redo a step of the history; what the server does not accept is undone by taking it back. */
+export async function stepHistory(
 	transition: TransitionDocument,
 	direction: 'undo' | 'redo'
 ): Promise<void> {
+	if (direction === 'undo' && transition.saver.state === 'refused')
+		return transition.saver.takeBack();
 	return transition.loadFrom(() => {
 		const path = {
 			params: { path: { cut_id: transition.cut.id } },

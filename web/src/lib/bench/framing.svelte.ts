@@ -2,7 +2,7 @@
 import { api, request, Refusal, type Cut, type Framing } from '$lib/api/client';
 import type { Saver, SendOptions } from '$lib/saving/saver.svelte';
 import { toast } from '$lib/ui/toast.svelte';
-import type { Changed, ClipSide } from './cutTypes';
+import { CLIP_SIDES, type Changed, type ClipSide } from './cutTypes';
 
 export type Framings = Record<ClipSide, Framing>;
 
@@ -28,12 +28,31 @@ export class ClipFraming {
 		this.#transition = transition;
 	}
 
-	/** Take what is stored; return whether that is another framing than the one shown. */
+	/** Take what is stored, but for what is not saved yet; return whether another framing is shown now. */
 	take(cut: Cut): boolean {
 		const stored = framingsOf(cut);
-		const differs = !same(stored, this.now);
-		this.now = this.#saved = stored;
+		const shown = { ...stored };
+		for (const side of CLIP_SIDES) if (this.#isUnsaved(side)) shown[side] = this.now[side];
+		const differs = !same(shown, this.now);
+		this.now = shown;
+		this.#saved = stored;
 		return differs;
+	}
+
+	/** Take what another window stored over what is not saved here, which can be brought back. */
+	drop(theirs: Cut) {
+		const mine = this.now;
+		const dropped = CLIP_SIDES.filter((side) => this.#isUnsaved(side));
+		this.now = this.#saved = framingsOf(theirs);
+		for (const side of dropped.filter((each) => !same(mine[each], this.now[each])))
+			toast.info(`The ${side} clip has the framing of the other window.`, {
+				label: 'Use mine',
+				run: () => this.set(side, mine[side])
+			});
+	}
+
+	#isUnsaved(side: ClipSide): boolean {
+		return this.#transition.saver.holds(`framing ${side}`);
 	}
 
 	/** Keep what is shown, to be saved over what another window stored. */
@@ -46,7 +65,11 @@ export class ClipFraming {
 		this.now = { ...this.now, [side]: framing };
 		this.#transition.onchange('framing');
 		const send = (options: SendOptions) => this.#send(side, options);
-		this.#transition.saver.put({ key: `framing ${side}`, send }, SAVE_AFTER_MS);
+		const takeBack = () => {
+			this.now = { ...this.now, [side]: this.#saved[side] };
+			this.#transition.onchange('framing');
+		};
+		this.#transition.saver.put({ key: `framing ${side}`, send, takeBack }, SAVE_AFTER_MS);
 	}
 
 	/** Match the incoming clip to the outgoing one, and offer to undo it. */

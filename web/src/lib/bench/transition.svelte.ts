@@ -11,6 +11,12 @@ import { ClipFraming } from './framing.svelte';
 const SAVE_AFTER_MS = 350;
 const TRANSITION = 'transition';
 
+/** What is changed while an answer is on its way that replaces the state: it is repeated on that. */
+type Meanwhile = {
+	changes: ((recipe: Recipe) => Recipe)[];
+	window: { before: number; after: number } | null;
+};
+
 export class TransitionDocument {
 	cut = $state.raw() as Cut;
 	recipe = $state.raw() as Recipe;
@@ -31,9 +37,9 @@ export class TransitionDocument {
 
 	#version = 0;
 	#label = '';
-	/** Changes made while a reshape is on its way: they are repeated on its result. */
-	#meanwhile: ((recipe: Recipe) => Recipe)[] | null = null;
-	#reshaping: Promise<unknown> = Promise.resolve();
+	#meanwhile: Meanwhile | null = null;
+	/** Reshapes and loads wait for one another: each is made on what the one before left. */
+	#replacing: Promise<unknown> = Promise.resolve();
 	/** Grows when another state is loaded: reshapes of the former one are dropped. */
 	#loaded = 0;
 
@@ -57,7 +63,7 @@ export class TransitionDocument {
 	/** Change the recipe; `label` names the step in the history. */
 	change(label: string, change: (recipe: Recipe) => Recipe) {
 		this.recipe = change(this.recipe);
-		this.#meanwhile?.push(change);
+		this.#meanwhile?.changes.push(change);
 		this.#changed(label);
 	}
 
@@ -69,28 +75,39 @@ export class TransitionDocument {
 	}
 
 	/**
-	 * Change the recipe to what `make` answers for it. Reshapes wait for one another; changes made
-	 * meanwhile are repeated on the result. Returns the answer where it is now the recipe.
+	 * Change the recipe to what `make` answers for it; changes made meanwhile are repeated on the result.
+	 * Returns the answer where it is now the recipe.
 	 */
 	reshape(label: string, make: (recipe: Recipe) => Promise<Recipe>): Promise<Recipe | null> {
-		const done = this.#reshaping.then(async () => {
+		return this.#replace(async () => {
 			const loaded = this.#loaded;
-			const meanwhile: ((recipe: Recipe) => Recipe)[] = (this.#meanwhile = []);
-			try {
-				const made = await make(this.recipe);
-				if (loaded !== this.#loaded) return null;
-				this.recipe = meanwhile.reduce((recipe, change) => change(recipe), made);
-				this.#changed(meanwhile.length ? this.#label : label);
-				return meanwhile.length ? null : made;
-			} catch (error) {
-				toast.error(error);
-				return null;
-			} finally {
-				this.#meanwhile = null;
-			}
+			const made = await this.#recording(() => make(this.recipe));
+			if (loaded !== this.#loaded) return null;
+			const { changes } = made.meanwhile;
+			this.recipe = changes.reduce((recipe, change) => change(recipe), made.answer);
+			this.#changed(changes.length ? this.#label : label);
+			return changes.length ? null : made.answer;
 		});
-		this.#reshaping = done;
+	}
+
+	/** Do what replaces the state in its turn; null where it fails, which is said. */
+	#replace<T>(work: () => Promise<T>): Promise<T | null> {
+		const done = this.#replacing.then(work).catch((error: unknown) => {
+			toast.error(error);
+			return null;
+		});
+		this.#replacing = done;
 		return done;
+	}
+
+	/** Wait for an answer, and take down what is changed until it comes. */
+	async #recording<T>(ask: () => Promise<T>): Promise<{ answer: T; meanwhile: Meanwhile }> {
+		const meanwhile = (this.#meanwhile = { changes: [], window: null });
+		try {
+			return { answer: await ask(), meanwhile };
+		} finally {
+			this.#meanwhile = null;
+		}
 	}
 
 	/** Set the window, limited by the clips and the neighbouring windows; say so where it is limited. */
@@ -105,6 +122,7 @@ export class TransitionDocument {
 		const label = `Window ${this.before} | ${this.after} → ${next.before} | ${next.after}`;
 		this.before = next.before;
 		this.after = next.after;
+		if (this.#meanwhile) this.#meanwhile.window = next;
 		this.#changed(label);
 	}
 
@@ -125,13 +143,17 @@ export class TransitionDocument {
 			// The changes made here are kept as a variant.
 			if (keep === 'theirs' && !(await pin())) return;
 			await this.onresolve(keep);
-			if (keep === 'theirs') this.#load(theirs);
-			else {
+			if (keep === 'theirs') {
+				this.framing.drop(theirs);
+				this.saver.resolved(false);
+				this.#load(theirs);
+				this.onchange('framing');
+			} else {
 				this.takeFacts(theirs);
 				this.framing.keepOver(theirs);
 				this.#version = theirs.version;
+				this.saver.resolved(true);
 			}
-			this.saver.resolved(keep === 'mine');
 		} catch (error) {
 			toast.error(error);
 		}
@@ -146,36 +168,41 @@ export class TransitionDocument {
 		return request(api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: this.cut.id } } }));
 	}
 
-	/** Show what `ask` answers, once everything is saved; where another window was faster, its state. */
+	/**
+	 * Show what `ask` answers, once everything is saved; where another window was faster, its state.
+	 * What is changed meanwhile is repeated on it.
+	 */
 	async loadFrom(ask: () => Promise<Cut>): Promise<void> {
-		await this.#reshaping;
+		await this.#replace(async () => {
+			// What waits to be saved is sent with the version of what is loaded: that comes first.
+			const done = await this.saver.afterSaving(async () => {
+				const { answer, meanwhile } = await this.#recording(() => this.#answer(ask));
+				this.#load(answer, meanwhile);
+				return true;
+			});
+			if (!done) toast.error(`Not done: there are unsaved changes. ${this.saver.problem}`);
+		});
+	}
+
+	/** The answer; where the cut was changed elsewhere, and nothing is unsaved here, what it is now. */
+	async #answer(ask: () => Promise<Cut>): Promise<Cut> {
 		try {
-			const cut = await this.saver.afterSaving(ask);
-			if (cut) this.#load(cut);
-			else toast.error(`Not done: there are unsaved changes. ${this.saver.problem}`);
+			return await ask();
 		} catch (error) {
-			if (!(error instanceof Refusal && error.status === 409)) toast.error(error);
-			// Nothing is unsaved here: what the other window made of it is shown.
-			else await this.#loadTheirs();
+			if (!(error instanceof Refusal && error.status === 409)) throw error;
+			toast.info('This cut was changed in another window. Its newest state is shown.');
+			return this.newest();
 		}
 	}
 
-	async #loadTheirs() {
-		toast.info('This cut was changed in another window. Its newest state is shown.');
-		try {
-			this.#load(await this.newest());
-		} catch (error) {
-			toast.error(error);
-		}
-	}
-
-	#load(cut: Cut) {
+	#load(cut: Cut, { changes, window }: Meanwhile = { changes: [], window: null }) {
 		this.#loaded += 1;
 		const moved = this.takeFacts(cut);
-		this.before = cut.before;
-		this.after = cut.after;
+		this.before = Math.min(window?.before ?? cut.before, cut.most_before);
+		this.after = Math.min(window?.after ?? cut.after, cut.most_after);
 		const reframed = this.framing.take(cut);
-		this.recipe = this.asSaved = cut.recipe as Recipe;
+		this.asSaved = cut.recipe as Recipe;
+		this.recipe = changes.reduce((recipe, change) => change(recipe), this.asSaved);
 		this.#version = cut.version;
 		this.onchange(moved ? 'clips' : reframed ? 'framing' : 'state');
 	}
@@ -192,7 +219,16 @@ export class TransitionDocument {
 		this.#label = label;
 		this.onchange('state');
 		const send = (options: SendOptions) => this.#sendTransition(options);
-		this.saver.put({ key: TRANSITION, send }, SAVE_AFTER_MS);
+		this.saver.put({ key: TRANSITION, send, takeBack: () => this.#takeBack() }, SAVE_AFTER_MS);
+	}
+
+	/** Show the transition as it was saved last. */
+	#takeBack() {
+		this.#loaded += 1;
+		this.recipe = this.asSaved;
+		this.before = this.cut.before;
+		this.after = this.cut.after;
+		this.onchange('state');
 	}
 
 	async #sendTransition({ keepalive }: SendOptions) {

@@ -49,6 +49,7 @@
 	<span class="field small"
 		>In <NumberField
 			label="In frame"
+			rate={framesPerSecond}
 			live={false}
 			value={placed.in_frame}
 			low={0}
@@ -59,6 +60,7 @@
 	<span class="field small"
 		>Out <NumberField
 			label="Out frame"
+			rate={framesPerSecond}
 			live={false}
 			value={placed.out_frame}
 			low={placed.in_frame + 1}
@@ -69,6 +71,7 @@
 	<span class="field small"
 		>Split at <NumberField
 			label="Frame to split at"
+			rate={framesPerSecond}
 			value={at}
 			low={placed.in_frame + 1}
 			high={placed.out_frame - 1}

@@ -190,6 +190,9 @@ describe('the run', () => {
 		expect(server.ends[0]).toEqual({ in_frame: 33, out_frame: 99 });
 		expect(editDocument.edit.placed[0]).toMatchObject({ in_frame: 33, out_frame: 99 });
 		expect(toast.list.at(-1)?.text).toContain('Clip 0 was changed in another window');
+		toast.list.at(-1)?.action?.run();
+		await saved();
+		expect(server.ends[0]).toMatchObject({ in_frame: 33, out_frame: 125 });
 	});
 	it('knows which cuts lie off the beat, and moves the chosen ones', async () => {
 		// A beat is 12.5 frames: cut 1 at 100 lies on one, cut 2 at 150 as well.

@@ -81,7 +81,8 @@ export class PendingChanges {
 			const same = JSON.stringify(change.about(newest)) === JSON.stringify(change.about(seen));
 			if (same) return this.#askAgain(change, newest, options);
 			toast.error(
-				`${change.name} was changed in another window, so your change was not made. The newest state is shown.`
+				`${change.name} was changed in another window, so your change was not made. The newest state is shown.`,
+				{ label: 'Make my change', run: () => this.put(change) }
 			);
 			return newest;
 		}

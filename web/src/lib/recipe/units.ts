@@ -1,6 +1,6 @@
 // How a parameter's value is shown: scale, unit, pixels of this edit.
 import type { Parameter } from '$lib/api/client';
-import { rounded } from '$lib/ui/numbers';
+import { rounded, shownNumber } from '$lib/ui/numbers';
 import { mainValue, movesOf, type Envelope } from '$lib/recipe/recipe';
 
 export type Shown = { scale: number; unit: string; step: number };
@@ -42,7 +42,7 @@ export function valueText(parameter: Parameter, envelope: Envelope): string {
 	const { scale, unit, step } = shownAs(parameter);
 	const value = mainValue(envelope);
 	if (Array.isArray(value)) return value.map((part) => rounded(part, 0.01)).join(', ');
-	const text = String(rounded(value * scale, (step * scale) / 10));
+	const text = shownNumber(value * scale, (step * scale) / 10);
 	const counted = Math.abs(value * scale) === 1 ? unit.replace(/s$/, '') : unit;
 	const joined = unit === '°' ? `${text}°` : `${text} ${counted}`;
 	return movesOf(envelope) === 'travel' && value > 0 ? `+${joined}`.trim() : joined.trim();

@@ -24,6 +24,7 @@
 
 	async function leave() {
 		leaving = true;
+		saver.end();
 		if (target) await goto(target);
 	}
 

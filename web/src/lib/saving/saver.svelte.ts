@@ -5,8 +5,10 @@ export type SavedState =
 	| 'saved'
 	/** Changes wait for a pause, or are being sent. */
 	| 'saving'
-	/** The last attempt failed. It is repeated, unless the server refused the change. */
+	/** The last attempt failed. It is repeated. */
 	| 'failed'
+	/** The server does not accept the change: another one of its key may pass, or it is taken back. */
+	| 'refused'
 	/** What was to be changed was changed elsewhere: `resolved` goes on. */
 	| 'conflict';
 
@@ -16,8 +18,10 @@ export type Change = {
 	key: string;
 	/** Sends the newest state. With `keepalive` the request outlives the page. */
 	send: (options: SendOptions) => Promise<void>;
-	/** What to do where the server refuses it for good: it is then dropped. Without, it is kept. */
+	/** What to do where the server refuses it for good: it is then dropped. Without, it waits to be taken back. */
 	refused?: (error: Refusal) => void;
+	/** Shows again what is stored: the change is dropped. */
+	takeBack?: () => void;
 };
 
 /** The pauses between attempts; the last one is repeated. */
@@ -35,6 +39,7 @@ export class Saver {
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#attempts = 0;
 	#keepalive = false;
+	#ended = false;
 	/** Sending and other requests take turns: each needs the version that the one before returned. */
 	#queue: Promise<unknown> = Promise.resolve();
 
@@ -44,6 +49,7 @@ export class Saver {
 
 	/** Hold a change, and send it once no other has followed for `afterMs`. */
 	put(change: Change, afterMs = 0) {
+		if (this.#ended) return;
 		const place = this.#waiting.findIndex(({ key }) => key === change.key);
 		if (place < 0) this.#waiting.push(change);
 		else this.#waiting[place] = change;
@@ -89,9 +95,24 @@ export class Saver {
 		this.#sendAfter(0);
 	}
 
+	/** Drop the change that the server does not accept; what else waits is sent. */
+	takeBack() {
+		if (this.state !== 'refused') return;
+		this.#waiting.shift()?.takeBack?.();
+		this.state = 'saving';
+		this.#sendAfter(0);
+	}
+
 	/** Stop trying: what it belongs to has gone. */
 	close() {
 		clearTimeout(this.#timer);
+	}
+
+	/** Drop everything that is unsaved, for good: nothing is sent any more. */
+	end() {
+		this.#ended = true;
+		this.#waiting = [];
+		this.close();
 	}
 
 	#sendAfter(ms: number) {
@@ -112,7 +133,7 @@ export class Saver {
 			try {
 				await change.send({ keepalive: this.#keepalive });
 				this.#attempts = 0;
-				if (this.state === 'failed') this.state = 'saving';
+				if (this.state === 'failed' || this.state === 'refused') this.state = 'saving';
 			} catch (error) {
 				if (!this.#failed(change, error)) return;
 			}
@@ -125,6 +146,7 @@ export class Saver {
 
 	/** Take in a failed attempt; return whether to go on with the next change. */
 	#failed(change: Change, error: unknown): boolean {
+		if (this.#ended) return false;
 		const status = error instanceof Refusal ? error.status : 0;
 		const isFinal = status >= 400 && status < 500 && status !== TOO_MANY_REQUESTS;
 		if (isFinal && status !== 409 && change.refused) {
@@ -134,7 +156,7 @@ export class Saver {
 		// A newer change of the same key may have come meanwhile.
 		if (!this.holds(change.key)) this.#waiting.unshift(change);
 		this.problem = error instanceof Error ? error.message : String(error);
-		this.state = status === 409 ? 'conflict' : 'failed';
+		this.state = status === 409 ? 'conflict' : isFinal ? 'refused' : 'failed';
 		if (!isFinal) {
 			const wait = RETRY_AFTER_MS[Math.min(this.#attempts, RETRY_AFTER_MS.length - 1)];
 			this.#attempts += 1;

@@ -130,9 +130,44 @@ test('a refused change is dropped by its owner, or stays unsaved without endless
 	faults.push(new Refusal('Too long.', 422));
 	saver.put(send('name:b'));
 	await vi.advanceTimersByTimeAsync(120_000);
-	expect(saver.state).toBe('failed');
+	expect(saver.state).toBe('refused');
 	saver.put(send('name:c'));
 	await vi.advanceTimersByTimeAsync(0);
 	expect(kept).toEqual(['name:a', 'name:c']);
 	expect(saver.state).toBe('saved');
+});
+
+test('what the server does not accept waits for another state of it, or is taken back', async () => {
+	const { kept, faults, send } = server();
+	const saver = new Saver();
+	const takeBack = vi.fn();
+	faults.push(new Refusal('Radius: must be above 0', 422));
+	saver.put({ ...send('recipe:a'), takeBack });
+	await vi.advanceTimersByTimeAsync(60_000);
+	expect([saver.state, saver.problem]).toEqual(['refused', 'Radius: must be above 0']);
+	saver.put({ ...send('recipe:b'), takeBack });
+	await vi.advanceTimersByTimeAsync(0);
+	expect([saver.state, kept]).toEqual(['saved', ['recipe:b']]);
+	faults.push(new Refusal('Radius: must be above 0', 422));
+	saver.put({ ...send('recipe:c'), takeBack });
+	saver.put(send('framing:d'));
+	await vi.advanceTimersByTimeAsync(0);
+	saver.takeBack();
+	await vi.advanceTimersByTimeAsync(0);
+	expect(takeBack).toHaveBeenCalledTimes(1);
+	expect([saver.state, kept]).toEqual(['saved', ['recipe:b', 'framing:d']]);
+});
+
+test('one that is ended sends nothing more, not even what just failed', async () => {
+	const { kept, faults, send } = server();
+	const saver = new Saver();
+	faults.push(new Refusal('The server does not answer.', 0));
+	saver.put(send('recipe:a'));
+	await vi.advanceTimersByTimeAsync(0);
+	expect(saver.state).toBe('failed');
+	saver.end();
+	saver.put(send('recipe:b'));
+	await saver.flush();
+	await vi.advanceTimersByTimeAsync(60_000);
+	expect(kept).toEqual([]);
 });

@@ -1,8 +1,9 @@
 <script lang="ts">
-	// A number field: type, drag sideways, step with arrow keys (Shift ×10, Alt ×0.1), double-click to
-	// reset. `onchange` is called while dragging.
+	// A number field: type a number or a sum, drag sideways, step with arrow keys (Shift ×10, Alt ×0.1),
+	// double-click to reset. `onchange` is called while dragging. What is typed is kept as it is typed.
 	import { draggable } from './drag';
-	import { rounded, clamped } from './numbers';
+	import { rounded, clamped, shownNumber } from './numbers';
+	import { typedNumber } from './typed';
 
 	type Props = {
 		value: number;
@@ -13,8 +14,12 @@
 		step?: number;
 		scale?: number;
 		rest?: number | null;
-		/** The rounding of the shown number; a tenth of the step by default. */
+		/** The rounding of the shown number; without it five digits are shown. */
 		shownTo?: number;
+		/** Frames a second: the field counts whole frames, and takes times as well. */
+		rate?: number;
+		/** Only whole numbers are handed on. */
+		whole?: boolean;
 		wide?: boolean;
 		/** Without it, `onchange` is called when a drag ends, not while it lasts. */
 		live?: boolean;
@@ -30,6 +35,8 @@
 		scale = 1,
 		rest = null,
 		shownTo,
+		rate,
+		whole,
 		wide = false,
 		live = true,
 		onchange
@@ -37,42 +44,64 @@
 
 	const PIXELS_A_STEP = 4;
 	let typed = $state<string | null>(null);
+	/** Why what is typed cannot be read. */
+	let problem = $state('');
+	const problemId = $props.id();
 	/** The value of a drag that is not handed on before it ends. */
 	let dragged = $state<number | null>(null);
 	let field: HTMLInputElement;
 
-	// Shown ten times finer than the step, so that a value between steps does not look like a step.
+	let isWhole = $derived(whole ?? rate !== undefined);
+	let shownValue = $derived((dragged ?? value) * scale);
 	let text = $derived(
-		typed ?? String(rounded((dragged ?? value) * scale, shownTo ?? (step * scale) / 10))
+		typed ??
+			(shownTo
+				? String(rounded(shownValue, shownTo))
+				: shownNumber(shownValue, (step * scale) / 10))
 	);
 
+	/** Hand on a value inside the range. */
 	function offer(next: number) {
-		const fitting = clamped(rounded(next, step / 10), low, high);
+		const fitting = clamped(isWhole ? Math.round(next) : next, low, high);
 		if (fitting !== value) onchange(fitting);
+	}
+
+	/** What keys and the pointer reach lies on tenths of a step. */
+	function stepped(next: number) {
+		return clamped(rounded(next, step / 10), low, high);
+	}
+
+	function forget() {
+		typed = null;
+		problem = '';
 	}
 
 	function onkeydown(event: KeyboardEvent) {
 		const field = event.currentTarget as HTMLInputElement;
-		if (event.key === 'Enter') field.blur();
+		if (event.key === 'Enter' && take()) field.blur();
 		if (event.key === 'Escape') {
-			typed = null;
+			forget();
 			field.blur();
 		}
 		const direction = { ArrowUp: 1, ArrowDown: -1 }[event.key];
 		if (!direction) return;
 		event.preventDefault();
 		const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-		typed = null;
-		offer(value + direction * size);
+		forget();
+		offer(stepped(value + direction * size));
 	}
 
-	function take() {
-		if (typed === null) return;
-		const number = Number(typed.replace(',', '.').replace('−', '-'));
-		if (typed.trim() !== '' && Number.isFinite(number)) {
-			offer(number / scale);
+	/** Take what is typed; return whether it could be read. Else it stays, marked. */
+	function take(): boolean {
+		if (typed === null) return true;
+		const read = typedNumber(typed, Number(shownNumber(value * scale, step / 1e6)), rate);
+		if ('problem' in read) {
+			problem = read.problem;
+			return false;
 		}
-		typed = null;
+		forget();
+		offer(shownValue === read.value ? value : read.value / scale);
+		return true;
 	}
 
 	const drag = draggable(() => {
@@ -82,11 +111,7 @@
 			start: () => document.activeElement !== field,
 			move: (event, right) => {
 				const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-				const next = clamped(
-					rounded(from + Math.round(right / PIXELS_A_STEP) * size, step / 10),
-					low,
-					high
-				);
+				const next = stepped(from + Math.round(right / PIXELS_A_STEP) * size);
 				if (live) offer(next);
 				else dragged = next;
 			},
@@ -102,12 +127,12 @@
 
 	function ondblclick() {
 		if (rest === null) return;
-		typed = null;
+		forget();
 		offer(rest);
 	}
 </script>
 
-<span class="field" class:wide>
+<span class="field" class:wide class:unread={problem !== ''}>
 	<input
 		bind:this={field}
 		class="figures"
@@ -119,25 +144,31 @@
 		aria-valuemin={Number.isFinite(low) ? low : undefined}
 		aria-valuemax={Number.isFinite(high) ? high : undefined}
 		aria-valuetext="{text} {unit}"
+		aria-invalid={problem !== ''}
+		aria-describedby={problem ? problemId : undefined}
 		value={text}
-		oninput={(event) => (typed = event.currentTarget.value)}
-		onblur={take}
+		oninput={(event) => {
+			typed = event.currentTarget.value;
+			problem = '';
+		}}
+		onblur={() => take()}
 		{onkeydown}
 		{@attach drag}
 		{ondblclick}
 	/>
 	{#if unit}<span class="unit small">{unit}</span>{/if}
+	{#if problem}<span class="problem small" id={problemId} role="alert">{problem}</span>{/if}
 </span>
 
 <style>
 	.field {
+		position: relative;
 		display: inline-flex;
 		align-items: center;
 		height: 26px;
 		border: 1px solid var(--color-edge);
 		border-radius: 6px;
 		background: var(--color-page);
-		overflow: hidden;
 	}
 	.field:hover {
 		border-color: var(--color-quiet);
@@ -162,6 +193,23 @@
 	}
 	.wide input {
 		width: 66px;
+	}
+	.unread,
+	.unread:focus-within {
+		border-color: var(--color-failed);
+	}
+	.problem {
+		position: absolute;
+		top: calc(100% + 4px);
+		left: 0;
+		z-index: 20;
+		width: max-content;
+		max-width: 220px;
+		padding: 4px 8px;
+		border: 1px solid var(--color-failed);
+		border-radius: 6px;
+		background: var(--color-panel);
+		color: var(--color-ink);
 	}
 	.unit {
 		padding-right: 6px;

@@ -7,6 +7,13 @@ export function rounded(value: number, step: number): number {
 	return Number((Math.round(value / step) * step).toFixed(decimals));
 }
 
+/** A number as text: to at least the decimals of `step`, and to five digits. */
+export function shownNumber(value: number, step: number): string {
+	const whole = value === 0 ? 0 : Math.floor(Math.log10(Math.abs(value)));
+	const decimals = Math.max(Math.ceil(-Math.log10(step)), 4 - whole, 0);
+	return String(Number(value.toFixed(Math.min(decimals, 12))));
+}
+
 export function clamped(value: number, low: number, high: number): number {
 	return Math.min(Math.max(value, low), high);
 }
@@ -53,6 +60,16 @@ export function timecode(frame: number, rate: number): string {
 	const clock = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60];
 	const two = (part: number) => String(part).padStart(2, '0');
 	return `${clock.map(two).join(':')}${dropped ? ';' : ':'}${two(counted % base)}`;
+}
+
+/** The frames of a timecode of two to four parts, the last of which are frames; the inverse of `timecode`. */
+export function framesOf(code: string, rate: number): number {
+	const parts = code.split(/[:;]/).map(Number);
+	const [frames = 0, seconds = 0, minutes = 0, hours = 0] = parts.reverse();
+	const base = Math.round(rate);
+	const passed = 60 * hours + minutes;
+	const dropped = dropsFrames(rate) ? (base / 15) * (passed - Math.floor(passed / 10)) : 0;
+	return (60 * passed + seconds) * base + frames - dropped;
 }
 
 /** "25" or "30000/1001" in frames a second. */

@@ -1362,7 +1362,7 @@ export interface paths {
         put?: never;
         /**
          * Adjust
-         * @description Return a whole recipe with another strength, snap or easing, flipped or turned.
+         * @description Return a whole recipe with another strength, snap, easing or duration of its window, flipped or turned.
          */
         post: operations["adjust_api_adjust_post"];
         delete?: never;
@@ -1701,6 +1701,8 @@ export interface components {
             turn: 0 | 90 | 180 | 270;
             /** Easing */
             easing?: string | components["schemas"]["Steepness"] | null;
+            /** Duration */
+            duration?: number | null;
         };
         /**
          * Applied

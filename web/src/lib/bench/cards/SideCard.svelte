@@ -71,6 +71,7 @@
 					value={frames}
 					scale={unitChoice.perFrame(transition)}
 					shownTo={0.01}
+					rate={unitChoice.perFrame(transition) === 1 ? transition.rate : undefined}
 					low={1}
 					step={1}
 					onchange={setFrames}

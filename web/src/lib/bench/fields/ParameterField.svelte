@@ -79,7 +79,7 @@
 		value={value as number}
 		low={0}
 		high={parameter.high ?? undefined}
-		step={1}
+		whole
 		{onchange}
 	/>
 	<Button low onclick={() => onchange(freshSeed())}>New seed</Button>

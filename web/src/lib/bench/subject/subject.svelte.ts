@@ -136,6 +136,10 @@ export class Subject {
 		if (strokes.length && !saysSomething(strokes)) return;
 		this.transition.saver.put({
 			key: this.#key,
+			takeBack: () => {
+				this.#changes += 1;
+				this.strokes = this.facts?.strokes ?? [];
+			},
 			send: async () => {
 				const sent = this.strokes;
 				const facts = await request(

@@ -26,10 +26,11 @@
 			label: 'Duration',
 			value: transition.before + transition.after,
 			unit: 'frames',
+			rate: transition.rate,
 			low: 2,
 			high: transition.cut.most_before + transition.cut.most_after,
 			step: 2,
-			onchange: (total: number) => dials.setDuration(total)
+			onchange: (total: number) => void dials.setDuration(total)
 		},
 		{
 			label: 'Snap',

@@ -93,7 +93,7 @@
 			value={view.wantedRunUp}
 			low={0}
 			high={MOST_RUN_UP}
-			step={1}
+			whole
 			onchange={(frames) => view.setRunUp(frames)}
 		/>
 	</div>

@@ -27,6 +27,20 @@ async function adjusted(recipe: Recipe, adjustment: Adjustment): Promise<Recipe>
 	return made.recipe as Recipe;
 }
 
+type Window = { before: number; after: number };
+
+/** A window of `total` frames that is divided as another one. */
+async function divided(window: Window, duration: number): Promise<Window> {
+	const recipe = { name: 'Window', window } as never;
+	const body = { recipe, strength: 1, turn: 0 as const, duration };
+	const made = (await request(api.POST('/api/adjust', { body }))).recipe as { window: Window };
+	return made.window;
+}
+
+function sameWindow(one: Window | null, other: Window): boolean {
+	return one?.before === other.before && one.after === other.after;
+}
+
 export class Dials {
 	#strength = $state(1);
 	#snap = $state<number | null>(null);
@@ -37,6 +51,12 @@ export class Dials {
 	#made = $state.raw<Recipe | null>(null);
 	#busy = $state(false);
 	#wanted: string | null = null;
+	/** The window before the duration was dialled, and what the dial last made of it. */
+	#undivided: Window | null = null;
+	#divided: Window | null = null;
+	/** The duration that is asked for next. */
+	#total: number | null = null;
+	#isDividing = false;
 
 	constructor(readonly transition: TransitionDocument) {}
 
@@ -80,11 +100,31 @@ export class Dials {
 		);
 	}
 
-	/** Both sides of the window change by the same factor. */
-	setDuration(total: number) {
-		const { before, after } = this.transition;
-		const factor = total / (before + after);
-		this.transition.setWindow(before * factor, after * factor);
+	/** A window of `total` frames, divided as the window was before the dial was touched. */
+	async setDuration(total: number) {
+		const now = this.#window;
+		if (!this.#isDividing && !sameWindow(this.#divided, now)) this.#undivided = now;
+		this.#total = total;
+		if (this.#isDividing) return;
+		this.#isDividing = true;
+		try {
+			while (this.#total !== null) {
+				const wanted: number = this.#total;
+				this.#total = null;
+				const made = await divided(this.#undivided ?? now, wanted);
+				this.transition.setWindow(made.before, made.after);
+				this.#divided = this.#window;
+			}
+		} catch (error) {
+			this.#total = null;
+			toast.error(error);
+		} finally {
+			this.#isDividing = false;
+		}
+	}
+
+	get #window(): Window {
+		return { before: this.transition.before, after: this.transition.after };
 	}
 
 	setShutter(shutter: number) {

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { FilterKind } from '$lib/api/client';
 import { filterHandles } from './filterHandles';
 import { wipeHandle } from './wipe';
-import { type PictureHandle } from './handle';
+import { within, type PictureHandle } from './handle';
 import {
 	mainValue,
 	swellTo,
@@ -178,5 +178,33 @@ describe('the line of a wipe', () => {
 			wipeHandle({ ...wipe, matte: { type: 'irisWipe', subtype: 'diamond' } }, 0.5, SIZE)
 		).toBeUndefined();
 		expect(wipeHandle({ kind: 'dissolve', span: [-1, 1] }, 0.5, SIZE)).toBeUndefined();
+	});
+});
+
+describe('ranges', () => {
+	const bulge = kindWith('bulge', [
+		{ name: 'radius', control: 'radius', low: 0.01, high: 2 },
+		{ name: 'centre', control: 'point', unit: 'none', low: -1, high: 2 }
+	]);
+
+	it('end what a handle sets, by pointer and by key', () => {
+		const filter = filterOf('bulge', { radius: 0.01, centre: [1.999, 0.5] });
+		const [radius, centre] = filterHandles(filter, bulge, SIZE) as [PictureHandle, PictureHandle];
+		expect(radius.moved({ x: 1.999 * 640, y: 180 }, false)).toEqual({ radius: 0.01 });
+		expect(radius.keyed(-5, 0)).toEqual({ radius: 0.01 });
+		expect(centre.moved({ x: 5000, y: -5000 }, false)).toEqual({ centre: [2, -1] });
+		expect(centre.keyed(3, 0)).toEqual({ centre: [2, 0.5] });
+	});
+
+	it('hold for what animates as well', () => {
+		const range = { low: -1, high: 2 };
+		expect(within(swellTo(3), range)).toEqual(swellTo(2));
+		const keyframes = [
+			{ at: -1, value: 4, easing: 'linear' as const },
+			{ at: 1, value: 0, easing: 'linear' as const }
+		];
+		expect(within({ kind: 'keyframes', keyframes }, range)).toMatchObject({
+			keyframes: [{ value: 2 }, { value: 0 }]
+		});
 	});
 });

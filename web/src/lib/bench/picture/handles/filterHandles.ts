@@ -3,7 +3,14 @@ import type { FilterKind } from '$lib/api/client';
 import type { Filter } from '$lib/recipe/recipe';
 import { arrow } from './arrow';
 import { centreHandle } from './centre';
-import { isFollowing, pairOf, type MovingPoint, type PictureHandle, type Size } from './handle';
+import {
+	isFollowing,
+	pairOf,
+	withinRanges,
+	type MovingPoint,
+	type PictureHandle,
+	type Size
+} from './handle';
 import { ellipseHandle, radiusHandle } from './radius';
 import { roll } from './roll';
 
@@ -30,5 +37,6 @@ export function filterHandles(
 	if (ellipse) found.push(ellipseHandle(filter, kind, ellipse.name, size));
 	if (radius) found.push(radiusHandle(filter, kind, radius.name, middle, size));
 	if (point) found.push(...centreHandle(filter, kind, point.name, size, moving));
-	return found;
+	const rangeOf = (name: string) => kind.parameters.find((each) => each.name === name);
+	return found.map((handle) => withinRanges(handle, rangeOf));
 }

@@ -1,6 +1,14 @@
 // What a handle on the picture is, and what all of them ask of a filter.
 import type { FilterKind } from '$lib/api/client';
-import { mainValue, movesOf, withMainValue, type Envelope, type Filter } from '$lib/recipe/recipe';
+import {
+	mainValue,
+	movesOf,
+	withMainValue,
+	type Envelope,
+	type Filter,
+	type Value
+} from '$lib/recipe/recipe';
+import { clamped } from '$lib/ui/numbers';
 
 /** Pixels of the shown picture, from its top left corner. */
 export type Spot = { x: number; y: number };
@@ -63,4 +71,37 @@ export function isFollowing(filter: Filter, kind: FilterKind): boolean {
 /** A value to so many decimals. */
 export function round(value: number, decimals = 4): number {
 	return Number(value.toFixed(decimals));
+}
+
+export type Range = { low?: number | null; high?: number | null };
+
+/** The handle with values that keep to the ranges of their parameters. */
+export function withinRanges(
+	handle: PictureHandle,
+	rangeOf: (name: string) => Range | undefined
+): PictureHandle {
+	const kept = (changes: Changes): Changes =>
+		Object.fromEntries(
+			Object.entries(changes).map(([name, envelope]) => [name, within(envelope, rangeOf(name))])
+		);
+	return {
+		...handle,
+		moved: (to, snap) => kept(handle.moved(to, snap)),
+		keyed: (right, down) => kept(handle.keyed(right, down))
+	};
+}
+
+/** The envelope with values inside a range. */
+export function within(envelope: Envelope, range: Range | undefined): Envelope {
+	if (!range) return envelope;
+	const number = (value: number) => clamped(value, range.low ?? -Infinity, range.high ?? Infinity);
+	const fit = (value: Value): Value =>
+		Array.isArray(value) ? [number(value[0]), number(value[1])] : number(value);
+	if (typeof envelope === 'number' || Array.isArray(envelope)) return fit(envelope);
+	if (typeof envelope !== 'object') return envelope;
+	if (envelope.kind === 'swell') return { ...envelope, peak: fit(envelope.peak) };
+	if (envelope.kind === 'travel') return { ...envelope, amount: fit(envelope.amount) };
+	if (envelope.kind !== 'keyframes') return envelope;
+	const keyframes = envelope.keyframes.map((each) => ({ ...each, value: fit(each.value) }));
+	return { ...envelope, keyframes };
 }
