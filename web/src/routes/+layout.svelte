@@ -3,17 +3,24 @@
 	import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query';
 	import { ThemeProvider } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
-	import { needsSignIn, signInAddress } from '$lib/shell/session';
-	import { api } from '$lib/api/client';
+	import { page } from '$app/state';
+	import { hasBeenAnswered, whenSignInIsNeeded } from '$lib/api/signedFetch';
+	import { signInAddress } from '$lib/shell/session';
+	import { signIn } from '$lib/shell/signIn.svelte';
+	import SignInDialog from '$lib/shell/SignInDialog.svelte';
 	import { theme } from '$lib/ui/theme';
 	import Toasts from '$lib/shell/Toasts.svelte';
 
 	let { children } = $props();
 
-	api.use({
-		onResponse({ response }) {
-			if (needsSignIn(response)) void goto(signInAddress(location), { replaceState: true });
+	whenSignInIsNeeded(async () => {
+		// A visitor has nothing to lose yet, and a page that could not be loaded has nothing to go on with.
+		if (!hasBeenAnswered() || page.error) {
+			await goto(signInAddress(location), { replaceState: true });
+			return false;
 		}
+		await signIn.wait();
+		return true;
 	});
 
 	const client = new QueryClient({
@@ -28,5 +35,6 @@
 			{@render children()}
 		</div>
 		<Toasts />
+		<SignInDialog />
 	</ThemeProvider>
 </QueryClientProvider>

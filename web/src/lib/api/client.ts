@@ -1,9 +1,10 @@
 // The typed client of the API, and the API's problems as text.
 import createClient from 'openapi-fetch';
 import { capitalised } from '$lib/ui/numbers';
+import { signedFetch } from './signedFetch';
 import type { components, paths } from './generated/schema';
 
-export const api = createClient<paths>({ baseUrl: '' });
+export const api = createClient<paths>({ baseUrl: '', fetch: signedFetch });
 
 export type EditSummary = components['schemas']['EditSummary'];
 export type Edit = components['schemas']['EditOut'];

@@ -1,5 +1,6 @@
 // Uploads a file with progress in bytes; the browser's fetch cannot report that.
 import { problemText, Refusal, type Clip } from './client';
+import { signedInAgain } from './signedFetch';
 
 export type Upload = { done: Promise<Clip>; cancel: () => void };
 
@@ -13,12 +14,18 @@ export function upload(sent: Sent, onProgress: (share: number) => void): Upload 
 	const request = new XMLHttpRequest();
 	const { name, files, rate } = sent;
 	const query = new URLSearchParams(files.length > 1 ? { name, rate } : { name });
+	const address = `/api/clips${files.length > 1 ? '/sequence' : ''}?${query}`;
 	const done = new Promise<Clip>((resolve, reject) => {
-		request.open('POST', `/api/clips${files.length > 1 ? '/sequence' : ''}?${query}`);
+		const send = () => {
+			request.open('POST', address);
+			request.setRequestHeader('Content-Type', 'application/octet-stream');
+			request.send(new Blob(files));
+		};
 		request.upload.onprogress = (event) => {
 			if (event.lengthComputable) onProgress(event.loaded / event.total);
 		};
-		request.onload = () => {
+		request.onload = async () => {
+			if (await signedInAgain({ status: request.status, url: address })) return send();
 			const body = parsed(request.responseText);
 			if (request.status === 201) resolve(body as Clip);
 			else reject(new Refusal(problemText(body), request.status));
@@ -26,8 +33,7 @@ export function upload(sent: Sent, onProgress: (share: number) => void): Upload 
 		request.onerror = () =>
 			reject(new Refusal(`${name} did not arrive: the server does not answer.`, 0));
 		request.onabort = () => reject(new Refusal(`${name} was cancelled.`, 0));
-		request.setRequestHeader('Content-Type', 'application/octet-stream');
-		request.send(new Blob(files));
+		send();
 	});
 	return { done, cancel: () => request.abort() };
 }

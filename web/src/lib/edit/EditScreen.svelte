@@ -12,6 +12,7 @@
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
+	import { toast } from '$lib/ui/toast.svelte';
 	import { counted } from '$lib/ui/numbers';
 	import BeatBar from './BeatBar.svelte';
 	import ClipPanel from './ClipPanel.svelte';
@@ -57,22 +58,31 @@
 
 	onDestroy(() => {
 		player.stop();
-		film?.close();
+		closeFilm();
 	});
+
+	/** Grows with every opening and closing of the player: an older opening opens nothing. */
+	let openings = 0;
 
 	/** Open the player once everything is saved: it plays what is saved. */
 	async function openFilm(): Promise<FilmPlayer | null> {
 		player.stop();
-		const opened = await editDocument.saver.afterSaving(() => {
-			const { id, frame_count } = editDocument.edit;
-			return Promise.resolve(new FilmPlayer(id, editDocument.rate, frame_count));
-		});
-		if (opened) opened.frame = Math.min(filmFrame, Math.max(0, opened.count - 1));
-		film = opened;
-		return opened;
+		const opening = (openings += 1);
+		const isSaved = await editDocument.saver.afterSaving(() => Promise.resolve(true));
+		if (opening !== openings) return null;
+		if (!isSaved) {
+			toast.error(`Not played: there are unsaved changes. ${editDocument.saver.problem}`);
+			return null;
+		}
+		film?.close();
+		const { id, frame_count } = editDocument.edit;
+		film = new FilmPlayer(id, editDocument.rate, frame_count);
+		film.frame = Math.min(filmFrame, Math.max(0, film.count - 1));
+		return film;
 	}
 
 	function closeFilm() {
+		openings += 1;
 		filmFrame = film?.frame ?? filmFrame;
 		film?.close();
 		film = null;

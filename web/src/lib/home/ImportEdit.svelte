@@ -8,6 +8,7 @@
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { rateText } from '$lib/ui/numbers';
 	import Select from '$lib/ui/Select.svelte';
+	import { signedFetch } from '$lib/api/signedFetch';
 	import { toast } from '$lib/ui/toast.svelte';
 	import MissingMedia from './MissingMedia.svelte';
 
@@ -23,11 +24,13 @@
 
 	async function send<T>(path: string, file: File, more: Record<string, string> = {}): Promise<T> {
 		const query = new URLSearchParams({ name: file.name, ...more });
-		const answer = await fetch(`${path}?${query}`, {
-			method: 'POST',
-			headers: { 'Content-Type': 'application/octet-stream' },
-			body: file
-		});
+		const answer = await signedFetch(
+			new Request(`${path}?${query}`, {
+				method: 'POST',
+				headers: { 'Content-Type': 'application/octet-stream' },
+				body: file
+			})
+		);
 		const body: unknown = await answer.json();
 		if (!answer.ok) throw new Error(problemText(body));
 		return body as T;

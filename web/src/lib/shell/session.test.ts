@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { initials, needsSignIn, returnAddress, signInAddress } from './session';
+import { initials, returnAddress, signInAddress } from './session';
 
 const to = (address: string) => returnAddress(new URLSearchParams({ to: address }));
 
@@ -23,13 +23,6 @@ describe('after signing in', () => {
 		expect(to('/sign-in?to=/')).toBe('/');
 		expect(returnAddress(new URLSearchParams())).toBe('/');
 	});
-});
-
-it('only answers of other addresses send one to sign in', () => {
-	const answer = (status: number, url: string) => ({ status, url }) as Response;
-	expect(needsSignIn(answer(401, 'http://localhost/api/edits'))).toBe(true);
-	expect(needsSignIn(answer(401, 'http://localhost/api/session/password'))).toBe(false);
-	expect(needsSignIn(answer(422, 'http://localhost/api/edits'))).toBe(false);
 });
 
 it('a name is one or two letters', () => {

@@ -3,7 +3,6 @@ import { createQuery } from '@tanstack/svelte-query';
 import { api, request } from '$lib/api/client';
 
 export const SIGN_IN = '/sign-in';
-const FIRST_SIGN_IN = 401;
 
 /** The session of this browser: whether one has to sign in, and as whom. */
 export function sessionQuery() {
@@ -35,9 +34,4 @@ export function initials(name: string): string {
 		(word) => [...(word ?? '')][0]
 	);
 	return letters.join('').toUpperCase();
-}
-
-/** Whether an answer says that one has to sign in first. */
-export function needsSignIn(answer: Response): boolean {
-	return answer.status === FIRST_SIGN_IN && !answer.url.includes('/api/session');
 }

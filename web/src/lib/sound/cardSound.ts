@@ -2,6 +2,7 @@
 import { AccentSound } from './accentSound.svelte';
 import type { BookRecipe } from '$lib/api/client';
 import type { Recipe } from '$lib/recipe/recipe';
+import { hearing } from './hearing.svelte';
 
 const AFTER_MS = 250;
 
@@ -12,7 +13,7 @@ export class CardSound {
 	/** Play a recipe's accent after a short rest. */
 	start(entry: BookRecipe, rate: string) {
 		this.stop();
-		if (!(entry.recipe as Recipe).accent) return;
+		if (!hearing.on || !(entry.recipe as Recipe).accent) return;
 		this.#timer = window.setTimeout(async () => {
 			await this.#sound.load(entry.recipe as Recipe, entry.before, entry.after, rate);
 			await this.#sound.play();

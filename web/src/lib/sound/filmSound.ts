@@ -1,4 +1,5 @@
 // The sound of an edit as it plays, in parts one after another. Its clock is the clock of the player.
+import { api, request } from '$lib/api/client';
 import { audio, begin, end, sourceOf } from './speaker';
 
 const PART_S = 6;
@@ -10,6 +11,8 @@ const START_S = 0.06;
 export class FilmSound {
 	#sources: AudioBufferSourceNode[] = [];
 	#generation = 0;
+	/** Ends the requests of what is stopped. */
+	#requests = new AbortController();
 	#startedAt = 0;
 	#startedFrom = 0;
 
@@ -46,6 +49,8 @@ export class FilmSound {
 
 	stop() {
 		this.#generation += 1;
+		this.#requests.abort();
+		this.#requests = new AbortController();
 		for (const source of this.#sources) source.disconnect();
 		this.#sources = [];
 		end(this);
@@ -77,12 +82,11 @@ export class FilmSound {
 	}
 
 	async #part(context: AudioContext, first: number, frames: number): Promise<AudioBuffer> {
-		const query = `first=${first}&frames=${frames}`;
-		const answer = await fetch(`/api/edits/${this.editId}/film/sound?${query}`);
-		if (!answer.ok) {
-			const said = (await answer.json().catch(() => null)) as { errors?: { message: string }[] };
-			throw new Error(said?.errors?.[0]?.message ?? 'The sound of this edit cannot be read.');
-		}
-		return context.decodeAudioData(await answer.arrayBuffer());
+		const asked = api.GET('/api/edits/{edit_id}/film/sound', {
+			params: { path: { edit_id: this.editId }, query: { first, frames } },
+			parseAs: 'arrayBuffer',
+			signal: this.#requests.signal
+		});
+		return context.decodeAudioData((await request(asked)) as unknown as ArrayBuffer);
 	}
 }

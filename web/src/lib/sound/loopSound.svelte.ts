@@ -1,10 +1,10 @@
 // The sound of the loop: the two clips' own, in step with the pictures.
-import { Remembered } from '$lib/ui/remembered.svelte';
+import { api, request } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
+import { hearing } from './hearing.svelte';
 import { audio, begin, drop, end, sourceOf } from './speaker';
 
 export class LoopSound {
-	readonly #on = new Remembered<boolean>('idle-shimmer-sound-on', true);
 	#source: AudioBufferSourceNode | null = null;
 	#buffer: AudioBuffer | null = null;
 	#of = '';
@@ -14,12 +14,11 @@ export class LoopSound {
 	constructor(readonly cutId: string) {}
 
 	get on(): boolean {
-		return this.#on.value;
+		return hearing.on;
 	}
 
 	toggle(): boolean {
-		this.#on.value = !this.on;
-		if (!this.on) this.stop();
+		if (!hearing.toggle()) this.stop();
 		return this.on;
 	}
 
@@ -30,7 +29,7 @@ export class LoopSound {
 		const generation = this.#generation;
 		const context = audio();
 		try {
-			await this.#fetch(context, `/api/cuts/${this.cutId}/sound?before=${before}&after=${after}`);
+			await this.#load(context, before, after);
 			await context.resume();
 		} catch (error) {
 			if (generation === this.#generation) toast.error(error);
@@ -68,11 +67,16 @@ export class LoopSound {
 		this.stop();
 	}
 
-	async #fetch(context: AudioContext, wanted: string) {
+	async #load(context: AudioContext, before: number, after: number) {
+		const wanted = `${before}|${after}`;
 		if (this.#of === wanted) return;
-		const answer = await fetch(wanted, { cache: 'no-store' });
-		if (!answer.ok) throw new Error('The sound of this cut cannot be read.');
-		this.#buffer = await context.decodeAudioData(await answer.arrayBuffer());
+		const params = { path: { cut_id: this.cutId }, query: { before, after } };
+		const asked = api.GET('/api/cuts/{cut_id}/sound', {
+			params,
+			parseAs: 'arrayBuffer',
+			cache: 'no-store'
+		});
+		this.#buffer = await context.decodeAudioData((await request(asked)) as unknown as ArrayBuffer);
 		this.#of = wanted;
 	}
 }

@@ -8,7 +8,7 @@ export class Remembered<T extends string | number | boolean> {
 		readonly key: string,
 		usual: T
 	) {
-		this.#value = browser ? parsed(localStorage.getItem(key), usual) : usual;
+		this.#value = browser ? stored(key, usual) : usual;
 	}
 
 	get value(): T {
@@ -25,11 +25,12 @@ export class Remembered<T extends string | number | boolean> {
 	}
 }
 
-function parsed<T>(text: string | null, usual: T): T {
+function stored<T>(key: string, usual: T): T {
 	try {
-		const kept = JSON.parse(text ?? 'null') as T;
+		const kept = JSON.parse(localStorage.getItem(key) ?? 'null') as T;
 		return typeof kept === typeof usual ? kept : usual;
 	} catch {
+		// Storage is blocked, or holds something else.
 		return usual;
 	}
 }

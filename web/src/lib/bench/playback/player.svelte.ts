@@ -11,6 +11,8 @@ export class Player {
 	#request = 0;
 	#startedAt = 0;
 	#startedFrom = 0;
+	/** The frame that was shown last by playing: where another one is shown, somebody has gone to it. */
+	#shown = 0;
 	/** The loop that is played: another one starts the sound anew. */
 	#loop = '';
 
@@ -69,6 +71,7 @@ export class Player {
 		const { view } = this;
 		cancelAnimationFrame(this.#request);
 		this.playing = true;
+		this.#shown = view.shown;
 		this.#loop = this.#ends();
 		this.#startedAt = performance.now();
 		this.#startedFrom = view.shown;
@@ -90,7 +93,9 @@ export class Player {
 	readonly #tick = (now: number) => {
 		if (!this.playing) return;
 		const { view } = this;
+		if (view.shown !== this.#shown) return this.stop();
 		view.show(view.firstShown + Math.floor(this.#place(Math.max(now, this.#startedAt))));
+		this.#shown = view.shown;
 		this.#request = requestAnimationFrame(this.#tick);
 	};
 }

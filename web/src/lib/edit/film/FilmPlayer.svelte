@@ -1,6 +1,7 @@
 <script lang="ts">
 	// The player of a whole edit: its picture, where it is, and how many pictures a second are shown.
 	import { onDestroy, untrack } from 'svelte';
+	import { hearing } from '$lib/sound/hearing.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import { timecode } from '$lib/ui/numbers';
 	import { FilmPlayer } from './filmPlayer.svelte';
@@ -60,6 +61,11 @@
 		<span class="figures">{timecode(player.frame, player.rate)}</span>
 		<span class="figures small rate text-quiet"
 			>{#if isSlow}{player.shown} of {Math.round(player.rate)} fps{/if}</span
+		>
+		<Button
+			pressed={hearing.on}
+			tip="Play the sound of the edit"
+			onclick={() => player.toggleSound()}>{hearing.on ? 'Sound on' : 'Sound off'}</Button
 		>
 		<Button kind="bare" onclick={onclose}>Close</Button>
 	</div>

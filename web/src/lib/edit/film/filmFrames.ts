@@ -1,4 +1,5 @@
 // The frames of an edit as it plays: asked for ahead of where it is, as many as the machine makes.
+import { api, request } from '$lib/api/client';
 
 /** Frames that are made at once: longer requests are late, shorter ones cost more of their time. */
 const SECONDS_AT_ONCE = 0.6;
@@ -25,6 +26,8 @@ export function stepFor(secondsAFrame: number, rate: number): number {
 export class FilmFrames {
 	readonly #pictures = new Map<number, ImageBitmap>();
 	#generation = 0;
+	/** Ends the requests for frames that are not wanted any more, and their work on the server. */
+	#requests = new AbortController();
 	#asking = false;
 	/** The first frame that was not asked for yet. */
 	#next = 0;
@@ -40,6 +43,8 @@ export class FilmFrames {
 	/** Begin to load from a frame on; what was loaded before stays as long as there is room. */
 	begin(frame: number) {
 		this.#generation += 1;
+		this.#requests.abort();
+		this.#requests = new AbortController();
 		this.#asking = false;
 		this.#next = frame;
 	}
@@ -58,18 +63,27 @@ export class FilmFrames {
 		this.#next = first + count * step;
 		const began = performance.now();
 		try {
-			const query = `first=${first}&count=${count}&step=${step}`;
-			const answer = await fetch(`/api/edits/${this.editId}/film/frames?${query}`);
-			if (!answer.ok) throw new Error('The frames of this edit cannot be shown.');
-			const files = filesIn(await answer.arrayBuffer());
+			const files = filesIn(await this.#files(first, count, step));
 			const pictures = await Promise.all(files.map((file) => createImageBitmap(file)));
 			const took = (performance.now() - began) / 1000 / Math.max(1, pictures.length);
 			this.#secondsAFrame = this.#secondsAFrame ? (this.#secondsAFrame + took) / 2 : took;
 			pictures.forEach((picture, n) => this.#keep(first + n * step, picture));
 			return true;
+		} catch (error) {
+			if (generation === this.#generation) throw error;
+			return false;
 		} finally {
 			if (generation === this.#generation) this.#asking = false;
 		}
+	}
+
+	async #files(first: number, count: number, step: number): Promise<ArrayBuffer> {
+		const asked = api.GET('/api/edits/{edit_id}/film/frames', {
+			params: { path: { edit_id: this.editId }, query: { first, count, step } },
+			parseAs: 'arrayBuffer',
+			signal: this.#requests.signal
+		});
+		return (await request(asked)) as unknown as ArrayBuffer;
 	}
 
 	/** The newest picture at a frame or before it, within half a second. */

@@ -2,6 +2,7 @@
 import { toast } from '$lib/ui/toast.svelte';
 import { FilmFrames } from './filmFrames';
 import { FilmSound } from '$lib/sound/filmSound';
+import { hearing } from '$lib/sound/hearing.svelte';
 
 export class FilmPlayer {
 	playing = $state(false);
@@ -14,7 +15,9 @@ export class FilmPlayer {
 	readonly #frames: FilmFrames;
 	readonly #sound: FilmSound;
 	#request = 0;
-	/** Where the sound cannot be read, the clock of the page. */
+	/** Grows with every start and stop: what was begun before it does not go on. */
+	#generation = 0;
+	/** Where no sound is heard, the clock of the page. */
 	#silentSince: number | null = null;
 	#silentFrom = 0;
 	#drawn: { at: number; frame: number }[] = [];
@@ -34,25 +37,40 @@ export class FilmPlayer {
 	}
 
 	async play() {
+		const generation = (this.#generation += 1);
 		const from = this.frame >= this.count - 1 ? 0 : this.frame;
 		this.playing = true;
 		this.#frames.begin(from);
 		try {
 			await this.#frames.loadAfter(from);
+			if (generation !== this.#generation) return;
 			this.#silentSince = null;
-			if (!(await this.#sound.start(from))) return;
+			if (!hearing.on) this.#playSilently(from);
+			else if (!(await this.#sound.start(from))) return;
 		} catch (error) {
+			if (generation !== this.#generation) return;
 			toast.error(error);
-			this.#silentSince = performance.now();
-			this.#silentFrom = from;
+			this.#playSilently(from);
 		}
-		if (this.playing) this.#tick();
+		if (generation === this.#generation) this.#tick();
+	}
+
+	#playSilently(from: number) {
+		this.#silentSince = performance.now();
+		this.#silentFrom = from;
 	}
 
 	pause() {
+		this.#generation += 1;
 		cancelAnimationFrame(this.#request);
 		this.playing = false;
 		this.#sound.stop();
+	}
+
+	/** Switch the sound of everything that plays; this goes on from where it is. */
+	toggleSound() {
+		hearing.toggle();
+		if (this.playing) void this.seek(this.frame);
 	}
 
 	/** Show a frame; while it plays, play on from there. */
