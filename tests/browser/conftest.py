@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
@@ -94,7 +95,9 @@ def small_edit(
     ids = []
     for path in (build_clips(settings().demo)[2], build_clips(settings().demo)[1]):
         with VideoReader(path, (320, 180)) as reader:
-            small = write_clip(tmp_path / path.name, [reader.read(n) for n in range(22, 52)])
+            small = write_clip(
+                tmp_path / path.name, [np.asarray(reader.read(n), np.uint8) for n in range(22, 52)]
+            )
         answer = api.post(
             "/api/clips", params={"name": path.name}, content=small.read_bytes(), headers=BYTES
         )

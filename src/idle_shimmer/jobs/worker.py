@@ -22,13 +22,14 @@ from idle_shimmer.jobs.defer import (
     RENDERS,
     SUBJECTS,
     UPKEEP,
+    defer_beat_detection,
     defer_cut_detection,
     defer_matte,
     defer_render,
 )
 from idle_shimmer.media.decode.forked import prepare
 from idle_shimmer.settings import settings
-from idle_shimmer.store.clips import cut_detections, subject_mattes
+from idle_shimmer.store.clips import beat_detections, cut_detections, subject_mattes
 from idle_shimmer.store.database import session_scope, wait_for_database
 from idle_shimmer.store.installation import guard_store
 from idle_shimmer.store.queue_state import waiting_jobs
@@ -110,6 +111,9 @@ def requeue_forgotten() -> None:
         for clip in cut_detections.without_job(session):
             _log.warning("a detection had lost its job", clip=str(clip))
             defer_cut_detection(session, str(clip))
+        for sound in beat_detections.without_job(session):
+            _log.warning("a detection of beats had lost its job", clip=str(sound))
+            defer_beat_detection(session, str(sound))
         for matte in subject_mattes.without_job(session):
             _log.warning("the mattes of a subject had lost their job", matte=str(matte))
             defer_matte(session, str(matte))

@@ -11,9 +11,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND
+from idle_shimmer.jobs.tasks import beat_detection
 from idle_shimmer.jobs.tasks.beat_detection import detect_beats
 from idle_shimmer.media.sound.wave_files import wave_bytes
 from tests.api.conftest import BYTES
+from tests.api.edits.test_cut_detections import Steady
 from tests.api.edits.test_resources import messages
 
 
@@ -171,7 +173,7 @@ def test_beats_are_detected_by_a_job_and_kept(client: TestClient) -> None:
     path = f"/api/clips/{clip['id']}/beats"
     assert client.get(path).status_code == 404
     assert client.post(path).json()["state"] == "waiting"
-    detect_beats(beats_of=clip["id"])
+    detect_beats(Steady(), beats_of=clip["id"])  # type: ignore[arg-type]
     found = client.get(path).json()
     assert (found["state"], len(found["beats_s"])) == ("done", 20)
     assert found["bpm"] == pytest.approx(120, rel=0.01)
@@ -179,7 +181,32 @@ def test_beats_are_detected_by_a_job_and_kept(client: TestClient) -> None:
 
     noise = imported(client, "silence.wav", np.zeros_like(clicks()))
     client.post(f"/api/clips/{noise['id']}/beats")
-    detect_beats(beats_of=noise["id"])
+    detect_beats(Steady(), beats_of=noise["id"])  # type: ignore[arg-type]
     failed = client.get(f"/api/clips/{noise['id']}/beats").json()
     assert failed["state"] == "failed"
     assert "Tap the tempo" in failed["message"]
+
+
+def test_a_detection_of_beats_is_seen_and_cancelled(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    clip = imported(client, "clicks again.wav", clicks() * 0.9)
+    path = f"/api/clips/{clip['id']}/beats"
+
+    def at_work() -> list[str]:
+        return [each["id"] for each in client.get("/api/activity").json()["beats"]]
+
+    client.post(path)
+    assert at_work() == [clip["id"]]
+    assert client.post(f"{path}/cancel").json()["state"] == "cancelled"
+    detect_beats(Steady(), beats_of=clip["id"])  # type: ignore[arg-type]
+    assert client.get(path).json()["state"] == "cancelled"
+    assert at_work() == []
+    # While it runs: what was asked for meanwhile ends it.
+    client.post(path)
+    monkeypatch.setattr(
+        beat_detection, "find_beats", lambda parts: (list(parts), client.post(f"{path}/cancel"))[0]
+    )
+    detect_beats(Steady(), beats_of=clip["id"])  # type: ignore[arg-type]
+    ended = client.get(path).json()
+    assert (ended["state"], ended["done_s"], ended["total_s"]) == ("cancelled", 12, 12)

@@ -8,8 +8,10 @@
 	import { signInAddress } from '$lib/shell/session';
 	import { signIn } from '$lib/shell/signIn.svelte';
 	import SignInDialog from '$lib/shell/SignInDialog.svelte';
+	import Boundary from '$lib/ui/Boundary.svelte';
 	import { theme } from '$lib/ui/theme';
-	import Toasts from '$lib/shell/Toasts.svelte';
+	import { openDialogs } from '$lib/ui/openDialogs.svelte';
+	import Toasts from '$lib/ui/Toasts.svelte';
 
 	let { children } = $props();
 
@@ -29,12 +31,21 @@
 	});
 </script>
 
+<!-- A file that is dropped where nothing takes it does not replace the page. -->
+<svelte:window
+	ondragover={(event) => {
+		if (event.dataTransfer?.types.includes('Files')) event.preventDefault();
+	}}
+	ondrop={(event) => {
+		if (event.dataTransfer?.types.includes('Files')) event.preventDefault();
+	}}
+/>
 <QueryClientProvider {client}>
 	<ThemeProvider {theme}>
 		<div class="flex h-screen flex-col overflow-hidden">
-			{@render children()}
+			<Boundary whole>{@render children()}</Boundary>
 		</div>
-		<Toasts />
+		{#if !openDialogs.top}<Toasts />{/if}
 		<SignInDialog />
 	</ThemeProvider>
 </QueryClientProvider>

@@ -36,11 +36,13 @@ class MusicSet(BaseModel):
 
 
 class BeatsOut(BaseModel):
-    """A detection of beats, and once it is done what it found, in seconds from the sound's start."""
+    """A detection of beats, how much of the sound is done, and in the end what it found, in seconds from its start."""
 
     clip: uuid.UUID
     state: str
     message: str
+    done_s: int
+    total_s: int
     bpm: float | None = None
     offset_s: float | None = None
     beats_s: list[float] = []
@@ -50,7 +52,12 @@ class BeatsOut(BaseModel):
         """Return the answer for a row."""
         found = detection.found or {}
         return cls(
-            clip=detection.clip_id, state=detection.state, message=detection.message, **found
+            clip=detection.clip_id,
+            state=detection.state,
+            message=detection.message,
+            done_s=detection.done_frames,
+            total_s=detection.total_s,
+            **found,
         )
 
 
@@ -102,3 +109,10 @@ def detected_beats(clip_id: uuid.UUID) -> BeatsOut:
     """Return what was detected."""
     with session_scope() as session:
         return BeatsOut.of(beat_detections.detection_of(session, clip_id))
+
+
+@router.post("/clips/{clip_id}/beats/cancel")
+def cancel_beats(clip_id: uuid.UUID) -> BeatsOut:
+    """Stop the detection."""
+    with session_scope() as session:
+        return BeatsOut.of(beat_detections.cancel(session, clip_id))

@@ -18,8 +18,8 @@ from idle_shimmer.core.adjust import (
     flip,
     staying_upright,
     turn,
-    with_easing,
     with_duration,
+    with_easing,
     with_snap,
     with_strength,
 )

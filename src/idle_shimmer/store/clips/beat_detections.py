@@ -1,20 +1,21 @@
-"""Detections of the beats of sounds: what was found once is kept.
+"""Detections of the beats of sounds: requested, in progress, and what they found, which is kept."""
 
-Two workers may detect the same beats: they find the same, and nothing else depends on who was first.
-"""
-
+import math
 import uuid
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store.claims import has_job
+from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.clips.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
-from idle_shimmer.store.tables import BeatDetection
+from idle_shimmer.store.tables import BeatDetection, Clip
+
+_ROWS = ClaimedRows(BeatDetection, BeatDetection.clip_id, "The detection of the beats")
+_AT_WORK = ("waiting", "running")
 
 
 def detection_of(session: Session, clip_id: uuid.UUID) -> BeatDetection:
@@ -27,37 +28,63 @@ def detection_of(session: Session, clip_id: uuid.UUID) -> BeatDetection:
     return found
 
 
+def active_detections(session: Session) -> list[tuple[BeatDetection, Clip]]:
+    """Return the detections that are queued or run, with their clips."""
+    wanted = select(BeatDetection, Clip).join(Clip, Clip.id == BeatDetection.clip_id)
+    wanted = wanted.where(BeatDetection.state.in_(_AT_WORK)).order_by(Clip.created_at)
+    return [(detection, clip) for detection, clip in session.execute(wanted)]
+
+
+def without_job(session: Session) -> list[uuid.UUID]:
+    """Return the clips whose detection is queued or running, but that no job will end."""
+    active = select(BeatDetection.clip_id).where(BeatDetection.state.in_(_AT_WORK))
+    return list(session.scalars(active.where(~has_job("beats_of", BeatDetection.clip_id))))
+
+
 def request(session: Session, clip_id: uuid.UUID) -> tuple[BeatDetection, bool]:
     """Return the detection, and whether it has to be started. Raises InvalidValue without sound."""
     clip = clip_by_id(session, clip_id)
     if not clip.has_sound:
         raise InvalidValue(f"{clip.name} has no sound: it has no beats", field="clip")
     detection = session.get(BeatDetection, clip_id, with_for_update=True)
+    if detection is not None and detection.state in (*_AT_WORK, "done"):
+        return detection, False
     if detection is None:
         detection = BeatDetection(clip_id=clip_id)
         session.add(detection)
-    elif detection.state == "done" or _is_at_work(session, detection):
-        return detection, False
-    detection.state, detection.message = "waiting", ""
+    detection.state, detection.message, detection.cancel_asked = "waiting", "", False
+    detection.done_frames = detection.starts = 0
+    detection.total_s = math.ceil(clip.duration_s)
     session.flush()
     return detection, True
 
 
-def _is_at_work(session: Session, detection: BeatDetection) -> bool:
-    if detection.state not in ("waiting", "running"):
-        return False
-    wanted = select(BeatDetection.clip_id).where(
-        BeatDetection.clip_id == detection.clip_id, has_job("beats_of", BeatDetection.clip_id)
-    )
-    return session.scalar(wanted) is not None
+def begin(clip_id: uuid.UUID) -> Claim | None:
+    """Claim a detection; the claim's subject is (file of the clip, its length in seconds). See ``ClaimedRows.begin``."""
+
+    def facts(session: Session, _: BeatDetection) -> tuple[str, float]:
+        clip = clip_by_id(session, clip_id)
+        return clip.file, clip.duration_s
+
+    return _ROWS.begin(clip_id, facts)
 
 
-def set_state(
-    clip_id: uuid.UUID, state: str, *, message: str = "", found: dict[str, Any] | None = None
+report_progress, release = _ROWS.report_progress, _ROWS.release
+
+
+def finish(
+    claim: Claim, state: str, *, message: str = "", found: dict[str, Any] | None = None
 ) -> None:
-    """Store how far a detection is, and what it found."""
+    """Mark as ``done``, ``failed`` or ``cancelled``; nothing happens where the claim was lost."""
     with session_scope() as session:
-        values = {"state": state, "message": message, "found": found}
-        session.execute(
-            update(BeatDetection).where(BeatDetection.clip_id == clip_id).values(**values)
-        )
+        ended = {"state": state, "message": message, "found": found}
+        session.execute(_ROWS.claimed(claim).values(**ended))
+
+
+def cancel(session: Session, clip_id: uuid.UUID) -> BeatDetection:
+    """Ask a detection to stop; one that is queued stops at once."""
+    detection = detection_of(session, clip_id)
+    detection.cancel_asked = True
+    if detection.state == "waiting":
+        detection.state = "cancelled"
+    return detection

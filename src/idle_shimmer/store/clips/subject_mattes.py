@@ -14,7 +14,7 @@ from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
 from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
 from idle_shimmer.store.database import session_scope
-from idle_shimmer.store.errors import ChangedMeanwhile
+from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
 from idle_shimmer.store.tables import Clip, PlacedClip, SubjectMatte
 
 # Grows when the same strokes give other mattes.
@@ -110,6 +110,15 @@ def stop(matte: SubjectMatte) -> None:
     matte.cancel_asked = True
     if matte.state == "waiting":
         matte.state = "cancelled"
+
+
+def cancel(session: Session, matte_id: uuid.UUID) -> None:
+    """Stop the making of mattes, where they are not made yet. Raises NotFound."""
+    matte = session.get(SubjectMatte, matte_id)
+    if matte is None:
+        raise NotFound("the subject is not at work any more", field="subject")
+    if matte.state in ("waiting", "running"):
+        stop(matte)
 
 
 def _is_without_job(session: Session, matte: SubjectMatte) -> bool:

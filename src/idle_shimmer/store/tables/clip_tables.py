@@ -76,12 +76,16 @@ class CutDetection(Base):
 
 
 class BeatDetection(Base):
-    """The detection of the beats of a clip's sound; ``found`` is ``{"bpm", "offset_s", "beats_s"}``."""
+    """The detection of the beats of a clip's sound; ``found`` is ``{"bpm", "offset_s", "beats_s"}``.
+
+    ``done_frames`` and ``total_s`` count seconds of sound. ``claim`` and ``starts`` are as those of a render.
+    """
 
     __tablename__ = "beat_detection"
     __table_args__ = (
         CheckConstraint(
-            "state IN ('waiting', 'running', 'done', 'failed')", name="beat_detection_state"
+            "state IN ('waiting', 'running', 'done', 'failed', 'cancelled')",
+            name="beat_detection_state",
         ),
     )
 
@@ -89,8 +93,14 @@ class BeatDetection(Base):
         ForeignKey("clip.id", ondelete="CASCADE"), primary_key=True
     )
     state: Mapped[str] = mapped_column(default="waiting")
+    # Claimed rows count what is done under one name, whatever it is.
+    done_frames: Mapped[int] = mapped_column("done_s", default=0)
+    total_s: Mapped[int] = mapped_column(default=0)
+    cancel_asked: Mapped[bool] = mapped_column(default=False)
     message: Mapped[str] = mapped_column(default="")
     found: Mapped[dict[str, Any] | None]
+    claim: Mapped[int] = mapped_column(default=0)
+    starts: Mapped[int] = mapped_column(default=0)
 
 
 class SubjectMatte(Base):

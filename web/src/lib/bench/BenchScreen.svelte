@@ -4,7 +4,9 @@
 	import { goto } from '$app/navigation';
 	import type { Catalogue, Cut } from '$lib/api/client';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import { framesName } from '$lib/clips/shown';
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
+	import Boundary from '$lib/ui/Boundary.svelte';
 	import { benchActions, keyHandler } from './actions';
 	import BenchBar from './bar/BenchBar.svelte';
 	import { Bench } from './bench.svelte';
@@ -53,15 +55,16 @@
 	});
 	onDestroy(() => bench.close());
 
-	/** Changes when the cut's own frames change. */
-	let framesVersion = $derived(
-		[
-			transition.cut.version,
-			transition.cut.outgoing.end_shown,
-			transition.cut.incoming.first_shown,
-			JSON.stringify(transition.framing.now)
-		].join()
-	);
+	/** Changes when the cut's own frames change: cards and stills of the book are kept as long. */
+	let framesVersion = $derived.by(() => {
+		const { outgoing, incoming } = transition.cut;
+		const { now } = transition.framing;
+		return framesName(
+			{ ...outgoing, framing: now.outgoing },
+			{ ...incoming, framing: now.incoming },
+			view.subjects
+		);
+	});
 </script>
 
 <svelte:window {onkeyup} onkeydown={onescape} onblur={release} />
@@ -77,28 +80,34 @@
 			? undefined
 			: `${view.pictureShare.value * 100}%`}
 	>
-		{#if !view.large}<SideCard {bench} side="outgoing" />{/if}
-		<Picture {bench} />
-		{#if !view.large}<SideCard {bench} side="incoming" />{/if}
+		{#if !view.large}
+			<Boundary name="The outgoing clip"><SideCard {bench} side="outgoing" /></Boundary>
+		{/if}
+		<Boundary name="The picture"><Picture {bench} /></Boundary>
+		{#if !view.large}
+			<Boundary name="The incoming clip"><SideCard {bench} side="incoming" /></Boundary>
+		{/if}
 	</div>
 	{#if !view.large}<RowBorder share={view.pictureShare} />{/if}
 	<Transport {bench} {actions} />
 	{#if !view.large}
 		<DialRow {bench} {actions} />
 		<Hints untouched={transition.cut.undo_label === null && transition.saver.isSaved} />
-		<Lanes {bench} {actions} />
-		<CheckRow {bench} {actions} />
+		<Boundary name="The lanes"><Lanes {bench} {actions} /></Boundary>
+		<Boundary name="The checks"><CheckRow {bench} {actions} /></Boundary>
 	{/if}
 </main>
 
-<RecipeBook
-	bind:open={choosing}
-	cutId={transition.cut.id}
-	rate={transition.cut.rate}
-	version={framesVersion}
-	current={transition.recipe}
-	onapply={(entry) => applyRecipe(bench, entry)}
-/>
+<Boundary name="The recipe book">
+	<RecipeBook
+		bind:open={choosing}
+		cutId={transition.cut.id}
+		rate={transition.cut.rate}
+		version={framesVersion}
+		current={transition.recipe}
+		onapply={(entry) => applyRecipe(bench, entry)}
+	/>
+</Boundary>
 <AddFilter bind:open={adding} {catalogue} onadd={(kind) => addFilter(bench, kind)} />
 <Shortcuts bind:open={listingShortcuts} {actions} />
 

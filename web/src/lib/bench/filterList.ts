@@ -3,6 +3,7 @@ import type { BookRecipe, FilterKind } from '$lib/api/client';
 import { nameOf, newFilter, type Filter, type Recipe } from '$lib/recipe/recipe';
 import { withKnownAccent } from '$lib/recipe/accent';
 import { announce } from '$lib/ui/announce.svelte';
+import { keepingFocus } from '$lib/ui/focus';
 import type { Bench } from './bench.svelte';
 import { withKnownFollows } from './copying';
 
@@ -18,7 +19,20 @@ export function addFilter({ transition, view }: Bench, kind: FilterKind) {
 }
 
 /** Remove a filter; blurs that followed it swell instead. The next one is selected. */
-export function removeFilter({ transition, view, catalogue }: Bench, filter: Filter) {
+export function removeFilter(bench: Bench, filter: Filter) {
+	void keepingFocus(
+		() => takeOut(bench, filter),
+		() => laneButton(bench.view.selected)
+	);
+}
+
+/** The button that opens a lane; that of Add filter where there is none. */
+function laneButton(id: string): HTMLElement | null {
+	const lane = document.querySelector(`[data-filter="${id}"] button.name`);
+	return (lane ?? document.querySelector('[data-add-filter]')) as HTMLElement | null;
+}
+
+function takeOut({ transition, view, catalogue }: Bench, filter: Filter) {
 	const place = transition.recipe.filters.findIndex((each) => each.id === filter.id);
 	transition.change(`Remove ${nameOf(catalogue, filter)}`, (recipe) => {
 		const left = recipe.filters.filter((each) => each.id !== filter.id);
@@ -36,10 +50,13 @@ export function moveFilter({ transition, catalogue }: Bench, filter: Filter, by:
 	const from = filters.findIndex((each) => each.id === filter.id);
 	const to = from + by;
 	if (from < 0 || to < 0 || to >= filters.length) return;
-	transition.change(`Move ${nameOf(catalogue, filter)}`, (recipe) => {
-		const others = recipe.filters.filter((each) => each.id !== filter.id);
-		return { ...recipe, filters: others.toSpliced(to, 0, filter) };
-	});
+	const move = () =>
+		transition.change(`Move ${nameOf(catalogue, filter)}`, (recipe) => {
+			const others = recipe.filters.filter((each) => each.id !== filter.id);
+			const moved = recipe.filters.find((each) => each.id === filter.id);
+			return moved ? { ...recipe, filters: others.toSpliced(to, 0, moved) } : recipe;
+		});
+	void keepingFocus(move, () => laneButton(filter.id));
 	announce(`${nameOf(catalogue, filter)}: place ${to + 1} of ${filters.length}`);
 }
 

@@ -14,6 +14,8 @@
 
 	const POLL_MS = 400;
 	let started = $state(false);
+	/** Why the detection could not be begun or asked for. */
+	let problem = $state('');
 	const client = useQueryClient();
 	const path = $derived({ params: { path: { clip_id: clip.id } } });
 	const key = $derived(['detection', clip.id]);
@@ -46,6 +48,11 @@
 	);
 	let kept = $derived(shown.filter((each) => !excluded.includes(each.frame)));
 	let running = $derived(isRunning(detection));
+	let failure = $derived.by(() => {
+		if (problem || found.error) return problem || found.error?.message;
+		const hasEnded = detection && !running && detection.state !== 'done';
+		return hasEnded ? detection.message || 'The detection was cancelled.' : '';
+	});
 
 	$effect(() => void start());
 
@@ -54,13 +61,14 @@
 	}
 
 	async function start() {
+		problem = '';
 		try {
 			await request(api.POST('/api/clips/{clip_id}/cuts', path));
 			started = true;
 			await client.invalidateQueries({ queryKey: key });
 			await client.invalidateQueries({ queryKey: ['activity'] });
 		} catch (error) {
-			toast.error(error);
+			problem = (error as Error).message;
 		}
 	}
 
@@ -102,7 +110,10 @@
 	}
 </script>
 
-{#if !detection || running}
+{#if failure}
+	<p class="text-failed" role="alert"><span aria-hidden="true">▮</span> {failure}</p>
+	<Button class="self-start" onclick={start}>Retry</Button>
+{:else if !detection || running}
 	<div class="flex items-center gap-3" role="status">
 		<span class="flex-1"
 			><Progress
@@ -116,9 +127,6 @@
 		>
 		<Button onclick={cancel}>Cancel</Button>
 	</div>
-{:else if detection.state !== 'done'}
-	<p class="text-failed">{detection.message || 'The detection was cancelled.'}</p>
-	<Button class="self-start" onclick={start}>Retry</Button>
 {:else}
 	<div class="flex items-center gap-3">
 		<span class="small text-quiet">Minimum confidence</span>

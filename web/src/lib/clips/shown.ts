@@ -10,3 +10,15 @@ export function spareBefore({ spare_before, first_shown, in_frame }: Placed): nu
 export function spareAfter({ spare_after, end_shown, out_frame }: Placed): number | null {
 	return spare_after === null ? null : Math.max(0, spare_after + out_frame - end_shown);
 }
+
+/** Names the frames around a cut: it changes where the clips, what is shown of them or their framing change. */
+export function framesName(outgoing: Placed, incoming: Placed, ...more: unknown[]): string {
+	const sides = [outgoing, incoming].map((each) => [
+		each.clip.id,
+		each.first_shown,
+		each.end_shown,
+		each.deinterlaced,
+		Object.values(each.framing)
+	]);
+	return [sides, more].flat(4).join();
+}

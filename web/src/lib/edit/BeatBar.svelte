@@ -2,7 +2,7 @@
 	// The beat grid of the edit: its tempo and first beat, and cuts that snap to it.
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { counted } from '$lib/ui/numbers';
+	import { counted, ordinal } from '$lib/ui/numbers';
 	import { tapped } from './beats';
 	import type { EditDocument } from './editDocument.svelte';
 	import { cutEvery, offBeat, snapToBeats } from './editSteps';
@@ -69,13 +69,14 @@
 			unit={every === 1 ? 'beat' : 'beats'}
 			low={1}
 			high={64}
+			whole
 			onchange={(next) => (every = next)}
 		/>
 		<Button
 			disabled={!editDocument.edit.cuts.length}
 			tip="Trim the end of each clip so that a cut lies on every {every === 1
 				? ''
-				: `${every}th `}beat"
+				: `${ordinal(every)} `}beat"
 			onclick={() => cutEvery(editDocument, every)}
 			>Cut every {every === 1 ? 'beat' : `${every} beats`}</Button
 		>

@@ -6,10 +6,12 @@
 	import type { Edit } from '$lib/api/client';
 	import { isTyping } from '$lib/ui/focus';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import { framesName } from '$lib/clips/shown';
 	import DropFiles from '$lib/clips/DropFiles.svelte';
 	import UploadList from '$lib/clips/UploadList.svelte';
 	import { Uploads } from '$lib/clips/uploads.svelte';
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
+	import Boundary from '$lib/ui/Boundary.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
@@ -121,6 +123,13 @@
 		gcTime: 0
 	}));
 
+	/** Names the frames around the first selected cut. */
+	let framesVersion = $derived.by(() => {
+		const n = edit.cuts.findIndex(({ id }) => id === editDocument.selection.ids[0]);
+		const [outgoing, incoming] = [edit.placed[n], edit.placed[n + 1]];
+		return outgoing && incoming ? framesName(outgoing, incoming) : '';
+	});
+
 	function add(files: File[]) {
 		void added.add(
 			files,
@@ -185,7 +194,9 @@
 			}}
 		/>
 	{/if}
-	<CutRows {editDocument} bind:alternate onapply={() => (choosing = true)} />
+	<Boundary name="The list of cuts">
+		<CutRows {editDocument} bind:alternate onapply={() => (choosing = true)} />
+	</Boundary>
 	<section class="add" aria-label="Add clips at the end">
 		<DropFiles label="Drop clips here to add them at the end" onfiles={add} />
 		<UploadList uploads={added} />
@@ -197,7 +208,7 @@
 		bind:open={choosing}
 		cutId={editDocument.selection.ids[0]}
 		rate={edit.rate}
-		version={edit.changed_at}
+		version={framesVersion}
 		fits={editDocument.selection.ids.length === 1}
 		title="Recipe for {counted(editDocument.selection.ids.length, 'cut')}"
 		onapply={(entry) => void applyRecipe(editDocument, entry, alternate)}

@@ -1,8 +1,12 @@
 <script lang="ts">
 	// The music of the edit: chosen, moved, heard, and its beats detected.
+	import { untrack } from 'svelte';
+	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import { api, request, type Clip } from '$lib/api/client';
+	import { isActive } from '$lib/shell/activity';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
+	import Progress from '$lib/ui/Progress.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import ImportSound from '$lib/clips/ImportSound.svelte';
@@ -12,21 +16,29 @@
 	let { editDocument, player }: { editDocument: EditDocument; player: MusicPlayer } = $props();
 
 	const ASK_AGAIN_MS = 700;
-	let detecting = $state(false);
-	let sounds = $state.raw<Clip[]>([]);
+	const client = useQueryClient();
 	let music = $derived(editDocument.edit.music);
+	const listed = createQuery(() => ({
+		queryKey: ['sounds'],
+		queryFn: () => request(api.GET('/api/clips', { params: { query: { sound: true } } })),
+		enabled: !music
+	}));
+	let sounds = $derived(listed.data ?? []);
+	/** The sound whose beats were asked for here: they become the edit's once they are found. */
+	let asked = $state<string | null>(null);
+	let path = $derived({ params: { path: { clip_id: asked ?? '' } } });
+	const beats = createQuery(() => ({
+		queryKey: ['beats', asked],
+		queryFn: () => request(api.GET('/api/clips/{clip_id}/beats', path)),
+		enabled: asked !== null,
+		refetchInterval: ({ state }) => (state.data && !isActive(state.data) ? false : ASK_AGAIN_MS),
+		gcTime: 0
+	}));
+	let detecting = $derived(asked !== null && asked === music?.clip.id);
 
 	$effect(() => {
-		if (!music) void list();
+		if (beats.data && !isActive(beats.data)) untrack(take);
 	});
-
-	async function list() {
-		try {
-			sounds = await request(api.GET('/api/clips', { params: { query: { sound: true } } }));
-		} catch (error) {
-			toast.error(error);
-		}
-	}
 
 	function choose(id: string) {
 		const clip = sounds.find((each) => each.id === id);
@@ -40,32 +52,45 @@
 
 	async function detectBeats() {
 		if (!music) return;
-		detecting = true;
-		const params = { path: { clip_id: music.clip.id } };
+		const clip = music.clip.id;
 		try {
-			let found = await request(api.POST('/api/clips/{clip_id}/beats', { params }));
-			while (['waiting', 'running'].includes(found.state) && detecting) {
-				await new Promise((done) => setTimeout(done, ASK_AGAIN_MS));
-				found = await request(api.GET('/api/clips/{clip_id}/beats', { params }));
-			}
-			if (!detecting) return;
-			if (found.state !== 'done' || found.bpm == null) throw new Error(found.message);
-			// The first beat after the edit's start, on the grid of the music.
-			const step = 60 / found.bpm;
-			const first = (music?.offset_s ?? 0) + (found.offset_s ?? 0);
-			const offset = Number((first - Math.floor(first / step) * step).toFixed(3));
-			const begins = music?.offset_s ?? 0;
-			editDocument.change({
-				beats_per_minute: Number(found.bpm.toFixed(1)),
-				beat_offset_s: offset,
-				beat_times_s: found.beats_s.map((time) => Number((begins + time).toFixed(3)))
-			});
-			toast.info(`Found ${found.beats_s.length} beats, ${found.bpm.toFixed(1)} BPM`);
+			await request(
+				api.POST('/api/clips/{clip_id}/beats', { params: { path: { clip_id: clip } } })
+			);
+			asked = clip;
+			await client.invalidateQueries({ queryKey: ['activity'] });
 		} catch (error) {
 			toast.error(error);
-		} finally {
-			detecting = false;
 		}
+	}
+
+	async function cancel() {
+		try {
+			await request(api.POST('/api/clips/{clip_id}/beats/cancel', path));
+			asked = null;
+			await client.invalidateQueries({ queryKey: ['activity'] });
+		} catch (error) {
+			toast.error(error);
+		}
+	}
+
+	/** What was found becomes the beat grid: the first beat after the edit's start, on the grid of the music. */
+	function take() {
+		const found = beats.data;
+		const isWanted = music?.clip.id === asked;
+		asked = null;
+		if (!found || !music || !isWanted || found.state === 'cancelled') return;
+		if (found.state !== 'done' || found.bpm == null) return toast.error(found.message);
+		const step = 60 / found.bpm;
+		const first = music.offset_s + (found.offset_s ?? 0);
+		const offset = Number((first - Math.floor(first / step) * step).toFixed(3));
+		const begins = music.offset_s;
+		editDocument.change({
+			beats_per_minute: Number(found.bpm.toFixed(1)),
+			beat_offset_s: offset,
+			beat_times_s: found.beats_s.map((time) => Number((begins + time).toFixed(3)))
+		});
+		toast.info(`Found ${found.beats_s.length} beats, ${found.bpm.toFixed(1)} BPM`);
 	}
 </script>
 
@@ -100,10 +125,19 @@
 			rest={0}
 			onchange={(gain_db) => editDocument.setMusic({ ...music, gain_db })}
 		/>
-		<Button disabled={detecting} onclick={detectBeats}
-			>{detecting ? 'Detecting beats…' : 'Detect beats'}</Button
-		>
-		{#if detecting}<Button kind="bare" onclick={() => (detecting = false)}>Cancel</Button>{/if}
+		{#if detecting}
+			<span class="small text-quiet">Detecting beats</span>
+			<span class="w-20"
+				><Progress
+					label="Detection of beats"
+					done={beats.data?.done_s ?? 0}
+					of={beats.data?.total_s ?? 1}
+				/></span
+			>
+			<Button kind="bare" onclick={cancel}>Cancel</Button>
+		{:else}
+			<Button onclick={detectBeats}>Detect beats</Button>
+		{/if}
 		<Button
 			kind="bare"
 			onclick={() => {

@@ -165,26 +165,41 @@ export class EditDocument {
 		const cut = this.edit.cuts[n];
 		const limited = cut ? limitedShift(roomOf(this.edit, n), cut, what, by) : 0;
 		if (!cut || !limited) return;
-		if (what === 'seam') this.#moveCut(n, cut, limited);
+		if (what === 'seam') this.#moveCuts([cutId], limited);
 		else if (what === 'before') this.#setWindow(n, cut, cut.before - limited, cut.after);
 		else this.#setWindow(n, cut, cut.before, cut.after + limited);
 	}
 
-	/** Move every selected cut by frames, each as far as there is room. */
+	/** Move every selected cut by frames, each as far as there is room: one change of the edit. */
 	shiftChosen(by: number) {
-		for (const id of this.selection.ids) this.shift(id, 'seam', by);
+		this.#moveCuts(this.selection.ids, by);
 	}
 
-	#moveCut(n: number, cut: CutSummary, more: number) {
-		const key = `move ${cut.id}`;
-		const by = (this.#changes.waiting(key)?.by ?? 0) + more;
+	#moveCuts(ids: readonly string[], by: number) {
+		const key = `move ${[...ids].sort().join()}`;
+		const moves = new Map(this.#changes.waiting(key)?.moves);
+		let edit = this.edit;
+		// The cut in front makes room for those behind it.
+		const order = edit.cuts.map(({ id }) => id).filter((id) => ids.includes(id));
+		for (const id of by > 0 ? order.reverse() : order) {
+			const n = edit.cuts.findIndex((cut) => cut.id === id);
+			const cut = edit.cuts[n] as CutSummary;
+			const limited = limitedShift(roomOf(edit, n), cut, 'seam', by);
+			if (!limited) continue;
+			edit = withMovedCut(edit, id, limited);
+			moves.set(id, (moves.get(id) ?? 0) + limited);
+		}
+		if (!moves.size) return;
+		const all = [...moves].map(([cut, frames]) => ({ cut, by: frames }));
+		const places = order.map((id) => edit.cuts.findIndex((cut) => cut.id === id));
 		this.#changes.put({
 			key,
-			by,
-			name: `Cut ${n + 1}`,
-			show: (edit) => withMovedCut(edit, cut.id, by),
-			ask: async (query) => (await this.askMoves([{ cut: cut.id, by }], query)).edit,
-			about: (edit) => [edit.placed[n], edit.placed[n + 1]].map((each) => each && trimOf(each))
+			moves,
+			name: places.length === 1 ? `Cut ${(places[0] as number) + 1}` : 'One of the cuts',
+			show: (shown) => all.reduce((now, each) => withMovedCut(now, each.cut, each.by), shown),
+			ask: async (query) => (await this.askMoves(all, query)).edit,
+			about: (now) =>
+				places.map((n) => [now.placed[n], now.placed[n + 1]].map((each) => each && trimOf(each)))
 		});
 	}
 

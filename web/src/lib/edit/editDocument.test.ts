@@ -194,6 +194,19 @@ describe('the run', () => {
 		await saved();
 		expect(server.ends[0]).toMatchObject({ in_frame: 33, out_frame: 125 });
 	});
+	it('moves the selected cuts in one request, each as far as there is room', async () => {
+		editDocument.selection.toggle('cut-0');
+		editDocument.selection.toggle('cut-1');
+		for (let n = 0; n < 3; n += 1) editDocument.shiftChosen(2);
+		expect(editDocument.starts).toEqual([0, 106, 156]);
+		await saved();
+		expect(server.asked.filter((each) => each === 'POST move')).toHaveLength(1);
+		expect(editDocument.starts).toEqual([0, 106, 156]);
+		editDocument.shiftChosen(-100);
+		await saved();
+		expect(server.asked.filter((each) => each === 'POST move')).toHaveLength(2);
+		expect(editDocument.edit.placed.every((each) => each.edit_frames > 0)).toBe(true);
+	});
 	it('knows which cuts lie off the beat, and moves the chosen ones', async () => {
 		// A beat is 12.5 frames: cut 1 at 100 lies on one, cut 2 at 150 as well.
 		expect(offBeat(editDocument)).toEqual([]);

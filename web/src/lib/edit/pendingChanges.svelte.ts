@@ -16,7 +16,8 @@ export type Pending = {
 	name: string;
 	/** What a later change of the same key adds to. */
 	body?: PlacedChange;
-	by?: number;
+	/** Frames by which cuts move, by their ids. */
+	moves?: Map<string, number>;
 };
 
 export class PendingChanges {

@@ -18,6 +18,7 @@
 	let renders = $derived(activity.data?.renders ?? []);
 	let detections = $derived(activity.data?.detections ?? []);
 	let subjects = $derived(activity.data?.subjects ?? []);
+	let beats = $derived(activity.data?.beats ?? []);
 	let uploads = $derived(
 		queues.all.flatMap((queue) =>
 			queue.list
@@ -29,9 +30,12 @@
 		renders.length +
 			uploads.length +
 			subjects.length +
+			beats.length +
 			detections.filter((each) => isActive(each)).length
 	);
-	let listed = $derived(renders.length + uploads.length + subjects.length + detections.length);
+	let listed = $derived(
+		renders.length + uploads.length + subjects.length + beats.length + detections.length
+	);
 
 	async function cancel(asked: Promise<unknown>) {
 		try {
@@ -110,7 +114,42 @@
 					done={subject.done_frames}
 					of={subject.total_frames}
 				/>
-				<span></span>
+				<Button
+					kind="bare"
+					low
+					aria-label="Cancel subject of {subject.clip.name}"
+					onclick={() =>
+						cancel(
+							request(
+								api.POST('/api/activity/subjects/{matte_id}/cancel', {
+									params: { path: { matte_id: subject.id } }
+								})
+							)
+						)}>Cancel</Button
+				>
+			</div>
+		{/each}
+		{#each beats as found (found.id)}
+			<div class="entry">
+				<span class="truncate">Beats: {found.clip.name}</span>
+				<Progress
+					label="Detection of beats in {found.clip.name}"
+					done={found.done_s}
+					of={found.total_s}
+				/>
+				<Button
+					kind="bare"
+					low
+					aria-label="Cancel detection of beats in {found.clip.name}"
+					onclick={() =>
+						cancel(
+							request(
+								api.POST('/api/clips/{clip_id}/beats/cancel', {
+									params: { path: { clip_id: found.id } }
+								})
+							)
+						)}>Cancel</Button
+				>
 			</div>
 		{/each}
 		{#each renders as render (render.id)}
@@ -145,7 +184,7 @@
 		{/each}
 		{#if !listed}
 			<p class="text-quiet">
-				Nothing is running. Uploads, detections of cuts and renders appear here.
+				Nothing is running. Uploads, detections, subjects and renders appear here.
 			</p>
 		{/if}
 		<a href="/renders">All renders</a>

@@ -11,7 +11,7 @@
 	let open = $derived(signIn.isNeeded && page.url.pathname !== SIGN_IN);
 </script>
 
-<Dialog {open} title="Sign in to go on" size="xs" dismissable={false} onclose={() => {}}>
+<Dialog {open} title="Sign in to go on" size="xs" permanent>
 	<p class="mb-4">
 		Your session has ended. What you changed since is kept on this page, and is saved once you have
 		signed in.

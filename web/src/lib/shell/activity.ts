@@ -16,8 +16,10 @@ export function activityQuery() {
 		queryKey: ['activity'],
 		queryFn: () => request(api.GET('/api/activity')),
 		refetchInterval: ({ state }) => {
-			const { renders = [], detections = [], subjects = [] } = state.data ?? {};
-			return [...renders, ...detections, ...subjects].some(isActive) ? POLL_MS : IDLE_POLL_MS;
+			const { renders = [], detections = [], subjects = [], beats = [] } = state.data ?? {};
+			return [...renders, ...detections, ...subjects, ...beats].some(isActive)
+				? POLL_MS
+				: IDLE_POLL_MS;
 		}
 	}));
 }

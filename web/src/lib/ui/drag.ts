@@ -20,13 +20,17 @@ export function draggable(options: () => Drag): Attachment<Element> {
 		let pressed: { id: number; x: number; y: number; moved: boolean; drag: Drag } | null = null;
 
 		const down = (event: PointerEvent) => {
-			if (event.button !== 0 || pressed) return;
+			if (event.button !== 0) return;
+			// A press whose end was never seen does not keep this one away.
+			if (pressed) end(event, pressed.id);
 			const drag = options();
 			if (drag.start?.(event) === false) return;
 			event.preventDefault();
 			event.stopPropagation();
 			element.setPointerCapture(event.pointerId);
 			pressed = { id: event.pointerId, x: event.clientX, y: event.clientY, moved: false, drag };
+			// The element may go or be moved meanwhile, and lose the pointer: the page sees its end.
+			for (const [kind, heard] of PAGE) window.addEventListener(kind, heard);
 		};
 		const move = (event: PointerEvent) => {
 			if (event.pointerId !== pressed?.id) return;
@@ -34,24 +38,24 @@ export function draggable(options: () => Drag): Attachment<Element> {
 			pressed.moved ||= Math.hypot(right, low) >= STARTS_PX;
 			if (pressed.moved) pressed.drag.move(event, right, low);
 		};
-		const end = (event: PointerEvent) => {
-			if (event.pointerId !== pressed?.id) return;
+		const end = (event: PointerEvent, id = event.pointerId) => {
+			if (id !== pressed?.id) return;
 			const { drag, moved } = pressed;
 			pressed = null;
+			for (const [kind, heard] of PAGE) window.removeEventListener(kind, heard);
 			drag.end?.(event, moved);
 		};
+		const released = (event: PointerEvent) => end(event);
+		const PAGE = [
+			['pointermove', move],
+			['pointerup', released],
+			['pointercancel', released]
+		] as const;
 		element.style.touchAction = 'none';
 		element.addEventListener('pointerdown', down);
-		element.addEventListener('pointermove', move);
-		element.addEventListener('pointerup', end);
-		element.addEventListener('pointercancel', end);
-		element.addEventListener('lostpointercapture', end);
 		return () => {
 			element.removeEventListener('pointerdown', down);
-			element.removeEventListener('pointermove', move);
-			element.removeEventListener('pointerup', end);
-			element.removeEventListener('pointercancel', end);
-			element.removeEventListener('lostpointercapture', end);
+			for (const [kind, heard] of PAGE) window.removeEventListener(kind, heard);
 		};
 	};
 }

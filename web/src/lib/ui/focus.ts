@@ -1,4 +1,5 @@
-// Who a key belongs to: the focused element, or the screen.
+// Who a key belongs to: the focused element, or the screen; and where the focus stays when the screen changes.
+import { tick } from 'svelte';
 
 const TEXT =
 	'input:not([type=checkbox], [type=range], [type=button]), textarea, select, [contenteditable]';
@@ -22,4 +23,17 @@ export function blurPressed(event: MouseEvent) {
 		!button?.hasAttribute('popovertarget')
 	)
 		button?.blur();
+}
+
+/**
+ * Do what moves or removes elements: the focused one keeps the focus, and where it has gone, the one that
+ * `otherwise` names takes it.
+ */
+export async function keepingFocus(change: () => void, otherwise: () => HTMLElement | null) {
+	const focused = globalThis.document?.activeElement;
+	change();
+	if (!(focused instanceof HTMLElement) || focused === document.body) return;
+	await tick();
+	if (document.activeElement !== document.body && document.activeElement?.isConnected) return;
+	(focused.isConnected ? focused : otherwise())?.focus();
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { sizeText, timecode } from './numbers';
+import { ordinal, sizeText, timecode } from './numbers';
 
 describe('timecode', () => {
 	it('counts whole seconds at whole rates', () => {
@@ -32,4 +32,10 @@ describe('sizes', () => {
 		const texts = [0, 999, 1000, 640_000, 1_500_000_000].map(sizeText);
 		expect(texts).toEqual(['0 bytes', '999 bytes', '1 kB', '640 kB', '1.5 GB']);
 	});
+});
+
+it('places have their endings', () => {
+	expect([1, 2, 3, 4, 11, 12, 13, 21, 22, 64].map(ordinal).join(' ')).toBe(
+		'1st 2nd 3rd 4th 11th 12th 13th 21st 22nd 64th'
+	);
 });

@@ -28,6 +28,12 @@ export function counted(count: number, noun: string): string {
 	return `${count} ${noun}${count === 1 ? '' : 's'}`;
 }
 
+/** A place in a row: 1st, 2nd, 3rd, 4th, 11th, 22nd. */
+export function ordinal(place: number): string {
+	const ends: Partial<Record<Intl.LDMLPluralRule, string>> = { one: 'st', two: 'nd', few: 'rd' };
+	return place + (ends[new Intl.PluralRules('en', { type: 'ordinal' }).select(place)] ?? 'th');
+}
+
 /** A size in bytes as people read it: 640 kB, 1.5 GB. */
 export function sizeText(bytes: number): string {
 	const units = ['bytes', 'kB', 'MB', 'GB', 'TB'];

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/activity/subjects/{matte_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Subject
+         * @description Stop the making of a subject's mattes.
+         */
+        post: operations["cancel_subject_api_activity_subjects__matte_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1134,6 +1154,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{clip_id}/beats/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Beats
+         * @description Stop the detection.
+         */
+        post: operations["cancel_beats_api_clips__clip_id__beats_cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cuts/{cut_id}/sound": {
         parameters: {
             query?: never;
@@ -1643,7 +1683,7 @@ export interface components {
         };
         /**
          * ActivityOut
-         * @description The renders that are queued or running, the detections, and the subjects.
+         * @description The renders that are queued or running, the detections of cuts and of beats, and the subjects.
          */
         ActivityOut: {
             /** Renders */
@@ -1652,6 +1692,8 @@ export interface components {
             detections: components["schemas"]["DetectionOut"][];
             /** Subjects */
             subjects: components["schemas"]["SubjectAtWork"][];
+            /** Beats */
+            beats: components["schemas"]["BeatsAtWork"][];
         };
         /**
          * AddedClip
@@ -1732,8 +1774,26 @@ export interface components {
             kind: "background";
         };
         /**
+         * BeatsAtWork
+         * @description A detection of the beats of a clip's sound that is queued or runs, in seconds of sound.
+         */
+        BeatsAtWork: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            clip: components["schemas"]["ClipOut"];
+            /** State */
+            state: string;
+            /** Done S */
+            done_s: number;
+            /** Total S */
+            total_s: number;
+        };
+        /**
          * BeatsOut
-         * @description A detection of beats, and once it is done what it found, in seconds from the sound's start.
+         * @description A detection of beats, how much of the sound is done, and in the end what it found, in seconds from its start.
          */
         BeatsOut: {
             /**
@@ -1745,6 +1805,10 @@ export interface components {
             state: string;
             /** Message */
             message: string;
+            /** Done S */
+            done_s: number;
+            /** Total S */
+            total_s: number;
             /** Bpm */
             bpm?: number | null;
             /** Offset S */
@@ -5474,6 +5538,38 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    cancel_subject_api_activity_subjects__matte_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                matte_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     health_api_health_get: {
         parameters: {
             query?: never;
@@ -7739,6 +7835,40 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeatsOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    cancel_beats_api_clips__clip_id__beats_cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

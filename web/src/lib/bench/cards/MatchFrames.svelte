@@ -14,7 +14,8 @@
 	/** Below this no pair stands out: the clips show different things. */
 	const ALIKE = 0.45;
 	let compared = $state.raw<{ at: string; pairs: FramePairs } | null>(null);
-	let busy = $state(false);
+	/** Ends the comparison that runs. */
+	let comparing = $state.raw<AbortController | null>(null);
 	/** Whether the incoming clip is placed over the outgoing one as well. */
 	let placed = $state(true);
 	let canvas = $state<HTMLCanvasElement>();
@@ -25,19 +26,20 @@
 	let alike = $derived((pairs?.best[0]?.similarity ?? 0) >= ALIKE);
 
 	async function find() {
-		busy = true;
+		const running = (comparing = new AbortController());
+		const { signal } = running;
 		try {
 			// Where a clip is stepped meanwhile, they are compared anew.
 			for (let from = ''; from !== at;) {
 				from = at;
 				const params = { path: { cut_id: transition.cut.id } };
-				const pairs = await request(api.GET('/api/cuts/{cut_id}/frame-pairs', { params }));
+				const pairs = await request(api.GET('/api/cuts/{cut_id}/frame-pairs', { params, signal }));
 				compared = { at: from, pairs };
 			}
 		} catch (error) {
-			toast.error(error);
+			if (!signal.aborted) toast.error(error);
 		} finally {
-			busy = false;
+			if (comparing === running) comparing = null;
 		}
 	}
 
@@ -69,9 +71,12 @@
 </script>
 
 <div class="match">
-	<Button disabled={busy} onclick={find}
-		>{busy ? 'Comparing frames…' : pairs ? 'Match again' : 'Match frames'}</Button
-	>
+	<span class="flex items-center gap-2" role="status">
+		<Button disabled={comparing !== null} onclick={find}
+			>{comparing ? 'Comparing frames…' : pairs ? 'Match again' : 'Match frames'}</Button
+		>
+		{#if comparing}<Button kind="bare" onclick={() => comparing?.abort()}>Cancel</Button>{/if}
+	</span>
 	{#if pairs}
 		<Switch
 			label="Match position and scale as well"

@@ -2,7 +2,8 @@
 	// The matte of a wipe: a shape, a picture, clouds, blocks, or the brightness of a clip.
 	import Button from '$lib/ui/Button.svelte';
 	import Select from '$lib/ui/Select.svelte';
-	import { api, request, type Catalogue, type Clip } from '$lib/api/client';
+	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+	import { api, request, type Catalogue } from '$lib/api/client';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { capitalised } from '$lib/ui/numbers';
 	import { toast } from '$lib/ui/toast.svelte';
@@ -25,7 +26,13 @@
 	let cells = $derived(matte.clouds ?? matte.blocks);
 	let types = $derived([...new Set(catalogue.wipe_shapes.map((each) => each.type))]);
 	let subtypes = $derived(catalogue.wipe_shapes.filter((each) => each.type === matte.type));
-	let pictures = $state.raw<Clip[]>([]);
+	const client = useQueryClient();
+	const STILLS = {
+		queryKey: ['stills'],
+		queryFn: () => request(api.GET('/api/clips', { params: { query: { still: true } } }))
+	};
+	const stills = createQuery(() => ({ ...STILLS, enabled: kind === 'image' }));
+	let pictures = $derived(stills.data ?? []);
 
 	async function setKind(next: string) {
 		const fresh = { size: 0.25, seed: freshSeed() };
@@ -38,14 +45,12 @@
 
 	async function choosePicture() {
 		try {
-			pictures = await request(api.GET('/api/clips', { params: { query: { still: true } } }));
+			const [first] = await client.fetchQuery(STILLS);
+			if (first) onchange({ image: first.id });
+			else toast.info('There is no picture to use. Import a greyscale PNG into any edit first.');
 		} catch (error) {
 			toast.error(error);
-			return;
 		}
-		const first = pictures[0];
-		if (first) onchange({ image: first.id });
-		else toast.info('There is no picture to use. Import a greyscale PNG into any edit first.');
 	}
 
 	function setType(type: string) {
@@ -129,8 +134,6 @@
 			items={pictures.map(({ id, name }) => ({ value: id, name }))}
 			onchange={(image) => onchange({ image })}
 		/>
-	{:else}
-		<Button low onclick={choosePicture}>Choose…</Button>
 	{/if}
 </div>
 

@@ -98,7 +98,8 @@
 			<p class="empty">No filters yet. Add a filter, or choose a recipe from the recipe book.</p>
 		{/each}
 		<div class="add">
-			<Button tip={actions.addFilter.tip} onclick={() => actions.addFilter.run()}>Add filter</Button
+			<Button data-add-filter tip={actions.addFilter.tip} onclick={() => actions.addFilter.run()}
+				>Add filter</Button
 			>
 			{#if !transition.recipe.accent}
 				<Button tip="Add a sound to the cut" onclick={addAccent}>Add accent</Button>

@@ -4,6 +4,7 @@ import { isActive } from '$lib/shell/activity';
 import type { TransitionDocument } from '$lib/bench/transition.svelte';
 import type { ClipSide } from '$lib/bench/cutTypes';
 import { toast } from '$lib/ui/toast.svelte';
+import { keepHistory, keptHistory } from './strokeHistory';
 import { saysSomething } from './strokes';
 
 const POLL_MS = 700;
@@ -48,6 +49,10 @@ export class Subject {
 		return `subject ${this.side}`;
 	}
 
+	get #placedId(): string {
+		return this.transition.cut[this.side].id;
+	}
+
 	get #isUnsaved(): boolean {
 		return this.transition.saver.holds(this.#key);
 	}
@@ -59,6 +64,10 @@ export class Subject {
 	/** What the server knows; where they are `needed`, mattes that the window lacks are made. */
 	async load(needed: boolean): Promise<void> {
 		await this.#take(this.#asked(), true);
+		if (!this.canUndo && !this.canRedo) {
+			const { done, undone } = keptHistory(this.#placedId, this.#version);
+			[this.#done, this.#undone] = [done, undone];
+		}
 		if (!needed || !this.strokes.length || !this.facts) return;
 		const { matte, first_shown: first, last_shown: last } = this.facts;
 		const whole = matte && matte.first <= first && last <= matte.last;
@@ -150,6 +159,9 @@ export class Subject {
 				);
 				this.#changes += 1;
 				this.#version = facts.version;
+				const history = { done: this.#done, undone: this.#undone };
+				// What was drawn meanwhile is saved next.
+				if (sent === this.strokes) keepHistory(this.#placedId, facts.version, history);
 				this.#know(facts as SubjectFacts);
 			}
 		});

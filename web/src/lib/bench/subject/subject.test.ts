@@ -44,14 +44,24 @@ vi.mock('$lib/api/client', async (original) => ({
 
 let saver: Saver;
 let subject: Subject;
+const storage = new Map<string, string>();
+vi.stubGlobal('localStorage', {
+	getItem: (key: string) => storage.get(key) ?? null,
+	setItem: (key: string, text: string) => storage.set(key, text)
+});
+const opened = async () => {
+	const transition = { cut: { id: 'cut', incoming: { id: 'placed' } }, saver };
+	const made = new Subject(transition as unknown as TransitionDocument, 'incoming', () => {});
+	await made.load(false);
+	return made;
+};
 
 beforeEach(async () => {
 	vi.useFakeTimers();
 	server.draws([]);
 	saver = new Saver();
-	const transition = { cut: { id: 'cut' }, saver } as unknown as TransitionDocument;
-	subject = new Subject(transition, 'incoming', () => {});
-	await subject.load(false);
+	storage.clear();
+	subject = await opened();
 });
 afterEach(() => {
 	subject.close();
@@ -110,4 +120,22 @@ it('takes no strokes from an answer of before they were saved', async () => {
 	subject.draw([...subject.strokes, stroke(4)]);
 	await vi.runAllTimersAsync();
 	expect(stored().strokes).toEqual([stroke(3), stroke(4)]);
+});
+
+it('undoes strokes across a reload, as long as no other window has drawn since', async () => {
+	for (const frame of [3, 4]) {
+		subject.draw([...subject.strokes, stroke(frame)]);
+		await vi.runAllTimersAsync();
+	}
+	const reloaded = await opened();
+	expect(reloaded.canUndo).toBe(true);
+	reloaded.undo();
+	await vi.runAllTimersAsync();
+	expect(stored().strokes).toEqual([stroke(3)]);
+	const again = await opened();
+	again.redo();
+	await vi.runAllTimersAsync();
+	expect(stored().strokes).toEqual([stroke(3), stroke(4)]);
+	server.draws([stroke(9)]);
+	expect((await opened()).canUndo).toBe(false);
 });

@@ -1,9 +1,9 @@
 <script lang="ts">
 	// Messages that come and go, and announcements for screen readers.
 	import { Toast } from 'flowbite-svelte';
-	import { announcer } from '$lib/ui/announce.svelte';
-	import Button from '$lib/ui/Button.svelte';
-	import { toast } from '$lib/ui/toast.svelte';
+	import { announcer } from './announce.svelte';
+	import Button from './Button.svelte';
+	import { toast } from './toast.svelte';
 </script>
 
 <div class="sr-only" role="status" aria-live="polite">{announcer.text}</div>
