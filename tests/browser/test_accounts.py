@@ -6,11 +6,12 @@ from typing import Any
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from idle_shimmer.store.accounts.accounts import add_account, remove_account
 from idle_shimmer.store.database import session_scope
 from tests.api.conftest import BYTES
+from tests.browser.bench_page import BenchPage
 from tests.browser.test_accessibility import violations
 from tests.support.clips import numbered, write_clip
 
@@ -29,10 +30,11 @@ def account(api: httpx.Client) -> Iterator[None]:
     api.delete("/api/session")
 
 
-def sign_in(page: Page, word: str) -> None:
-    page.get_by_role("textbox", name="Name").fill(NAME.lower())
-    page.get_by_role("textbox", name="Password").fill(word)
-    page.keyboard.press("Enter")
+def sign_in(place: Page | Locator, word: str) -> None:
+    place.get_by_role("textbox", name="Name").fill(NAME.lower())
+    password = place.get_by_role("textbox", name="Password")
+    password.fill(word)
+    password.press("Enter")
 
 
 @pytest.mark.usefixtures("account")
@@ -62,6 +64,32 @@ def test_a_visitor_signs_in_changes_the_password_and_signs_out(page: Page, addre
     page.goto(f"{address}/edits/00000000-0000-4000-8000-000000000000")
     sign_in(page, OTHER_WORD)
     expect(page.get_by_role("alert")).to_contain_text("there is no such edit")
+
+
+def test_work_waits_for_a_session_that_ended_and_goes_on(
+    page: Page,
+    address: str,
+    own_demo: dict[str, Any],
+    account: None,  # noqa: ARG001  (after the edit, which is made without one)
+) -> None:
+    cut = own_demo["cuts"][3]["id"]
+    page.goto(f"{address}/cuts/{cut}")
+    sign_in(page, WORD)
+    page.wait_for_url(f"{address}/cuts/{cut}")
+    bench = BenchPage(page, address, cut)
+    page.context.clear_cookies()
+    page.keyboard.press("Shift+Equal")
+    dialog = page.get_by_role("dialog", name="Sign in to go on")
+    expect(dialog).to_be_visible()
+    assert violations(page) == []
+    sign_in(dialog, "nonsense")
+    expect(dialog.get_by_role("alert")).to_contain_text("The name or the password is wrong")
+    expect(page).to_have_url(f"{address}/cuts/{cut}")
+    sign_in(dialog, WORD)
+    expect(dialog).to_be_hidden()
+    bench.wait_saved()
+    saved = page.request.get(f"{address}/api/cuts/{cut}").json()
+    assert saved["before"] == own_demo["cuts"][3]["before"] + 1
 
 
 def test_without_accounts_there_is_nothing_to_sign_in_to(page: Page, address: str) -> None:

@@ -114,16 +114,49 @@ def test_filters_are_reordered_switched_and_removed_by_keyboard(
     ).to_be_visible()
     page.keyboard.press("e")
     expect(bench.lane("Directional blur").get_by_role("switch")).not_to_be_checked()
-    bench.lane("Directional blur").get_by_label("Reorder Directional blur:").press("ArrowUp")
+    grip = bench.lane("Directional blur").get_by_label("Reorder Directional blur:")
+    for key in ("ArrowUp", "ArrowDown", "ArrowUp"):
+        grip.press(key)
+        expect(grip).to_be_focused()
     bench.wait_saved()
     filters = cut_of(api, own_demo, 2)["recipe"]["filters"]
     assert [(each["id"], each["enabled"]) for each in filters] == [
         ("blur", False),
         ("roll", True),
     ]
-    bench.lane("Directional blur").get_by_label("Remove Directional blur").click()
+    remove = bench.lane("Directional blur").get_by_label("Remove Directional blur")
+    remove.focus()
+    page.keyboard.press("Enter")
+    expect(bench.lane("Roll").locator("button.name")).to_be_focused()
     bench.wait_saved()
     assert [each["id"] for each in cut_of(api, own_demo, 2)["recipe"]["filters"]] == ["roll"]
+
+
+def test_a_field_keeps_what_is_typed_reads_sums_and_marks_what_it_cannot_read(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, own_demo["cuts"][2]["id"])
+    page.keyboard.press("2")
+    angle = bench.lane("Directional blur").get_by_role("spinbutton", name="Directional blur: Angle")
+    for typed, shown in (("12.25", "12.25"), ("+5", "17.25"), ("30/4", "7.5"), ("*2", "15")):
+        angle.fill(typed)
+        angle.press("Enter")
+        expect(angle).to_have_value(shown)
+    angle.fill("12 deg")
+    angle.press("Enter")
+    expect(angle).to_have_value("12 deg")
+    expect(angle).to_have_attribute("aria-invalid", "true")
+    expect(page.get_by_role("alert").filter(has_text="a sum such as 30/2")).to_be_visible()
+    angle.press("Escape")
+    expect(angle).to_have_value("15")
+    duration = page.get_by_label("Duration", exact=True)
+    duration.fill("0:10")
+    duration.press("Enter")
+    expect(duration).to_have_value("10")
+    bench.wait_saved()
+    cut = cut_of(api, own_demo, 2)
+    assert cut["recipe"]["filters"][1]["angle"] == 15
+    assert cut["before"] + cut["after"] == 10
 
 
 def test_changes_are_undone_across_a_reload(

@@ -7,6 +7,7 @@ import httpx
 import opentimelineio as otio
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.bench_page import BenchPage
 from tests.browser.conftest import edit_named
 from tests.support.clips import numbered, png, write_clip
 from tests.support.finished import write_finished
@@ -151,3 +152,25 @@ def test_the_files_of_an_imported_edit_are_found_in_a_folder(
     page.wait_for_url("**/edits/*")
     expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
     assert "Unneeded" not in [clip["name"] for clip in api.get("/api/clips").json()]
+
+
+def test_files_may_be_dropped_anywhere_that_takes_them_and_do_nothing_elsewhere(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any], tmp_path: Path
+) -> None:
+    content = write_clip(tmp_path / "gull.mp4", [numbered(n) for n in range(30)]).read_bytes()
+    drop = """([bytes, place]) => {
+        const files = new DataTransfer();
+        files.items.add(new File([new Uint8Array(bytes)], 'gull.mp4', { type: 'video/mp4' }));
+        const sent = { bubbles: true, cancelable: true, dataTransfer: files };
+        const target = document.querySelector(place);
+        target.dispatchEvent(new DragEvent('dragover', sent));
+        return target.dispatchEvent(new DragEvent('drop', sent));
+    }"""
+    page.goto(f"{address}/edits/{own_demo['id']}")
+    expect(page.get_by_role("list", name="Cuts")).to_be_visible()
+    assert page.evaluate(drop, [list(content), "header"]) is False
+    expect(page.get_by_role("button", name="gull: trim")).to_be_attached()
+    assert api.get(f"/api/edits/{own_demo['id']}").json()["placed"][-1]["name"] == "gull"
+    BenchPage(page, address, own_demo["cuts"][1]["id"])
+    assert page.evaluate(drop, [list(content), "main"]) is False
+    expect(page).to_have_url(f"{address}/cuts/{own_demo['cuts'][1]['id']}")

@@ -164,7 +164,11 @@
 				low
 				aria-label="Remove {title}"
 				tip={actions.remove.tip}
-				onclick={() => removeFilter(bench, filter)}>✕</Button
+				onclick={(event: MouseEvent) => {
+					// The lane, which is gone by then, is not selected again.
+					event.stopPropagation();
+					removeFilter(bench, filter);
+				}}>✕</Button
 			>
 		</span>
 	</div>
