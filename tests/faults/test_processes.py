@@ -60,7 +60,9 @@ def clip(api: httpx.Client, tmp_path: Path) -> str:
 def long_render(api: httpx.Client, clip: str, clips: int = 40) -> str:
     """A queued render of an edit of many clips."""
     edit = api.post("/api/edits", json={"name": "Long", "clips": [clip] * clips}).json()
-    return str(api.post("/api/renders", json={"edit": edit["id"]}).json()["id"])
+    # What was chosen last is remembered: this says all of it.
+    wanted = {"edit": edit["id"], "what": "edit", "format": "h264"}
+    return str(api.post("/api/renders", json=wanted).json()["id"])
 
 
 def when(
