@@ -30,7 +30,7 @@ ARGUMENTS = [
 ]
 BYTES = {"Content-Type": "application/octet-stream"}
 # How long a busy machine may take for what usually takes a moment.
-PATIENCE_MS = 15_000
+PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
 
 

@@ -70,7 +70,7 @@ def test_work_waits_for_a_session_that_ended_and_goes_on(
     page: Page,
     address: str,
     own_demo: dict[str, Any],
-    account: None,  # noqa: ARG001  (after the edit, which is made without one)
+    account: None,
 ) -> None:
     cut = own_demo["cuts"][3]["id"]
     page.goto(f"{address}/cuts/{cut}")

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.decision_lists import edl_text
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 from tests.support.clips import numbered, write_clip
 
 VIDEOS: dict[str, dict[str, Any]] = {
@@ -92,7 +92,7 @@ def sound_files(folder: Path) -> dict[str, bytes]:
     for ending in STILLS:
         found[ending] = _still(folder / f"still.{ending}", ending)
     found["png sequence"] = found["png"] * 4
-    shots = [Shot("one.mp4", 12, 48), Shot("two.mp4", 12, 48)]
+    shots = [TimelineClip("one.mp4", 12, 48), TimelineClip("two.mp4", 12, 48)]
     document = EditDocument(
         "Evening", Fraction(25), (192, 96), shots, [TimelineCut(4, 6, Recipe())]
     )

@@ -12,7 +12,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.interchange.guarded import read_edit
 from idle_shimmer.interchange.list_rates import rate_fits
 from idle_shimmer.interchange.placing import placed_range
-from idle_shimmer.interchange.timelines import Shot
+from idle_shimmer.interchange.timelines import TimelineClip
 
 HEAD = "TITLE: Evening\nFCM: NON-DROP FRAME\n\n"
 AT_25 = HEAD + (
@@ -51,7 +51,7 @@ def test_the_proposed_rate_is_one_at_which_the_list_adds_up() -> None:
 
 def test_what_does_not_add_up_is_noted_and_read_all_the_same() -> None:
     found = read_edit(AT_25, "evening.edl", Fraction(30))
-    assert [shot.out_frame - shot.in_frame for shot in found.shots] == [84, 74]
+    assert [shot.out_frame - shot.in_frame for shot in found.clips] == [84, 74]
     (note,) = found.notes
     assert note == (
         "Source and record of events 2 are not equally long at 30 fps: the length of the source is"
@@ -61,7 +61,7 @@ def test_what_does_not_add_up_is_noted_and_read_all_the_same() -> None:
 
 def test_speed_changes_keep_their_length_and_are_noted() -> None:
     found = read_edit(SPEED, "evening.edl", Fraction(25))
-    assert [shot.out_frame - shot.in_frame for shot in found.shots] == [74, 64, 50, 50]
+    assert [shot.out_frame - shot.in_frame for shot in found.clips] == [74, 64, 50, 50]
     assert any("Played at normal speed" in note and "wake" in note for note in found.notes)
     assert any("Freeze frames" in note and "title board" in note for note in found.notes)
 
@@ -89,7 +89,7 @@ def test_what_a_timeline_has_beyond_one_run_of_clips_is_noted() -> None:
     text = otio.adapters.write_to_string(timeline, "otio_json")
     assert "Inf" in text
     found = read_edit(text, "evening.otio", Fraction(25))
-    assert [shot.file for shot in found.shots] == ["dusk.mp4", "sail.mp4"]
+    assert [shot.file for shot in found.clips] == ["dusk.mp4", "sail.mp4"]
     assert found.notes == [
         "Only the first video track is read: 1 more track is left out.",
         "1 sound track is left out: the clips keep their own sound.",
@@ -107,17 +107,17 @@ def test_sound_alone_is_refused_in_plain_words() -> None:
 
 def test_frames_beyond_a_clip_count_from_the_full_hour() -> None:
     rate, hour = Fraction(25), 90_000
-    inside = placed_range("dusk", Shot("dusk.mp4", 20, 60), 100, rate)
+    inside = placed_range("dusk", TimelineClip("dusk.mp4", 20, 60), 100, rate)
     assert (inside.first, inside.end, inside.notes) == (20, 60, [])
-    coded = placed_range("dusk", Shot("dusk.mp4", hour + 20, hour + 60), 100, rate)
+    coded = placed_range("dusk", TimelineClip("dusk.mp4", hour + 20, hour + 60), 100, rate)
     assert (coded.first, coded.end) == (20, 60)
     assert coded.notes == ["dusk: its frames are counted from 01:00:00:00."]
-    short = placed_range("dusk", Shot("dusk.mp4", 80, 130), 100, rate)
+    short = placed_range("dusk", TimelineClip("dusk.mp4", 80, 130), 100, rate)
     assert (short.first, short.end) == (80, 100)
     assert short.notes == ["dusk has 30 frames fewer than the timeline shows of it."]
-    beyond = placed_range("dusk", Shot("dusk.mp4", 400, 430), 100, rate)
+    beyond = placed_range("dusk", TimelineClip("dusk.mp4", 400, 430), 100, rate)
     assert (beyond.first, beyond.end) == (0, 30)
-    counted = Shot("dusk.mp4", hour + 520, hour + 560, is_timecode=True)
+    counted = TimelineClip("dusk.mp4", hour + 520, hour + 560, is_timecode=True)
     own = placed_range("dusk", counted, 100, rate, start=hour + 500)
     assert (own.first, own.end, own.notes) == (20, 60, [])
-    assert placed_range("board", Shot("board.png", 400, 430), None, rate).first == 400
+    assert placed_range("board", TimelineClip("board.png", 400, 430), None, rate).first == 400

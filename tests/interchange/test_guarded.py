@@ -20,14 +20,14 @@ from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
 from idle_shimmer.interchange.guarded import read_edit, read_rates
 from idle_shimmer.interchange.reading import edit_of
 from idle_shimmer.interchange.schema import KEY
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 
 RATE = Fraction(25)
 WHOLE = EditDocument(
     "Harbour",
     RATE,
     (1280, 720),
-    [Shot("quay.mp4", 5, 50), Shot("sail.mp4", 0, 40)],
+    [TimelineClip("quay.mp4", 5, 50), TimelineClip("sail.mp4", 0, 40)],
     [TimelineCut(4, 6)],
 )
 
@@ -46,7 +46,7 @@ def changed(**facts: Any) -> dict[str, Any]:
 
 def test_what_is_written_is_read() -> None:
     assert read(otio_text(WHOLE)) == EditDocument(
-        WHOLE.name, RATE, WHOLE.size, WHOLE.shots, WHOLE.joins
+        WHOLE.name, RATE, WHOLE.size, WHOLE.clips, WHOLE.joins
     )
 
 
@@ -75,7 +75,7 @@ def test_nested_brackets_are_refused(text: str) -> None:
 
 
 def test_brackets_in_a_name_are_no_nesting() -> None:
-    named = EditDocument('[{"' * 100, RATE, None, WHOLE.shots, WHOLE.joins)
+    named = EditDocument('[{"' * 100, RATE, None, WHOLE.clips, WHOLE.joins)
     assert read(otio_text(named)).name == named.name[:200]
 
 
@@ -121,7 +121,7 @@ def test_a_foreign_cut_is_refused(cut: Any) -> None:
 
 def test_too_many_clips_are_refused() -> None:
     many = EditDocument(
-        "Long", RATE, None, [Shot("quay.mp4", 0, 5)] * 1001, [TimelineCut(1, 1)] * 1000
+        "Long", RATE, None, [TimelineClip("quay.mp4", 0, 5)] * 1001, [TimelineCut(1, 1)] * 1000
     )
     with pytest.raises(ShimmerError, match="1001 clips"):
         read(otio_text(many))
@@ -218,4 +218,4 @@ def test_a_timeline_with_anything_anywhere_is_read_or_refused(data: st.DataObjec
             break
         node = node[key]
     with suppress(ShimmerError):
-        assert read(document).shots
+        assert read(document).clips

@@ -10,7 +10,7 @@ from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
 from idle_shimmer.interchange.guarded import read_edit
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 
 DISSOLVE = recipe_from_json({"name": "Mine", "mix": {"kind": "dissolve", "span": [-0.5, 0.5]}})
 
@@ -21,9 +21,9 @@ def edit(rate: Fraction = Fraction(25)) -> EditDocument:
         rate,
         (1280, 720),
         [
-            Shot("dusk.mp4", 20, 110, 120),
-            Shot("sail.mp4", 22, 112, 122),
-            Shot("wake.mp4", 3, 93, 112),
+            TimelineClip("dusk.mp4", 20, 110, 120),
+            TimelineClip("sail.mp4", 22, 112, 122),
+            TimelineClip("wake.mp4", 3, 93, 112),
         ],
         [TimelineCut(10, 6, DISSOLVE), TimelineCut(7, 6, book()["four-rolls"].recipe)],
     )
@@ -34,8 +34,8 @@ def test_a_round_trip_through_opentimelineio_loses_nothing(rate: Fraction) -> No
     text = otio_text(edit(rate))
     back = read_edit(text, "night.otio", Fraction(25))
     assert (back.name, back.rate, back.size) == ("Lantern night", rate, (1280, 720))
-    assert [(s.file, s.in_frame, s.out_frame) for s in back.shots] == [
-        (s.file, s.in_frame, s.out_frame) for s in edit().shots
+    assert [(s.file, s.in_frame, s.out_frame) for s in back.clips] == [
+        (s.file, s.in_frame, s.out_frame) for s in edit().clips
     ]
     assert back.joins == edit().joins
 
@@ -69,7 +69,7 @@ def test_an_edit_decision_list_keeps_cuts_and_dissolves(rate: Fraction, drop_fra
     assert ("FCM: DROP FRAME" in text) == drop_frame
     back = read_edit(text, "night.edl", rate)
     # A list counts a dissolve from its first frame: the cut lies there, and the picture is the same.
-    assert [(s.in_frame, s.out_frame) for s in back.shots] == [(20, 105), (17, 109), (0, 93)]
+    assert [(s.in_frame, s.out_frame) for s in back.clips] == [(20, 105), (17, 109), (0, 93)]
     assert [each.recipe.mix.kind for each in back.joins] == ["dissolve", "dissolve"]
     assert [each.recipe.mix.span for each in back.joins] == [(0, 1), (0, 1)]  # type: ignore[attr-defined]
     assert back.joins[0].after == 8
@@ -78,12 +78,16 @@ def test_an_edit_decision_list_keeps_cuts_and_dissolves(rate: Fraction, drop_fra
 def test_drop_frame_keeps_up_with_the_clock() -> None:
     """SMPTE ST 12-1: ten minutes at 29.97 are 17 982 frames, and so count as 10:00."""
     long = EditDocument(
-        "x", NTSC, None, [Shot("dusk.mp4", 0, 17982), Shot("sail.mp4", 0, 9)], [TimelineCut(1, 1)]
+        "x",
+        NTSC,
+        None,
+        [TimelineClip("dusk.mp4", 0, 17982), TimelineClip("sail.mp4", 0, 9)],
+        [TimelineCut(1, 1)],
     )
     assert "00:10:00;00" in edl_text(long, drop_frame=True)
     assert "00:09:59:12" in edl_text(long)
     back = read_edit(edl_text(long, drop_frame=True), "x.edl", NTSC)
-    assert back.shots[0].out_frame == 17982
+    assert back.clips[0].out_frame == 17982
     with pytest.raises(InvalidValue, match="no drop-frame timecode"):
         edl_text(edit(), drop_frame=True)
 
@@ -95,7 +99,7 @@ def test_a_list_carries_the_code_of_a_wipe() -> None:
     noisy = recipe_from_json(
         {"mix": {"kind": "wipe", "matte": {"clouds": {"size": 0.2, "seed": 1}}}}
     )
-    shots = edit().shots
+    shots = edit().clips
     text = edl_text(
         EditDocument(
             "x", Fraction(25), None, shots, [TimelineCut(4, 4, clock), TimelineCut(4, 4, noisy)]
@@ -113,7 +117,7 @@ def test_what_a_list_cannot_carry_is_said() -> None:
     losses = " ".join(edl_losses(edit()))
     assert "The filters of cuts 2 are left out." in losses
     pushed = recipe_from_json({"mix": {"kind": "push"}})
-    other = EditDocument("x", Fraction(25), None, edit().shots[:2], [TimelineCut(4, 4, pushed)])
+    other = EditDocument("x", Fraction(25), None, edit().clips[:2], [TimelineCut(4, 4, pushed)])
     assert "The mixes of cuts 1 become hard cuts." in edl_losses(other)
 
 

@@ -15,7 +15,7 @@ from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.decision_lists import edl_text
 from idle_shimmer.interchange.guarded import read_edit
 from idle_shimmer.interchange.kept_clips import KeptClip
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.write.writer import frame_of, writing
 from idle_shimmer.output.baking import Baking, bake
@@ -29,7 +29,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = tmp_path_factory.mktemp("bake")
     (made / "media" / "reel 1").mkdir(parents=True)
     paths = written_clips(made / "media" / "reel 1")
-    shots = [Shot(path.name, 15, 65) for path in paths]
+    shots = [TimelineClip(path.name, 15, 65) for path in paths]
     document = EditDocument("Harbour", RATE, SIZE, shots, [TimelineCut(1, 1)] * 3)
     (made / "cut.otio").write_text(otio_text(document), encoding="utf-8")
     (made / "cut.edl").write_text(edl_text(document), encoding="utf-8")
@@ -82,7 +82,7 @@ def test_frames_count_from_the_timecode_that_the_media_begins_with(tmp_path: Pat
 def test_what_our_own_timelines_say_of_clips_is_kept(folder: Path) -> None:
     kept = KeptClip(framing=Framing(scale=1.2), muted=True, gain_db=-3.0, crossfade=4)
     paths = sorted((folder / "media" / "reel 1").iterdir())[:2]
-    shots = [Shot(path.name, 15, 65, kept=kept) for path in paths]
+    shots = [TimelineClip(path.name, 15, 65, kept=kept) for path in paths]
     text = otio_text(EditDocument("Harbour", RATE, SIZE, shots, [TimelineCut(1, 1)]))
     found = bake(read_edit(text, "x.otio", RATE), folder / "media", Baking(Recipe()))
     for placed in found.plan.placed:

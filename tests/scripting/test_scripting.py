@@ -15,7 +15,7 @@ from idle_shimmer.cli import app
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import recipe_from_json
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 from tests.conftest import ROOT
 from tests.support.clips import numbered, write_clip
 from tests.support.frames import render_frame
@@ -36,7 +36,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     for k, name in enumerate(NAMES):
         write_clip(made / name, [numbered(n + 1000 * k) for n in range(50)], tone=True)
     write_music(made / "quay-song.wav")
-    shots = [Shot(name, 10, 40) for name in NAMES]
+    shots = [TimelineClip(name, 10, 40) for name in NAMES]
     document = EditDocument("Evening", Fraction(25), (192, 96), shots, [TimelineCut(1, 1)])
     (made / "evening.otio").write_text(otio_text(document), encoding="utf-8")
     return made

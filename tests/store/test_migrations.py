@@ -88,6 +88,69 @@ def test_stored_recipes_become_format_2_and_others_are_kept(connection) -> None:
     assert saved == (FORMAT_2, None)
 
 
+def test_edits_made_by_detection_get_their_shots(connection) -> None:
+    """In a clip at 25 a second, in edits at 25 and at 50; what was placed otherwise keeps the whole clip."""
+    upgrade("0027")
+    clip, plain = uuid.uuid4(), uuid.uuid4()
+    for number in (clip, plain):
+        insert(
+            connection,
+            "clip",
+            id=number,
+            name="Quay",
+            file=str(number),
+            sha256=str(number),
+            width=64,
+            height=36,
+            rate="25",
+            frame_count=60,
+            duration_s=2.4,
+            has_sound=False,
+            still=False,
+            constant_rate=True,
+            notes=[],
+        )
+    scores = [1.0 if n in (20, 40) else 0.3 if n == 30 else 0.0 for n in range(60)]
+    insert(
+        connection,
+        "cut_detection",
+        clip_id=clip,
+        state="done",
+        done_frames=60,
+        total_frames=60,
+        cancel_asked=False,
+        message="",
+        scores=scores,
+    )
+    for rate, factor in (("25", 1), ("50", 2)):
+        edit = uuid.uuid4()
+        insert(connection, "edit", id=edit, name=rate, width=64, height=36, rate=rate)
+        shown = [(clip, 0, 20), (clip, 20, 30), (clip, 30, 40), (clip, 42, 60), (plain, 0, 20)]
+        for position, (number, first, end) in enumerate(shown):
+            insert(
+                connection,
+                "placed_clip",
+                id=uuid.uuid4(),
+                edit_id=edit,
+                clip_id=number,
+                position=position,
+                in_frame=first * factor,
+                out_frame=end * factor,
+            )
+    upgrade()
+    for rate, factor in (("25", 1), ("50", 2)):
+        rows = connection.execute(
+            "SELECT shot FROM placed_clip JOIN edit ON edit.id = edit_id WHERE rate = %s"
+            " ORDER BY position",
+            (rate,),
+        ).fetchall()
+        wanted = [(0, 20), (20, 40), (20, 40), (40, 60)]
+        assert [row[0] for row in rows] == [
+            *([first * factor, end * factor - 1] for first, end in wanted),
+            None,
+        ]
+
+
 def test_the_queue_has_the_newest_schema_of_the_installed_package() -> None:
     """Fails when the package is updated: then a migration of ours has to bring its new files."""
     assert queue_schema.shipped()[-1] == queue_schema.NEWEST

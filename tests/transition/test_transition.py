@@ -4,9 +4,11 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from idle_shimmer.core.animation.shot import Shot, Shots
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.transition.checking import check_transition
 from idle_shimmer.transition.missing_frames import require_frames, shortages, span_that_fits
 from idle_shimmer.transition.transition import Transition
 
@@ -80,3 +82,53 @@ def test_a_window_longer_than_its_clip_is_told(out: int, into: int, field: str) 
     with pytest.raises(InvalidValue) as caught:
         require_frames(transition(out=out, into=into), margin=1)
     assert caught.value.field == field
+
+
+class Asked(Counted):
+    """A clip that tells which of its frames were asked for."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name, 60, 0)
+        self.numbers: set[int] = set()
+
+    def frame(self, number: int) -> NDArray[np.uint8]:
+        self.numbers.add(number)
+        return super().frame(number)
+
+
+MIXES = {
+    "dissolve": {"mix": {"kind": "dissolve"}},
+    "push": {"mix": {"kind": "push", "from": "left"}},
+    "wipe": {"mix": {"kind": "wipe", "matte": {"type": "barWipe", "subtype": "leftToRight"}}},
+    "morph": {"mix": {"kind": "morph"}},
+}
+
+
+@pytest.mark.parametrize("mix", MIXES)
+def test_no_frame_of_the_next_shot_of_a_file_is_shown(mix: str) -> None:
+    """A finished video of the shots 0–19, 20–39 and 40–59, cut at 40."""
+    one, other = Asked("evening.mp4"), Asked("evening.mp4")
+    shots = Shots(Shot(20, 40), Shot(40, 60))
+
+    def made(recipe: object) -> Transition:
+        window = Window(6, 5)
+        return Transition(one, other, 40, 40, window, recipe_from_json(recipe), shots=shots)
+
+    with pytest.raises(SpareFramesMissing, match="its shot has 0"):
+        require_frames(made(MIXES[mix]))
+    (found,) = [
+        each for each in check_transition(made(MIXES[mix]), (64, 36)) if each.id == "spare_frames"
+    ]
+    assert found.status == "failed"
+    assert [fix.label for fix in found.fixes] == ["Hold the end frames"]
+    held = made({**MIXES[mix], "hold_frames": True})
+    require_frames(held)
+    for offset, _ in held.frames(margin=2):
+        assert offset is not None
+    assert (min(one.numbers), max(one.numbers)) == (32, 39)
+    assert (min(other.numbers), max(other.numbers)) == (40, 46)
+    (found,) = [each for each in check_transition(held, (64, 36)) if each.id == "spare_frames"]
+    assert (found.status, found.message) == (
+        "ok",
+        "Holds the last frame of evening.mp4 for 5 frames and the first frame of evening.mp4 for 6 frames.",
+    )

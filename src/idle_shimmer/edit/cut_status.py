@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.checks.base import Status, worst
 from idle_shimmer.core.errors import RecipeError
@@ -18,14 +19,14 @@ from idle_shimmer.store.cuts.cut_rows import CutRow, store_statuses
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits.edits import conformed_count
-from idle_shimmer.store.edits.placed_clips import framing_of
+from idle_shimmer.store.edits.placed_clips import framing_of, shot_of
 from idle_shimmer.store.tables import Edit
 from idle_shimmer.transition.checking import check_transition
 from idle_shimmer.transition.transition import SlipRoom
 from idle_shimmer.transition.without_pictures import ClipLength, Surrounded, transition_between
 
 # Grows when checks change what they find: what was stored before is found anew.
-_CHECKS_VERSION = 6
+_CHECKS_VERSION = 7
 # How long one request runs checks; the page asks again while some are left.
 _RUN_S = 0.4
 
@@ -65,7 +66,8 @@ class Surroundings(BaseModel):
     """What the checks of a cut depend on besides its document.
 
     ``outgoing`` and ``incoming`` are the clips' lengths (None for a still) and the frames at the cut;
-    ``slip_room`` are the frames beyond their far ends; ``marked`` says whether they have a subject.
+    ``slip_room`` are the frames beyond their far ends; ``marked`` says whether they have a subject,
+    ``shots`` which of their frames may be shown.
     """
 
     version: int
@@ -77,6 +79,7 @@ class Surroundings(BaseModel):
     slip_room: tuple[int | None, int | None]
     names: tuple[str, str]
     marked: tuple[bool, bool] = (False, False)
+    shots: tuple[Shot, Shot] = (WHOLE, WHOLE)
 
 
 def known_statuses(edit: Edit, rows: list[CutRow]) -> dict[uuid.UUID, KnownStatus]:
@@ -126,6 +129,7 @@ def _surroundings(edit: Edit, rows: list[CutRow]) -> list[Surroundings]:
             slip_room=(rooms[n].outgoing, rooms[n].incoming),
             names=(outgoing.clip.name, incoming.clip.name),
             marked=(bool(outgoing.strokes), bool(incoming.strokes)),
+            shots=(shot_of(outgoing), shot_of(incoming)),
             source_scale=source_scale(
                 (edit.width, edit.height),
                 *((side.clip.width, side.clip.height) for side in (outgoing, incoming)),
@@ -154,9 +158,13 @@ def _worst(document: str, surroundings: str) -> StatusOut:
     cut = CutDocument.model_validate_json(document)
     around = Surroundings.model_validate_json(surroundings)
     outgoing, incoming = (
-        ClipLength(name, *length, marked)
-        for name, length, marked in zip(
-            around.names, (around.outgoing, around.incoming), around.marked, strict=True
+        ClipLength(name, *length, marked, shot)
+        for name, length, marked, shot in zip(
+            around.names,
+            (around.outgoing, around.incoming),
+            around.marked,
+            around.shots,
+            strict=True,
         )
     )
     transition = transition_between(

@@ -11,6 +11,7 @@ from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.edits.edits import conformed_count
+from idle_shimmer.store.edits.placed_clips import shot_of
 from idle_shimmer.store.tables import Edit
 from idle_shimmer.transition.transition import SlipRoom
 
@@ -23,13 +24,13 @@ def played_of(session: Session, edit: Edit, rows: list[CutRow] | None = None) ->
 
 
 def slip_rooms(edit: Edit) -> list[SlipRoom]:
-    """Return, for each cut of ``edit``, the source frames beyond the far ends of its clips."""
+    """Return, for each cut of ``edit``, the source frames of the shots beyond the far ends of its clips."""
     rate = parse_rate(edit.rate)
     ahead, behind = [], []
     for each in edit.placed:
-        count = conformed_count(each.clip, rate)
-        ahead.append(None if count is None else each.in_frame)
-        behind.append(None if count is None else count - each.out_frame)
+        shot = shot_of(each).of(conformed_count(each.clip, rate))
+        ahead.append(None if shot is None else each.in_frame - shot.start)
+        behind.append(None if shot is None else shot.stop - each.out_frame)
     return [SlipRoom(*ends) for ends in zip(ahead[:-1], behind[1:], strict=True)]
 
 

@@ -13,6 +13,7 @@ from typing import Any, Literal, Protocol
 from cachetools import LRUCache, cachedmethod
 from pydantic import BaseModel, ConfigDict
 
+from idle_shimmer.core.animation.shot import Shot, Shots
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.frame.needs import uses_subjects
@@ -96,10 +97,11 @@ class FramesAround:
     frames: list[Codes]
 
 
-def _around(clip: CachedClip, middle: int, reach: int) -> FramesAround:
-    if clip.count is None:
+def _around(clip: CachedClip, shot: Shot, middle: int, reach: int) -> FramesAround:
+    frames = shot.of(clip.count)
+    if frames is None:
         return FramesAround(0, [])
-    first, end = max(0, middle - reach), min(clip.count, middle + reach + 1)
+    first, end = max(frames.start, middle - reach), min(frames.stop, middle + reach + 1)
     return FramesAround(first - middle, [clip.frame(number) for number in range(first, end)])
 
 
@@ -216,7 +218,12 @@ class Scene:
         """
         clips = self._open(self.sides, "thumb")
         middles = self._played[self._place].end, self._played[self._place + 1].first
-        return _around(clips[0], middles[0], reach), _around(clips[1], middles[1], reach)
+        shots = (placed_clips.shot_of(each) for each in self.sides)
+        one, other = (
+            _around(clip, shot, middle, reach)
+            for clip, shot, middle in zip(clips, shots, middles, strict=True)
+        )
+        return one, other
 
     def fetch_saved(self) -> None:
         """Read the pictures of the saved window, the cut's first, until the page has gone."""
@@ -236,7 +243,8 @@ class Scene:
         window: Window,
         subjects: Ids | None = None,
     ) -> Transition:
-        made = self._between(self._kept_clips(size, framing), self._place, recipe, window, size)
+        clips, shots = self._kept_clips(size, framing), _shots_of(self.sides)
+        made = self._between(clips, self._place, recipe, window, size, shots)
         made = replace(made, slip_room=self._slip_room)
         if not uses_subjects(recipe):
             return made
@@ -251,14 +259,20 @@ class Scene:
         """Return the transition ``place``, next to this cut: the checks of this one may reach it."""
         clips = self._reframed(sides, _framings_of(sides), "thumb")
         window = Window(document.before, document.after)
-        made = self._between(clips, place, document.recipe, window, "thumb")
+        made = self._between(clips, place, document.recipe, window, "thumb", _shots_of(sides))
         ahead = place < self._place
         return Neighbour(
             made, -self._played[place + 1].frames if ahead else self._played[place].frames
         )
 
     def _between(
-        self, clips: Clips, place: int, recipe: Recipe, window: Window, size: PictureSize
+        self,
+        clips: Clips,
+        place: int,
+        recipe: Recipe,
+        window: Window,
+        size: PictureSize,
+        shots: Shots,
     ) -> Transition:
         return Transition(
             *clips,
@@ -270,6 +284,7 @@ class Scene:
             rate=self.rate,
             matte_of=matte_of_clip(self.size_of(size)),
             sound_of=sound_of_clip,
+            shots=shots,
         )
 
     def _reframed(self, sides: Sides, framing: Framings, size: PictureSize) -> Clips:
@@ -294,6 +309,10 @@ class Scene:
             for side in sides
         )
         return one, other
+
+
+def _shots_of(sides: Sides) -> Shots:
+    return Shots(*(placed_clips.shot_of(each) for each in sides))
 
 
 def _framings_of(sides: Sides) -> Framings:

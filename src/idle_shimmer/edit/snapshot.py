@@ -4,6 +4,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, ValidationError, model_validator
 
+from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.framing import UNFRAMED, Framing
@@ -37,6 +38,7 @@ class PlacedSnapshot(BaseModel):
     gain_db: float = 0.0
     crossfade: int = 0
     deinterlaced: bool = True
+    shot: Shot = WHOLE
     subject: "SubjectSnapshot | None" = None
 
 
@@ -133,6 +135,7 @@ class Snapshot(BaseModel):
                     each.crossfade,
                     None if each.subject is None else each.subject.marked(),
                     each.deinterlaced,
+                    each.shot,
                 )
                 for each in self.placed
             ),

@@ -80,6 +80,7 @@ def _placed(placed: PlacedClip) -> PlacedSnapshot:
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
         deinterlaced=placed.deinterlaced,
+        shot=placed_clips.shot_of(placed),
         subject=_subject(placed),
     )
 

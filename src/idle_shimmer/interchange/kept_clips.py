@@ -4,6 +4,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
+from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import problems_of
@@ -32,6 +33,7 @@ class KeptClip(BaseModel):
     )
     crossfade: Annotated[int, Field(ge=0, le=MAX_CROSSFADE_FRAMES)] = 0
     deinterlaced: bool = True
+    shot: Shot = WHOLE
     strokes: Annotated[list[Strokes], Field(max_length=_MAX_MARKED_FRAMES)] = []
 
     @field_validator("strokes")

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from idle_shimmer.core.animation.timecode import timecode
-from idle_shimmer.interchange.timelines import Shot
+from idle_shimmer.interchange.timelines import TimelineClip
 
 _HOUR_S = 3600
 
@@ -19,7 +19,7 @@ class PlacedRange:
 
 
 def placed_range(
-    name: str, shot: Shot, count: int | None, rate: Fraction, start: int = 0
+    name: str, shot: TimelineClip, count: int | None, rate: Fraction, start: int = 0
 ) -> PlacedRange:
     """Return the frames of a clip with ``count`` frames (None is unlimited) that ``shot`` shows.
 

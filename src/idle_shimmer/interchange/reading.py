@@ -10,7 +10,7 @@ from idle_shimmer.core.mixes.wipe_shapes.base import shapes
 from idle_shimmer.core.recipe import SideFrames, problems_of, recipe_from_json
 from idle_shimmer.interchange.found import FoundClip, FoundCut, FoundTimeline
 from idle_shimmer.interchange.kept_clips import AS_PLACED, kept_clip
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut
 from idle_shimmer.limits import (
     MAX_CLIPS_IN_EDIT,
     MAX_FRAME,
@@ -71,10 +71,10 @@ def _size(found: Any, name: str) -> tuple[int, int] | None:
         ) from error
 
 
-def _shot(clip: FoundClip) -> Shot:
+def _shot(clip: FoundClip) -> TimelineClip:
     kept = AS_PLACED if clip.placed is None else kept_clip(clip.placed, clip.file)
     first, end = kept.frames((clip.first, clip.end))
-    return Shot(clip.file, first, end, is_timecode=clip.is_timecode, kept=kept)
+    return TimelineClip(clip.file, first, end, is_timecode=clip.is_timecode, kept=kept)
 
 
 def _join(cut: FoundCut, place: str) -> TimelineCut:

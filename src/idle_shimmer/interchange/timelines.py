@@ -19,7 +19,7 @@ from idle_shimmer.interchange.schema import DISSOLVE, KEY, range_of, time_of
 
 
 @dataclass(frozen=True)
-class Shot:
+class TimelineClip:
     """A placed clip: its media's file name, and the frames shown (``out_frame`` is exclusive).
 
     Frames count from the media's first one; its own timecode calls that ``start``. Where the file does not
@@ -82,7 +82,7 @@ class EditDocument:
     name: str
     rate: Fraction
     size: tuple[int, int] | None
-    shots: list[Shot]
+    clips: list[TimelineClip]
     joins: list[TimelineCut]
     notes: list[str] = field(default_factory=list)
     music: Soundtrack | None = None
@@ -102,7 +102,7 @@ def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> An
     timeline.metadata[KEY] = facts
     track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
     timeline.tracks.append(track)
-    for place, shot in enumerate(edit.shots):
+    for place, shot in enumerate(edit.clips):
         clip = _clip(shot, rate)
         track.append(clip)
         kept: dict[str, Any] = {"placed": shot.kept.as_json()}
@@ -116,7 +116,7 @@ def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> An
     return timeline
 
 
-def _clip(shot: Shot, rate: Fraction) -> Any:
+def _clip(shot: TimelineClip, rate: Fraction) -> Any:
     start = shot.start
     available = None if shot.count is None else range_of(start, start + shot.count, rate)
     media = otio.schema.ExternalReference(target_url=shot.file, available_range=available)
@@ -153,7 +153,7 @@ def otio_text(edit: EditDocument) -> str:
     """Return the edit as OpenTimelineIO JSON, its music and its accents as tracks of their own."""
     timeline = to_timeline(edit)
     if edit.music is not None:
-        frames = sum(each.out_frame - each.in_frame for each in edit.shots)
+        frames = sum(each.out_frame - each.in_frame for each in edit.clips)
         timeline.tracks.append(edit.music.track(frames, edit.rate))
     timeline.tracks.extend(accent_tracks(edit.accents))
     return str(otio.adapters.write_to_string(timeline, "otio_json"))

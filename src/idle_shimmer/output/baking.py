@@ -13,7 +13,7 @@ from idle_shimmer.core.errors import InvalidValue, ShimmerError, SpareFramesMiss
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.interchange.placing import placed_range
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.sound.accent_files import SOUND_SUFFIXES
@@ -70,9 +70,9 @@ def bake(document: EditDocument, media: Path, baking: Baking) -> Baked:
     Windows are those that the recipe suggests, shortened where clips are too short for them.
     """
     files = media_files(media)
-    names = [_plain(shot.file) for shot in document.shots]
+    names = [_plain(shot.file) for shot in document.clips]
     if missing := sorted(
-        {s.file for s, n in zip(document.shots, names, strict=True) if n not in files}
+        {s.file for s, n in zip(document.clips, names, strict=True) if n not in files}
     ):
         more = f" and {len(missing) - _LISTED} more" if len(missing) > _LISTED else ""
         raise InvalidValue(
@@ -82,7 +82,7 @@ def bake(document: EditDocument, media: Path, baking: Baking) -> Baked:
     with ExitStack() as opened:
         clips = _Clips(opened, document.rate)
         placed = []
-        for shot, name in zip(document.shots, names, strict=True):
+        for shot, name in zip(document.clips, names, strict=True):
             placed.append(_placed(clips, files[name], shot, report))
         first = clips.clip(placed[0].file).reader.facts
         size = document.size or (first.width, first.height)
@@ -95,7 +95,7 @@ def bake(document: EditDocument, media: Path, baking: Baking) -> Baked:
     return Baked(plan, report)
 
 
-def _placed(clips: "_Clips", file: Path, shot: Shot, report: list[str]) -> PlannedClip:
+def _placed(clips: "_Clips", file: Path, shot: TimelineClip, report: list[str]) -> PlannedClip:
     """Return a clip as it is placed, with what an edit of ours says of it beside its frames."""
     clip, rate, kept = clips.clip(file), clips.rate, shot.kept
     facts = clip.reader.facts
@@ -113,6 +113,7 @@ def _placed(clips: "_Clips", file: Path, shot: Shot, report: list[str]) -> Plann
         kept.crossfade,
         MarkedSubject(tuple(kept.strokes)) if kept.strokes else None,
         kept.deinterlaced,
+        kept.shot,
     )
 
 
@@ -186,10 +187,10 @@ def _planned(
     """Return the cut; where spare frames are missing, the nearest frame is held."""
     window, recipe = Window(join.before, join.after), join.recipe
     outgoing, incoming = (
-        ClipLength(found.name, found.count, at)
-        for found, at in (
-            (clips.clip(sides[0].file), sides[0].out_frame),
-            (clips.clip(sides[1].file), sides[1].in_frame),
+        ClipLength(found.name, found.count, at, shot=shot)
+        for found, at, shot in (
+            (clips.clip(sides[0].file), sides[0].out_frame, sides[0].shot),
+            (clips.clip(sides[1].file), sides[1].in_frame, sides[1].shot),
         )
     )
     transition = transition_between(Surrounded(outgoing, incoming), window, recipe, rate)

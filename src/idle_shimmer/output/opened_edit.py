@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
+from idle_shimmer.core.animation.shot import Shots
 from idle_shimmer.core.errors import InvalidValue, ShimmerError
 from idle_shimmer.core.frame.needs import uses_subjects
 from idle_shimmer.core.frame.render import picture_of
@@ -137,7 +138,8 @@ class OpenedEdit:
         plan, cut = self.plan, self.plan.cuts[place]
         outgoing, incoming = self._clip(place), self._clip(place + 1)
         one, other = plan.placed[place], plan.placed[place + 1]
-        after = None if incoming.count is None else incoming.count - other.out_frame
+        shots = Shots(one.shot, other.shot)
+        ahead, behind = one.shot.of(outgoing.count), other.shot.of(incoming.count)
         made = Transition(
             outgoing,
             incoming,
@@ -147,7 +149,11 @@ class OpenedEdit:
             cut.recipe,
             rate=plan.rate,
             matte_of=self._matte_of,
-            slip_room=SlipRoom(None if outgoing.count is None else one.in_frame, after),
+            slip_room=SlipRoom(
+                None if ahead is None else one.in_frame - ahead.start,
+                None if behind is None else behind.stop - other.out_frame,
+            ),
+            shots=shots,
         )
         return replace(made, subjects=self._subjects_of(place, made))
 
@@ -195,11 +201,13 @@ class OpenedEdit:
         """Return the frames of a window with ``handles`` around it, as far as the clips have them."""
         transition = self.transition(place)
         first, last = -transition.window.before, transition.window.after - 1
-        count = transition.incoming.count
+        shown, coming = transition.available("outgoing"), transition.available("incoming")
+        earliest = 0 if shown is None else shown.start
         for _ in range(handles):
-            if transition.source_frames("outgoing", first - 1).first >= 0:
+            if transition.source_frames("outgoing", first - 1).first >= earliest:
                 first -= 1
-            if count is None or transition.source_frames("incoming", last + 1).second < count:
+            following = transition.source_frames("incoming", last + 1).second
+            if coming is None or following < coming.stop:
                 last += 1
         return range(first, last + 1)
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from idle_shimmer.core.animation.edit_timing import CutTiming, PlayedRange, played_ranges
+from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
 from idle_shimmer.core.recipe import Recipe
@@ -27,6 +28,7 @@ class PlannedClip:
     """A placed clip: its file, and the frames ``in_frame`` … ``out_frame`` (exclusive) at the edit's rate.
 
     ``gain_db`` is that of its sound; ``crossfade`` is how many frames it crossfades with the next clip's.
+    ``shot`` are the frames of the file that may be shown.
     """
 
     name: str
@@ -39,6 +41,7 @@ class PlannedClip:
     crossfade: int = 0
     subject: MarkedSubject | None = None
     deinterlaced: bool = True
+    shot: Shot = WHOLE
 
     @property
     def file_name(self) -> str:

@@ -8,6 +8,7 @@ from idle_shimmer.core.errors import ShimmerError
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.sound.heard_around import HeardAround
 from idle_shimmer.transition.missing_frames import (
+    held_frames,
     shortages,
     span_that_fits,
     unmarked_subjects,
@@ -52,6 +53,7 @@ def check_transition(
         sound,
         without_subject_sentence(transition, missing[0]) if missing else None,
         morphs,
+        held_frames(transition),
     )
     return check_all(context)
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.errors import InvalidValue, SpareFramesMissing
 from idle_shimmer.core.frame.needs import Shortage, missing_subjects, spare_frames_needed
-from idle_shimmer.transition.transition import Transition
+from idle_shimmer.transition.transition import Frames, Transition
 
 
 def require_frames(transition: Transition, margin: int = 0) -> None:
@@ -27,18 +27,35 @@ def shortages(transition: Transition) -> list[Shortage]:
 
     Empty where the recipe repeats the nearest frame instead.
     """
-    if transition.recipe.hold_frames:
-        return []
+    return [] if transition.recipe.hold_frames else _lacking(transition)
+
+
+def held_frames(transition: Transition) -> list[Shortage]:
+    """Return where the recipe repeats the nearest frame, as it asks for, because the clip has no more."""
+    return _lacking(transition) if transition.recipe.hold_frames else []
+
+
+def _lacking(transition: Transition) -> list[Shortage]:
     wanted = spare_frames_needed(transition.recipe, transition.window)
     outgoing, incoming = transition.outgoing, transition.incoming
-    past = wanted.outgoing if outgoing.count is None else outgoing.count - transition.outgoing_out
-    ahead = wanted.incoming if incoming.count is None else transition.incoming_in
+    shown, coming = transition.available("outgoing"), transition.available("incoming")
+    past = wanted.outgoing if shown is None else shown.stop - transition.outgoing_out
+    ahead = wanted.incoming if coming is None else transition.incoming_in - coming.start
     found = [
-        Shortage("outgoing", outgoing.name, wanted.outgoing, past),
-        Shortage("incoming", incoming.name, wanted.incoming, ahead),
+        Shortage(
+            "outgoing", outgoing.name, wanted.outgoing, past, is_shot=_is_shot(shown, outgoing)
+        ),
+        Shortage(
+            "incoming", incoming.name, wanted.incoming, ahead, is_shot=_is_shot(coming, incoming)
+        ),
         *_slip_shortages(transition),
     ]
     return [each for each in found if each.missing > 0]
+
+
+def _is_shot(available: range | None, clip: Frames) -> bool:
+    """Whether the frames end with a shot, not with the file."""
+    return available is not None and available != range(clip.count or 0)
 
 
 def _slip_shortages(transition: Transition) -> Iterator[Shortage]:
@@ -66,12 +83,12 @@ def without_subject_sentence(transition: Transition, side: ClipSide) -> str:
 
 def require_window(transition: Transition, margin: int = 0) -> None:
     """Raise InvalidValue where the clips are shorter than the window and ``margin`` around it."""
-    outgoing, incoming = transition.outgoing, transition.incoming
+    shown, coming = transition.available("outgoing"), transition.available("incoming")
     before, after = transition.window.before + margin, transition.window.after + margin
     first = transition.source_frames("outgoing", -before).first - transition.outgoing_out
     last = transition.source_frames("incoming", after - 1).second - transition.incoming_in
-    ahead = None if outgoing.count is None else transition.outgoing_out
-    behind = None if incoming.count is None else incoming.count - transition.incoming_in
+    ahead = None if shown is None else transition.outgoing_out - shown.start
+    behind = None if coming is None else coming.stop - transition.incoming_in
     _require_length(transition, "outgoing", margin, -first, ahead)
     _require_length(transition, "incoming", margin, last + 1, behind)
 

@@ -11,6 +11,7 @@ from typing import Protocol
 import numpy as np
 
 from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide, Retime, SourceFrames
+from idle_shimmer.core.animation.shot import WHOLE_CLIPS, Shot, Shots
 from idle_shimmer.core.animation.slips import Slipped
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
@@ -92,8 +93,8 @@ class Transition:
     ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id, ``sound_of`` a
     sound of the user's, ``subjects`` the mattes of what the recipe treats apart. Where a subject is not
     marked, its clip is background throughout; ``missing_frames`` tells what is missing.
-    With ``hold`` a missing spare frame shows the clip's nearest frame; without it, asking for one
-    is an error.
+    ``shots`` end spare frames where the next shot of the same file begins. With ``hold`` a missing spare
+    frame shows the clip's nearest frame; without it, asking for one is an error.
     """
 
     outgoing: Frames
@@ -108,6 +109,12 @@ class Transition:
     slip_room: SlipRoom = SlipRoom()
     sound_of: SoundOf | None = None
     subjects: Subjects = NO_SUBJECTS
+    shots: Shots = WHOLE_CLIPS
+
+    def available(self, side: ClipSide) -> range | None:
+        """Return the frames of a side's clip that lie in its shot; None, without limit, for a still."""
+        shot: Shot = getattr(self.shots, side)
+        return shot.of(getattr(self, side).count)
 
     def source_frames(self, side: ClipSide, offset: int) -> SourceFrames:
         """Return the frames of a side's clip at frame ``offset``, inside and outside the window.
@@ -143,10 +150,8 @@ class Transition:
         if not read:
             return None
         start = self._start(side)
-        clip: Frames = getattr(self, side)
-        first = max(0, start + min(each[0] for each in read))
-        last = start + max(each[-1] for each in read)
-        return range(first, (last if clip.count is None else min(last, clip.count - 1)) + 1)
+        first = self._in_clip(side, start + min(each[0] for each in read))
+        return range(first, self._in_clip(side, start + max(each[-1] for each in read)) + 1)
 
     def plan(self, offset: int) -> FramePlan:
         """Return the plan of frame ``offset``, by which it is read and rendered."""
@@ -258,17 +263,21 @@ class Transition:
 
     def _in_clip(self, side: ClipSide, number: int) -> int:
         """Return the frame of a side's clip that is nearest to ``number``."""
-        count = getattr(self, side).count
-        return max(number, 0) if count is None else min(max(number, 0), count - 1)
+        available = self.available(side)
+        if available is None:
+            return max(number, 0)
+        return min(max(number, available.start), available.stop - 1)
 
     def _source(self, side: ClipSide, number: int) -> Source:
         clip: Frames = getattr(self, side)
-        last = None if clip.count is None else clip.count - 1
-        if self.hold or self.recipe.hold_frames or last is None:
+        available = self.available(side)
+        if self.hold or self.recipe.hold_frames or available is None:
             number = self._in_clip(side, number)
-        elif not 0 <= number <= last:
+        elif number not in available:
             raise SpareFramesMissing(
-                f"frame {number} of {clip.name} does not exist (it has 0 to {last})", field=side
+                f"frame {number} of {clip.name} does not exist"
+                f" (it has {available.start} to {available.stop - 1})",
+                field=side,
             )
         return clip.frame(number)
 

@@ -5,6 +5,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from idle_shimmer.core.animation.shot import WHOLE, Shot, Shots
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.subject.regions import Weight
@@ -17,13 +18,15 @@ _UNLIMITED = SlipRoom()
 class ClipLength:
     """A clip by its name and its number of frames, None for a still.
 
-    ``at_cut`` is the frame at which it meets the cut: of the outgoing clip that after its last.
+    ``at_cut`` is the frame at which it meets the cut: of the outgoing clip that after its last. ``shot`` are the
+    frames that may be shown.
     """
 
     name: str
     count: int | None
     at_cut: int
     is_marked: bool = False
+    shot: Shot = WHOLE
 
     def frame(self, number: int) -> np.ndarray:
         """Fail: nothing here may look at pictures."""
@@ -53,6 +56,7 @@ def transition_between(
         rate=rate,
         slip_room=sides.room,
         subjects=Subjects(*(_marked(each.is_marked) for each in (sides.outgoing, sides.incoming))),
+        shots=Shots(sides.outgoing.shot, sides.incoming.shot),
     )
 
 

@@ -7,9 +7,11 @@ from typing import Annotated
 import numpy as np
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.server.fields import Name
+from idle_shimmer.core.animation.shot import shot_around
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.states import edit_state
@@ -107,6 +109,24 @@ def _edit_frames(clip: Clip, pictures: list[int]) -> list[int]:
     return [index.first_frame_of(number, rate) for number in pictures]
 
 
+def _detected_frames(session: Session, clip: Clip, wanted: list[int]) -> list[int]:
+    """Return the frames of the edit at which a shot begins: cuts that are wanted, and were detected.
+
+    What was added by hand is a cut inside of a shot.
+    """
+    detection = session.get(CutDetection, clip.id)
+    scores = np.array([] if detection is None else detection.scores)
+    begins = {each.frame for each in cuts_above(scores, _MIN_CONFIDENCE)}
+    return _edit_frames(clip, [each for each in wanted if each in begins])
+
+
+def _shot(begins: list[int], first: int, end: int, count: int) -> list[int] | None:
+    found = shot_around(begins, first, end)
+    if not begins:
+        return None
+    return [found.first, (count if found.end is None else found.end) - 1]
+
+
 @router.post("/clips/{clip_id}/edit", status_code=201)
 def create_edit_from_cuts(clip_id: uuid.UUID, wanted: NewEditFromCuts) -> EditOut:
     """Create an edit of a finished video, with a cut at each of the frames."""
@@ -123,7 +143,11 @@ def create_edit_from_cuts(clip_id: uuid.UUID, wanted: NewEditFromCuts) -> EditOu
                 f"the shot at frame {short[0]} has one frame: exclude one of the cuts there",
                 field="frames",
             )
-        placements = [Placement(clip, a, b) for a, b in itertools.pairwise(limits)]
+        shots = _detected_frames(session, clip, wanted.frames)
+        placements = [
+            Placement(clip, a, b, {"shot": _shot(shots, a, b, count)})
+            for a, b in itertools.pairwise(limits)
+        ]
         size = clip.width, clip.height
         edit = edits.create_placed_edit(session, wanted.name.strip(), size, clip.rate, placements)
         session.refresh(edit)

@@ -13,12 +13,14 @@ from idle_shimmer.edit.cut_status import KnownStatus, StatusOut
 from idle_shimmer.edit.states import EditState
 from idle_shimmer.store.cuts.cut_rows import CutRow
 from idle_shimmer.store.edits.edits import conformed_count
-from idle_shimmer.store.edits.placed_clips import framing_of
+from idle_shimmer.store.edits.placed_clips import framing_of, shot_of
 from idle_shimmer.store.tables import Edit, PlacedClip
 
 
 class PlacedOut(BaseModel):
     """A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
+
+    They end with its shot; ``room_before`` and ``room_after`` with the file: so far it can be trimmed.
 
     ``name`` is the clip's, numbered where the edit shows several parts of one clip. With speed ramps at
     its cuts it shows source frames ``first_shown`` to ``end_shown`` (exclusive) in ``edit_frames``.
@@ -35,6 +37,8 @@ class PlacedOut(BaseModel):
     edit_frames: int
     spare_before: int | None
     spare_after: int | None
+    room_before: int | None
+    room_after: int | None
     framing: Framing
     muted: bool
     gain_db: float
@@ -45,6 +49,7 @@ class PlacedOut(BaseModel):
     def of(cls, placed: PlacedClip, rate: Fraction, name: str, played: PlayedRange) -> "PlacedOut":
         """Return the answer for a row, in an edit at ``rate``, where it shows ``played``."""
         count = conformed_count(placed.clip, rate)
+        shot = shot_of(placed).of(count)
         return cls(
             id=placed.id,
             name=name,
@@ -55,8 +60,10 @@ class PlacedOut(BaseModel):
             first_shown=played.first,
             end_shown=played.end,
             edit_frames=played.frames,
-            spare_before=None if count is None else placed.in_frame,
-            spare_after=None if count is None else count - placed.out_frame,
+            spare_before=None if shot is None else placed.in_frame - shot.start,
+            spare_after=None if shot is None else shot.stop - placed.out_frame,
+            room_before=None if count is None else placed.in_frame,
+            room_after=None if count is None else count - placed.out_frame,
             framing=framing_of(placed),
             muted=placed.muted,
             gain_db=placed.gain_db,

@@ -17,6 +17,7 @@ from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.server.downloads import text_file
 from idle_shimmer.core.animation.curves import curves_of
 from idle_shimmer.core.animation.edit_timing import PlayedRange
+from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
@@ -30,7 +31,7 @@ from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
 from idle_shimmer.interchange.guarded import MAX_BYTES, read_edit, read_rates
 from idle_shimmer.interchange.kept_clips import KeptClip
 from idle_shimmer.interchange.placing import placed_range
-from idle_shimmer.interchange.timelines import EditDocument, Shot, TimelineCut, otio_text
+from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 from idle_shimmer.store.clips import clips, subject_mattes
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
@@ -172,7 +173,7 @@ def _document(edit_id: uuid.UUID) -> EditDocument:
         )
 
 
-def _shot(placed: PlacedClip, played: PlayedRange, rate: Fraction) -> Shot:
+def _shot(placed: PlacedClip, played: PlayedRange, rate: Fraction) -> TimelineClip:
     """Return what is shown of a placed clip; with a ramp that ripples, as many frames as the edit has."""
     clip = placed.clip
     frames, shown = (
@@ -190,10 +191,11 @@ def _shot(placed: PlacedClip, played: PlayedRange, rate: Fraction) -> Shot:
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
         deinterlaced=placed.deinterlaced,
+        shot=placed_clips.shot_of(placed),
         strokes=subject_mattes.strokes_of(placed),
     )
     count, start = edits.conformed_count(clip, rate), edits.start_frame(clip, rate)
-    return Shot(_file_name(clip), *shown, count, start, kept=kept)
+    return TimelineClip(_file_name(clip), *shown, count, start, kept=kept)
 
 
 def _accents(session: Session, edit: Edit, played: list[PlayedRange]) -> list[AccentClip]:
@@ -226,16 +228,16 @@ def _accents(session: Session, edit: Edit, played: list[PlayedRange]) -> list[Ac
 def _make(document: EditDocument) -> ImportOut:
     with session_scope() as session:
         known = _clips_by_name(session)
-        found = [known.get(_plain(shot.file)) for shot in document.shots]
+        found = [known.get(_plain(shot.file)) for shot in document.clips]
         missing = sorted(
-            {s.file for s, clip in zip(document.shots, found, strict=True) if clip is None}
+            {s.file for s, clip in zip(document.clips, found, strict=True) if clip is None}
         )
         if missing:
             return ImportOut(edit=None, missing=missing, notes=[])
         notes = list(document.notes)
         placements = [
             _placement(clip, shot, document.rate, notes)
-            for shot, clip in zip(document.shots, found, strict=True)
+            for shot, clip in zip(document.clips, found, strict=True)
             if clip is not None
         ]
         first = placements[0].clip
@@ -265,7 +267,14 @@ def _clips_by_name(session: Session) -> dict[str, Clip]:
     return {_plain(_file_name(clip)): clip for clip in found if not clip.is_sound}
 
 
-def _placement(clip: Clip, shot: Shot, rate: Fraction, notes: list[str]) -> Placement:
+def _stored_shot(shot: Shot, count: int | None) -> list[int] | None:
+    frames = shot.of(count)
+    return (
+        None if frames is None or shot == WHOLE or not frames else [frames.start, frames.stop - 1]
+    )
+
+
+def _placement(clip: Clip, shot: TimelineClip, rate: Fraction, notes: list[str]) -> Placement:
     """Return what is shown of a clip; what had to be changed is added to ``notes``."""
     count = edits.conformed_count(clip, rate)
     placed = placed_range(clip.name, shot, count, rate, edits.start_frame(clip, rate))
@@ -277,6 +286,7 @@ def _placement(clip: Clip, shot: Shot, rate: Fraction, notes: list[str]) -> Plac
         "gain_db": kept.gain_db,
         "crossfade": kept.crossfade,
         "deinterlaced": kept.deinterlaced,
+        "shot": _stored_shot(kept.shot, count),
         "strokes": [
             each.model_dump(mode="json", exclude_defaults=True)
             for each in kept.strokes

@@ -85,7 +85,7 @@ class CheckContext:
     how many frame pixels one source pixel covers. ``sound`` gives what is heard around the window, None
     where that is nothing. ``without_subject`` says, as a sentence for the editor, which subject is missing
     that the recipe needs. ``morphs`` gives (offset, one picture, the other) of every frame in which one
-    picture is morphed into another.
+    picture is morphed into another. ``held`` are the spare frames for which another one stands.
     """
 
     timeline: Timeline
@@ -96,6 +96,7 @@ class CheckContext:
     sound: Callable[[], HeardAround | None] | None = None
     without_subject: str | None = None
     morphs: Callable[[], Iterable[tuple[int, Codes, Codes]]] | None = None
+    held: Sequence[Shortage] = ()
 
     @property
     def recipe(self) -> Recipe:

@@ -14,6 +14,10 @@ class SpareFrames(Check):
     def run(self, context: CheckContext) -> Finding:
         """Return how many frames are missing on the worse side."""
         short = [each for each in context.shortages if each.missing > 0]
+        if context.held:
+            held = max(each.missing for each in context.held)
+            message = f"Holds {' and '.join(each.held for each in context.held)}."
+            return self.ok(held, "frames", message)
         if not short:
             needed = spare_frames_needed(context.recipe, context.timeline.window)
             if not needed.outgoing and not needed.incoming:
@@ -48,10 +52,13 @@ def _fixes(context: CheckContext) -> list[Fix]:
     if span is not None:
         patch = (set_field("/mix/span", list(span)),)
         fixes.append(Fix(f"Shorten the span to {span[0]:g} … {span[1]:g}", patch))
-    fixes.append(Fix("Hold the last frame", (set_field("/hold_frames", True),)))
-    sides = {each.side: each.missing for each in context.shortages if each.missing > 0}
-    if len(sides) == 1:
-        side, missing = next(iter(sides.items()))
-        move = -missing if side == "outgoing" else missing
+    short = [each for each in context.shortages if each.missing > 0]
+    sides = {each.side for each in short}
+    which = "last frame" if sides == {"outgoing"} else "first frame"
+    held = which if len(sides) == 1 else "end frames"
+    fixes.append(Fix(f"Hold the {held}", (set_field("/hold_frames", True),)))
+    # Past the end of a shot a moved cut would show the next one.
+    if len(short) == 1 and not short[0].is_shot:
+        move = -short[0].missing if short[0].side == "outgoing" else short[0].missing
         fixes.append(Fix(f"Move the cut by {move:+d} frames", move_cut=move))
     return fixes

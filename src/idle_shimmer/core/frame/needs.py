@@ -109,7 +109,8 @@ class SpareFrames:
 class Shortage:
     """How many spare frames a clip needs, and how many it has.
 
-    They lie beyond the cut or, where a speed ramp slips the clip, beyond its far end.
+    They lie beyond the cut or, where a speed ramp slips the clip, beyond its far end. ``is_shot`` tells that they
+    end with a shot: what follows in the file shows something else.
     """
 
     side: Side
@@ -117,6 +118,7 @@ class Shortage:
     needed: int
     available: int
     is_far: bool = False
+    is_shot: bool = False
 
     @property
     def missing(self) -> int:
@@ -130,7 +132,15 @@ class Shortage:
         place = "after the out point" if is_after else "before the in point"
         needs = "The speed ramp uses" if self.is_far else "The window needs"
         frames = "spare frame" if self.needed == 1 else "spare frames"
-        return f"{needs} {self.needed} {frames} {place} of {self.clip}; it has {self.available}."
+        has = "its shot has" if self.is_shot else "it has"
+        return f"{needs} {self.needed} {frames} {place} of {self.clip}; {has} {self.available}."
+
+    @property
+    def held(self) -> str:
+        """Which frame is held instead, as a part of a sentence."""
+        which = "last" if (self.side == "outgoing") != self.is_far else "first"
+        times = "1 frame" if self.missing == 1 else f"{self.missing} frames"
+        return f"the {which} frame of {self.clip} for {times}"
 
 
 def spare_frames_needed(recipe: Recipe, window: Window) -> SpareFrames:

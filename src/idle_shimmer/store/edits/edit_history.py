@@ -35,6 +35,7 @@ class _Placed(BaseModel):
     gain_db: float = 0.0
     crossfade: int = 0
     deinterlaced: bool = True
+    shot: list[int] | None = None
     framing: dict[str, Any]
     strokes: list[Any] = []
     cut_id: uuid.UUID | None = None
@@ -224,6 +225,7 @@ def _placed_state(placed: PlacedClip) -> _Placed:
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
         deinterlaced=placed.deinterlaced,
+        shot=placed.shot,
         framing=placed.framing,
         strokes=placed.strokes,
         cut_id=placed.cut.id if placed.cut else None,
@@ -266,6 +268,8 @@ def _restored(placed: PlacedClip | None, saved: _Placed, cuts: dict[uuid.UUID, C
     placed.muted = saved.muted
     placed.gain_db, placed.crossfade = saved.gain_db, saved.crossfade
     placed.deinterlaced = saved.deinterlaced
+    # Steps of an earlier release know no shots: the one that is there stays.
+    placed.shot = saved.shot or placed.shot
     placed.framing = saved.framing
     _put_on_again(placed, _cut(saved, cuts))
     return placed

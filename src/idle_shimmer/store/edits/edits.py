@@ -119,6 +119,7 @@ def duplicate_edit(session: Session, edit: Edit) -> Edit:
                 gain_db=each.gain_db,
                 crossfade=each.crossfade,
                 deinterlaced=each.deinterlaced,
+                shot=each.shot,
                 cut=None if each.cut is None else copied_cut(each.cut),
             )
         )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.framing import Framing
@@ -86,6 +87,7 @@ def split(session: Session, edit: Edit, placed: PlacedClip, at_frame: int) -> No
         gain_db=placed.gain_db,
         crossfade=placed.crossfade,
         deinterlaced=placed.deinterlaced,
+        shot=placed.shot,
         in_frame=at_frame,
         out_frame=placed.out_frame,
         position=len(edit.placed),
@@ -151,6 +153,14 @@ def step_cut(session: Session, edit: Edit, cut: Cut, step: CutStep) -> None:
 def framing_of(placed: PlacedClip) -> Framing:
     """Return the framing of ``placed``."""
     return Framing.model_validate(placed.framing)
+
+
+def shot_of(placed: PlacedClip) -> Shot:
+    """Return the shot that ``placed`` lies in, with all that it shows, in frames at the edit's rate."""
+    if placed.shot is None:
+        return WHOLE
+    first, last = placed.shot
+    return Shot(first, last + 1).including(placed.in_frame, placed.out_frame)
 
 
 def _arrange(session: Session, edit: Edit, order: list[PlacedClip]) -> None:

@@ -56,7 +56,8 @@ class PlacedClip(Base):
 
     ``framing`` has the fields of ``Framing`` that were set; ``strokes`` mark its subject, by the pictures of
     the clip. ``crossfade`` is how many frames its sound crossfades with the next clip's: 0 is a hard cut.
-    ``deinterlaced`` is False where both fields of its pictures are shown together.
+    ``deinterlaced`` is False where both fields of its pictures are shown together. ``shot`` is [first, last], the
+    frames of the clip that show what it shows; None is the whole clip.
     """
 
     __tablename__ = "placed_clip"
@@ -79,6 +80,7 @@ class PlacedClip(Base):
     crossfade: Mapped[int] = mapped_column(default=0)
     deinterlaced: Mapped[bool] = mapped_column(default=True)
     strokes: Mapped[list[Any]] = mapped_column(JSONB, default=list)
+    shot: Mapped[list[int] | None] = mapped_column(JSONB(none_as_null=True))
 
     edit: Mapped[Edit] = relationship(back_populates="placed")
     clip: Mapped[Clip] = relationship(lazy="joined")

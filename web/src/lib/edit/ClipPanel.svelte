@@ -25,7 +25,7 @@
 		Math.min(Math.max(chosen ?? middle, placed.in_frame + 1), placed.out_frame - 1)
 	);
 	let count = $derived(
-		placed.spare_after === null ? Infinity : placed.out_frame + placed.spare_after
+		placed.room_after === null ? Infinity : placed.out_frame + placed.room_after
 	);
 	let framesPerSecond = $derived(rateNumber(rate));
 </script>

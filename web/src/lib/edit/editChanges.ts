@@ -39,7 +39,7 @@ function trimmed(placed: Placed, change: PlacedChange): Placed {
 	const { in_frame = placed.in_frame, out_frame = placed.out_frame } = change;
 	const { muted = placed.muted, gain_db = placed.gain_db, crossfade = placed.crossfade } = change;
 	const { deinterlaced = placed.deinterlaced } = change;
-	const { spare_before, spare_after } = placed;
+	const { spare_before, spare_after, room_before, room_after } = placed;
 	const [later, longer] = [in_frame - placed.in_frame, out_frame - placed.out_frame];
 	return {
 		...placed,
@@ -52,8 +52,11 @@ function trimmed(placed: Placed, change: PlacedChange): Placed {
 		gain_db,
 		crossfade,
 		deinterlaced,
-		spare_before: spare_before === null ? null : spare_before + later,
-		spare_after: spare_after === null ? null : spare_after - longer
+		// What is shown beyond the shot belongs to it from then on.
+		spare_before: spare_before === null ? null : Math.max(0, spare_before + later),
+		spare_after: spare_after === null ? null : Math.max(0, spare_after - longer),
+		room_before: room_before === null ? null : room_before + later,
+		room_after: room_after === null ? null : room_after - longer
 	};
 }
 

@@ -5,7 +5,7 @@ import { limitedShift, roomOf } from './room';
 function placed(frames: number, spare: number | null) {
 	const [in_frame, out_frame] = [10, 10 + frames];
 	const shown = { first_shown: in_frame, end_shown: out_frame, edit_frames: frames };
-	return { in_frame, out_frame, ...shown, spare_before: spare, spare_after: spare };
+	return { in_frame, out_frame, ...shown, room_before: spare, room_after: spare };
 }
 
 const edit = {

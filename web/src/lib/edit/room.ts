@@ -1,6 +1,6 @@
 // How far the window and the place of a cut can go before they meet a neighbour or a clip's end.
 import type { Edit, Placed } from '$lib/api/client';
-import { spareAfter, spareBefore } from '$lib/clips/shown';
+import { roomAfter, roomBefore } from '$lib/clips/shown';
 
 export type Room = {
 	/** The most frames of the window on either side. */
@@ -24,8 +24,8 @@ export function roomOf(edit: Edit, n: number): Room {
 	return {
 		before,
 		after,
-		earliest: -Math.min(spareBefore(incoming) ?? Infinity, before - cut.before),
-		latest: Math.min(spareAfter(outgoing) ?? Infinity, after - cut.after)
+		earliest: -Math.min(roomBefore(incoming) ?? Infinity, before - cut.before),
+		latest: Math.min(roomAfter(outgoing) ?? Infinity, after - cut.after)
 	};
 }
 

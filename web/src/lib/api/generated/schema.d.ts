@@ -3873,6 +3873,8 @@ export interface components {
          * PlacedOut
          * @description A placed clip; ``spare_before`` and ``spare_after`` are null where a still is unlimited.
          *
+         *     They end with its shot; ``room_before`` and ``room_after`` with the file: so far it can be trimmed.
+         *
          *     ``name`` is the clip's, numbered where the edit shows several parts of one clip. With speed ramps at
          *     its cuts it shows source frames ``first_shown`` to ``end_shown`` (exclusive) in ``edit_frames``.
          */
@@ -3901,6 +3903,10 @@ export interface components {
             spare_before: number | null;
             /** Spare After */
             spare_after: number | null;
+            /** Room Before */
+            room_before: number | null;
+            /** Room After */
+            room_after: number | null;
             framing: components["schemas"]["Framing"];
             /** Muted */
             muted: boolean;
