@@ -58,3 +58,14 @@ def session_scope() -> Iterator[Session]:
     """Open a session that commits at the end, and rolls back on an error."""
     with Session(engine(), expire_on_commit=False) as session, session.begin():
         yield session
+
+
+@contextmanager
+def reading_scope() -> Iterator[Session]:
+    """Open a session that only reads: every query sees the state at the first one, whatever is changed meanwhile.
+
+    Source: PostgreSQL's documentation, "Repeatable Read Isolation Level".
+    """
+    with session_scope() as session:
+        session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+        yield session

@@ -8,7 +8,9 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import event, select, text
 
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.edit.states import edit_state
+from idle_shimmer.store.database import reading_scope, session_scope
+from idle_shimmer.store.edits.edits import edit_by_id
 from idle_shimmer.store.tables import CutRevision, EditHistoryStep
 from tests.api.edits.test_resources import BLUR, messages, save
 from tests.faults.tally import TIMES, Tally
@@ -158,6 +160,20 @@ def test_a_change_of_an_outdated_edit_is_refused(client: TestClient, edit: dict)
     now = client.get(path).json()
     assert now["version"] == first["version"]
     assert run_of(now) == run_of(first)
+
+
+def test_an_edit_is_read_as_it_was_at_one_moment(client: TestClient, edit: dict) -> None:
+    """A clip is added between reading the clips and reading the cuts."""
+    number = uuid.UUID(edit["id"])
+    with reading_scope() as session:
+        found = edit_by_id(session, number)
+        client.post(
+            f"/api/edits/{edit['id']}/clips", json={"clip": edit["placed"][0]["clip"]["id"]}
+        )
+        assert len(edit_state(found).rows) == len(found.placed) - 1 == 2
+    with reading_scope() as session:
+        found = edit_by_id(session, number)
+        assert len(edit_state(found).rows) == len(found.placed) - 1 == 3
 
 
 def test_arranging_in_parallel_leaves_an_edit_that_can_be_read(

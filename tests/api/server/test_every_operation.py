@@ -82,7 +82,7 @@ class Objects:
         cut = edit["cuts"][0]["id"]
         post(f"/api/clips/{number}/cuts")
         box = [{"frame": 3, "box": [0.2, 0.2, 0.5, 0.5]}]
-        self._client.put(f"/api/cuts/{cut}/subject/outgoing", json={"strokes": box})
+        marked = self._client.put(f"/api/cuts/{cut}/subject/outgoing", json={"strokes": box})
         with session_scope() as session:
             found = {"bpm": 120.0, "offset_s": 0.1, "beats_s": [0.1, 0.6]}
             session.merge(BeatDetection(clip_id=uuid.UUID(number), state="done", found=found))
@@ -102,6 +102,7 @@ class Objects:
             "render_id": rendered(post("/api/renders", json={"cut": cut}).json()["id"]),
             "deleted_edit_id": deleted,
             "variant_id": post(f"/api/cuts/{cut}/variants", json=variant).json().get("id", cut),
+            "matte_id": marked.json()["matte"]["id"],
             "number": "3",
             "key": "burn-through-white",
         }

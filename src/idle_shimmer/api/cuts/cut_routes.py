@@ -12,7 +12,7 @@ from idle_shimmer.api.server.fields import SeenVersion
 from idle_shimmer.edit.states import cut_state
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import reading_scope, session_scope
 from idle_shimmer.store.edits import edit_history, edits
 from idle_shimmer.store.edits.windows import room_now
 
@@ -29,7 +29,7 @@ class CutSave(CutDocument):
 @router.get("/{cut_id}")
 def get_cut(cut_id: uuid.UUID) -> CutOut:
     """Return one cut, with its transition."""
-    with session_scope() as session:
+    with reading_scope() as session:
         return CutOut.from_state(cut_state(cuts.cut_by_id(session, cut_id)))
 
 

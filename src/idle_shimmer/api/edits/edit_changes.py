@@ -9,7 +9,7 @@ from fastapi import Query
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.edit.states import edit_state
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import reading_scope, session_scope
 from idle_shimmer.store.edits import edit_history, edits
 from idle_shimmer.store.tables import Edit
 
@@ -31,5 +31,5 @@ def changing(
 
 def answered(edit_id: uuid.UUID) -> EditOut:
     """Return the answer for an edit as it is stored. Raises NotFound."""
-    with session_scope() as session:
+    with reading_scope() as session:
         return EditOut.of(edit_state(edits.edit_by_id(session, edit_id)))

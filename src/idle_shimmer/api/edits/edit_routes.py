@@ -25,7 +25,7 @@ from idle_shimmer.limits import (
 )
 from idle_shimmer.store.clips import clips
 from idle_shimmer.store.cuts.cut_rows import cut_rows
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import reading_scope, session_scope
 from idle_shimmer.store.edits import edit_history, edits
 
 _log = structlog.get_logger(__name__)
@@ -111,7 +111,7 @@ def create_edit(new: NewEdit) -> EditOut:
 @router.get("/{edit_id}")
 def get_edit(edit_id: uuid.UUID) -> EditOut:
     """Return one edit."""
-    with session_scope() as session:
+    with reading_scope() as session:
         return EditOut.of(edit_state(edits.edit_by_id(session, edit_id)))
 
 

@@ -33,7 +33,8 @@ class SpareFrames(Check):
             message = f"{worse.sentence} Lower the speed, or let the ramp change the edit's length."
             return self.found("failed", worse.missing, "frames", message, frame, _slip_fixes(worse))
         frame = worse.available if worse.side == "outgoing" else -worse.available - 1
-        message = f"{worse.sentence} Shorten the mix or move the cut."
+        remedy = "Hold the end frames" if worse.is_shot else "Shorten the mix or move the cut"
+        message = f"{worse.sentence} {remedy}."
         return self.found("failed", worse.missing, "frames", message, frame, _fixes(context))
 
 

@@ -200,7 +200,7 @@ describe('a step of the history', () => {
 
 	it('keeps what is changed before its answer, on the state that it brings back', async () => {
 		const bench = opened();
-		server.afterUndo = { recipe: { name: 'before', filters: [] } as never, before: 4 };
+		server.afterUndo = { recipe: { name: 'before', filters: [] }, before: 4 };
 		await undoing(bench, () => {
 			bench.transition.change('Shutter 180°', shuttered);
 			bench.transition.setWindow(10, 14);
@@ -219,7 +219,7 @@ describe('a step of the history', () => {
 
 	it('is followed by a reshape that is asked for before its answer', async () => {
 		const bench = opened();
-		server.afterUndo = { recipe: { name: 'before', filters: [] } as never };
+		server.afterUndo = { recipe: { name: 'before', filters: [] } };
 		await undoing(bench, () => {
 			void bench.transition.reshape('Flip', async (recipe) => ({
 				...recipe,

@@ -30,8 +30,14 @@
 
 <style>
 	span[role='alert'] {
-		max-width: 420px;
+		display: -webkit-box;
+		max-width: 250px;
 		overflow: hidden;
-		text-overflow: ellipsis;
+		font-size: 12px;
+		line-height: 1.25;
+		white-space: normal;
+		-webkit-box-orient: vertical;
+		-webkit-line-clamp: 2;
+		line-clamp: 2;
 	}
 </style>

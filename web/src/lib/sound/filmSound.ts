@@ -87,6 +87,6 @@ export class FilmSound {
 			parseAs: 'arrayBuffer',
 			signal: this.#requests.signal
 		});
-		return context.decodeAudioData((await request(asked)) as unknown as ArrayBuffer);
+		return context.decodeAudioData(await request(asked));
 	}
 }

@@ -76,7 +76,7 @@ export class LoopSound {
 			parseAs: 'arrayBuffer',
 			cache: 'no-store'
 		});
-		this.#buffer = await context.decodeAudioData((await request(asked)) as unknown as ArrayBuffer);
+		this.#buffer = await context.decodeAudioData(await request(asked));
 		this.#of = wanted;
 	}
 }

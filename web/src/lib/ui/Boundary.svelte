@@ -15,12 +15,13 @@
 
 <svelte:boundary onerror={(error) => console.error(name, error)}>
 	{@render children()}
-	{#snippet failed(_, reset)}
+	{#snippet failed(error, reset)}
 		<div class="m-auto flex max-w-lg flex-col items-center gap-3 p-6 text-center" role="alert">
 			<p>
 				<span class="text-failed" aria-hidden="true">▮</span>
 				{name} cannot be shown because of an error in the program. What was saved is kept.
 			</p>
+			<p class="small text-quiet">{error instanceof Error ? error.message : String(error)}</p>
 			<div class="flex gap-2">
 				{#if !whole}<Button onclick={reset}>Try again</Button>{/if}
 				<Button onclick={() => location.reload()}>Reload</Button>

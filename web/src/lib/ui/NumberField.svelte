@@ -43,9 +43,12 @@
 	}: Props = $props();
 
 	const PIXELS_A_STEP = 4;
+	const PROBLEM_PX = 240;
 	let typed = $state<string | null>(null);
 	/** Why what is typed cannot be read. */
 	let problem = $state('');
+	/** Whether the field is too far right for the reason to begin where it does. */
+	let isAtRight = $state(false);
 	const problemId = $props.id();
 	/** The value of a drag that is not handed on before it ends. */
 	let dragged = $state<number | null>(null);
@@ -97,6 +100,7 @@
 		const read = typedNumber(typed, Number(shownNumber(value * scale, step / 1e6)), rate);
 		if ('problem' in read) {
 			problem = read.problem;
+			isAtRight = field.getBoundingClientRect().left + PROBLEM_PX > innerWidth;
 			return false;
 		}
 		forget();
@@ -157,7 +161,9 @@
 		{ondblclick}
 	/>
 	{#if unit}<span class="unit small">{unit}</span>{/if}
-	{#if problem}<span class="problem small" id={problemId} role="alert">{problem}</span>{/if}
+	{#if problem}<span class="problem small" class:right={isAtRight} id={problemId} role="alert"
+			>{problem}</span
+		>{/if}
 </span>
 
 <style>
@@ -210,6 +216,10 @@
 		border-radius: 6px;
 		background: var(--color-panel);
 		color: var(--color-ink);
+	}
+	.problem.right {
+		right: 0;
+		left: auto;
 	}
 	.unit {
 		padding-right: 6px;

@@ -18,8 +18,8 @@
 		type Value
 	} from '$lib/recipe/recipe';
 	import { pointAt } from '$lib/bench/points';
-	import { valueText } from '$lib/recipe/units';
-	import { capitalised, fromCut } from '$lib/ui/numbers';
+	import { shownAs, valueText } from '$lib/recipe/units';
+	import { capitalised, fromCut, rounded } from '$lib/ui/numbers';
 	import { speedAt } from '$lib/recipe/envelopes';
 	import CurveTools, { rowsOf } from '$lib/bench/curves/CurveTools.svelte';
 	import FilterHead from './FilterHead.svelte';
@@ -83,7 +83,9 @@
 		const n = view.shown + axis.before;
 		const value = drawn?.values[n];
 		if (!chosen || value === undefined || movesOf(envelope) === 'hold') return '';
-		const text = (number: number) => valueText(asNow(chosen), Number(number.toFixed(5)));
+		const { scale, step } = shownAs(asNow(chosen));
+		const text = (number: number) =>
+			valueText(asNow(chosen), rounded(number * scale, (step * scale) / 10) / scale);
 		const speed = speedAt(drawn?.values ?? [], n);
 		return `Frame ${fromCut(view.shown)}: ${text(value)}, ${text(speed)} a frame`;
 	});

@@ -13,7 +13,7 @@ const server = vi.hoisted(() => {
 		strokes: [] as unknown[],
 		version: 1,
 		/** What answers wait for. */
-		slowly: Promise.resolve() as Promise<void>
+		slowly: Promise.resolve<void>(undefined)
 	};
 	return {
 		state,

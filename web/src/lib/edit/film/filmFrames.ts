@@ -83,7 +83,7 @@ export class FilmFrames {
 			parseAs: 'arrayBuffer',
 			signal: this.#requests.signal
 		});
-		return (await request(asked)) as unknown as ArrayBuffer;
+		return await request(asked);
 	}
 
 	/** The newest picture at a frame or before it, within half a second. */
