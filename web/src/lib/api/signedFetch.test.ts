@@ -1,11 +1,12 @@
 import { afterEach, expect, it, vi } from 'vitest';
-import { needsSignIn, signedFetch, whenSignInIsNeeded } from './signedFetch';
+import { needsSignIn, noteSignIn, signedFetch, whenSignInIsNeeded } from './signedFetch';
 
 const asked: string[] = [];
 let isSignedIn = false;
 vi.stubGlobal('fetch', async (request: Request) => {
+	const status = isSignedIn ? 200 : 401;
 	asked.push(`${request.method} ${await request.text()}`);
-	return { status: isSignedIn ? 200 : 401, url: request.url } as Response;
+	return { status, url: request.url } as Response;
 });
 const save = () =>
 	signedFetch(new Request('http://localhost/api/cuts/7', { method: 'PUT', body: 'a roll' }));
@@ -29,6 +30,16 @@ it('waits for signing in, and then sends the same again', async () => {
 	signIn();
 	expect((await saves).map(({ status }) => status)).toEqual([200, 200]);
 	expect(asked).toEqual(Array(4).fill('PUT a roll'));
+});
+
+it('asks nobody where somebody has signed in since it was sent', async () => {
+	const ask = vi.fn(() => Promise.resolve(true));
+	whenSignInIsNeeded(ask);
+	const late = save();
+	isSignedIn = true;
+	noteSignIn();
+	expect((await late).status).toBe(200);
+	expect(ask).not.toHaveBeenCalled();
 });
 
 it('hands on the refusal where nobody is asked to sign in', async () => {

@@ -6,10 +6,22 @@ type Asking = () => Promise<boolean>;
 
 let asking: Asking | null = null;
 let wasAnswered = false;
+/** How often somebody has signed in: what was sent before that is only sent again. */
+let signIns = 0;
 
 /** What asks the user to sign in, from now on. */
 export function whenSignInIsNeeded(ask: Asking) {
 	asking = ask;
+}
+
+/** Somebody has signed in. */
+export function noteSignIn() {
+	signIns += 1;
+}
+
+/** How often somebody has signed in so far. */
+export function signInCount(): number {
+	return signIns;
 }
 
 /** Whether the server has answered anything of the work yet: before, nothing can be lost. */
@@ -22,9 +34,15 @@ export function needsSignIn({ status, url }: { status: number; url: string }): b
 	return status === FIRST_SIGN_IN && !isOfSession(url);
 }
 
-/** Whether to repeat a request that was answered so, once the user has signed in. */
-export async function signedInAgain(answer: { status: number; url: string }): Promise<boolean> {
-	if (needsSignIn(answer)) return asking !== null && (await asking());
+/**
+ * Whether to repeat a request that was answered so, once the user has signed in; `sentAt` is the count of
+ * sign-ins when it was sent.
+ */
+export async function signedInAgain(
+	answer: { status: number; url: string },
+	sentAt: number
+): Promise<boolean> {
+	if (needsSignIn(answer)) return sentAt !== signIns || (asking !== null && (await asking()));
 	if (answer.status < 300 && !isOfSession(answer.url)) wasAnswered = true;
 	return false;
 }
@@ -32,8 +50,9 @@ export async function signedInAgain(answer: { status: number; url: string }): Pr
 /** Fetch, and once more after signing in where the session has ended meanwhile. */
 export async function signedFetch(request: Request): Promise<Response> {
 	for (;;) {
+		const sentAt = signIns;
 		const answer = await fetch(request.clone());
-		if (!(await signedInAgain(answer))) return answer;
+		if (!(await signedInAgain(answer, sentAt))) return answer;
 	}
 }
 

@@ -1,6 +1,6 @@
 // Uploads a file with progress in bytes; the browser's fetch cannot report that.
 import { problemText, Refusal, type Clip } from './client';
-import { signedInAgain } from './signedFetch';
+import { signedInAgain, signInCount } from './signedFetch';
 
 export type Upload = { done: Promise<Clip>; cancel: () => void };
 
@@ -16,7 +16,9 @@ export function upload(sent: Sent, onProgress: (share: number) => void): Upload 
 	const query = new URLSearchParams(files.length > 1 ? { name, rate } : { name });
 	const address = `/api/clips${files.length > 1 ? '/sequence' : ''}?${query}`;
 	const done = new Promise<Clip>((resolve, reject) => {
+		let sentAt = 0;
 		const send = () => {
+			sentAt = signInCount();
 			request.open('POST', address);
 			request.setRequestHeader('Content-Type', 'application/octet-stream');
 			request.send(new Blob(files));
@@ -25,7 +27,7 @@ export function upload(sent: Sent, onProgress: (share: number) => void): Upload 
 			if (event.lengthComputable) onProgress(event.loaded / event.total);
 		};
 		request.onload = async () => {
-			if (await signedInAgain({ status: request.status, url: address })) return send();
+			if (await signedInAgain({ status: request.status, url: address }, sentAt)) return send();
 			const body = parsed(request.responseText);
 			if (request.status === 201) resolve(body as Clip);
 			else reject(new Refusal(problemText(body), request.status));

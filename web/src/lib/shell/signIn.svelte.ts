@@ -1,4 +1,6 @@
 // Signing in over the page: what could not be sent waits for it.
+import { noteSignIn } from '$lib/api/signedFetch';
+
 class SignIn {
 	/** Whether somebody has to sign in before the work goes on. */
 	isNeeded = $state(false);
@@ -12,6 +14,7 @@ class SignIn {
 
 	/** Somebody has signed in: what waits goes on. */
 	done() {
+		noteSignIn();
 		this.isNeeded = false;
 		const waiting = this.#waiting;
 		this.#waiting = [];
