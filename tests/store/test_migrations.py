@@ -47,25 +47,29 @@ def insert(connection: psycopg.Connection, table: str, **values: Any) -> None:
     connection.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", made)
 
 
-def test_stored_recipes_become_format_2_and_others_are_kept(connection) -> None:
-    clip, edit, placed, cut = (uuid.uuid4() for _ in range(4))
+def insert_clip(connection: psycopg.Connection, number: uuid.UUID, **length: float) -> None:
+    """A clip at 25 a second."""
     insert(
         connection,
         "clip",
-        id=clip,
+        id=number,
         name="Quay",
-        file="q",
-        sha256="q",
+        file=str(number),
+        sha256=str(number),
         width=64,
         height=36,
         rate="25",
-        frame_count=50,
-        duration_s=2.0,
         has_sound=False,
         still=False,
         constant_rate=True,
         notes=[],
+        **length,
     )
+
+
+def test_stored_recipes_become_format_2_and_others_are_kept(connection) -> None:
+    clip, edit, placed, cut = (uuid.uuid4() for _ in range(4))
+    insert_clip(connection, clip, frame_count=50, duration_s=2.0)
     insert(connection, "edit", id=edit, name="Quay", width=64, height=36, rate="25")
     connection.execute(
         "INSERT INTO placed_clip (id, edit_id, clip_id, position, in_frame, out_frame)"
@@ -93,23 +97,7 @@ def test_edits_made_by_detection_get_their_shots(connection) -> None:
     upgrade("0027")
     clip, plain = uuid.uuid4(), uuid.uuid4()
     for number in (clip, plain):
-        insert(
-            connection,
-            "clip",
-            id=number,
-            name="Quay",
-            file=str(number),
-            sha256=str(number),
-            width=64,
-            height=36,
-            rate="25",
-            frame_count=60,
-            duration_s=2.4,
-            has_sound=False,
-            still=False,
-            constant_rate=True,
-            notes=[],
-        )
+        insert_clip(connection, number, frame_count=60, duration_s=2.4)
     scores = [1.0 if n in (20, 40) else 0.3 if n == 30 else 0.0 for n in range(60)]
     insert(
         connection,

@@ -48,7 +48,7 @@ class BakeOptions:
 
 @taking(BakeOptions)
 def bake(options: BakeOptions) -> None:
-    """Put a recipe on the cuts of an OTIO file or an EDL, and write a round trip of it."""
+    """Apply a recipe to the cuts of an OTIO file or an EDL, and write the result as a round trip."""
     with plain_errors():
         from idle_shimmer.core.compute.allocator import keep_freed_memory
         from idle_shimmer.core.compute.collector import resume_collection

@@ -6,7 +6,6 @@ from functools import lru_cache
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
-from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timing import Window, parse_rate
@@ -15,7 +14,7 @@ from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.framing import source_scale
 from idle_shimmer.core.recipe import problems_of
 from idle_shimmer.edit.played import played_of, slip_rooms
-from idle_shimmer.store.cuts.cut_rows import CutRow, store_statuses
+from idle_shimmer.store.cuts.cut_rows import CutRow
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits.edits import conformed_count
@@ -92,9 +91,9 @@ def known_statuses(edit: Edit, rows: list[CutRow]) -> dict[uuid.UUID, KnownStatu
 
 
 def run_checks(
-    session: Session, edit: Edit, rows: list[CutRow], run_s: float = _RUN_S
-) -> dict[uuid.UUID, KnownStatus]:
-    """Run the checks that have not run, for about ``run_s``, and store what they find."""
+    edit: Edit, rows: list[CutRow], run_s: float = _RUN_S
+) -> tuple[dict[uuid.UUID, KnownStatus], dict[uuid.UUID, dict[str, Any] | None]]:
+    """Run the checks that have not run, for about ``run_s``; return what is known, and what is to be stored."""
     known = known_statuses(edit, rows)
     fresh: dict[uuid.UUID, dict[str, Any] | None] = {
         row.id: None for row in rows if row.status is not None and row.id not in known
@@ -107,8 +106,7 @@ def run_checks(
                 "state": _state_of(row, around),
                 "found": found.model_dump(mode="json"),
             }
-    store_statuses(session, fresh)
-    return known
+    return known, fresh
 
 
 def _state_of(row: CutRow, around: Surroundings) -> str:

@@ -40,7 +40,7 @@ from idle_shimmer.output.sound.window_sound import heard_around
 from idle_shimmer.store.clips.clips import matte_of_clip, path_of, sound_of_clip
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import reading_scope
 from idle_shimmer.store.edits import edits, placed_clips
 from idle_shimmer.store.edits.windows import sides_of
 from idle_shimmer.store.tables import PlacedClip
@@ -109,7 +109,7 @@ class Scene:
     """The two clips of a cut at the sizes of the preview."""
 
     def __init__(self, cut_id: uuid.UUID) -> None:
-        with session_scope() as session:
+        with reading_scope() as session:
             cut = cuts.cut_by_id(session, cut_id)
             outgoing, incoming = sides_of(cut)
             edit, saved = outgoing.edit, cuts.readable_document(cut)

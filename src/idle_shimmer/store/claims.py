@@ -106,6 +106,13 @@ class ClaimedRows:
         return wanted.where(self._row.claim == claim.number, self._row.state == "running")
 
 
+def ask_to_stop(row: Any) -> None:
+    """Ask the job of a row to stop; one that is queued stops at once."""
+    row.cancel_asked = True
+    if row.state == "waiting":
+        row.state = "cancelled"
+
+
 def _given_up(what: str) -> str:
     """Return the message for a job that ended its worker each time."""
     return (

@@ -156,8 +156,8 @@ def cancel_mattes(cut_id: uuid.UUID, side: ClipSide) -> SubjectOut:
     with session_scope() as session:
         cut = cuts.cut_by_id(session, cut_id)
         matte = subject_mattes.matte_of(session, _placed(cut, side))
-        if matte is not None and matte.state in ("waiting", "running"):
-            subject_mattes.stop(matte)
+        if matte is not None:
+            subject_mattes.cancel(session, matte.id)
         session.flush()
         return SubjectOut.of(cut, side)
 

@@ -24,7 +24,7 @@ from idle_shimmer.limits import (
     MIN_SIDE_PX,
 )
 from idle_shimmer.store.clips import clips
-from idle_shimmer.store.cuts.cut_rows import cut_rows
+from idle_shimmer.store.cuts.cut_rows import cut_rows, store_statuses
 from idle_shimmer.store.database import reading_scope, session_scope
 from idle_shimmer.store.edits import edit_history, edits
 
@@ -118,11 +118,14 @@ def get_edit(edit_id: uuid.UUID) -> EditOut:
 @router.get("/{edit_id}/checks")
 def edit_checks(edit_id: uuid.UUID) -> list[CutStatusOut]:
     """Run checks that have not run since their cut changed, for a while; return what is known."""
-    with session_scope() as session:
+    with reading_scope() as session:
         edit = edits.edit_by_id(session, edit_id)
         rows = cut_rows(session, edit)
-        known = run_checks(session, edit, rows)
-        return [CutStatusOut.of(row.id, known.get(row.id)) for row in rows]
+        known, fresh = run_checks(edit, rows)
+    # What was found names the state that it was found in: one that has changed since is checked again.
+    with session_scope() as session:
+        store_statuses(session, fresh)
+    return [CutStatusOut.of(row.id, known.get(row.id)) for row in rows]
 
 
 @router.patch("/{edit_id}")

@@ -23,7 +23,7 @@ from idle_shimmer.media.previews.jpeg import jpeg
 from idle_shimmer.media.sound.wave_files import wave_bytes
 from idle_shimmer.output.opened_edit import Access, OpenedEdit
 from idle_shimmer.store.clips.clips import matte_of_clip, sound_of_clip
-from idle_shimmer.store.database import session_scope
+from idle_shimmer.store.database import reading_scope
 from idle_shimmer.store.edits import edits
 
 router = APIRouter(prefix="/api/edits/{edit_id}/film", tags=["edits"])
@@ -65,7 +65,7 @@ async def film_frames(
 @router.get("/sound", response_class=Response)
 def film_sound(edit_id: uuid.UUID, first: _First, frames: Annotated[int, Query(ge=1)]) -> Response:
     """Return the sound of ``frames`` frames from frame ``first`` on, as a WAV file: that of a render."""
-    with session_scope() as session:
+    with reading_scope() as session:
         edit = edits.edit_by_id(session, edit_id, whole=True)
         plan = snapshot_of(session, edit, document_of=played_at).plan()
     if frames > _MAX_SOUND_S * plan.rate:

@@ -10,47 +10,44 @@ from idle_shimmer.api.renders.render_answers import RenderOut
 from idle_shimmer.store.clips import beat_detections, cut_detections, subject_mattes
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.renders import renders
+from idle_shimmer.store.tables import BeatDetection, Clip, CutDetection, SubjectMatte
 
 router = APIRouter(prefix="/api/activity", tags=["activity"])
 
 
-class DetectionOut(BaseModel):
-    """A detection of a clip's cuts that runs, or has found cuts that no edit has been made of."""
+class AtWork(BaseModel):
+    """Work on a clip that is queued or runs: ``done`` of ``total`` frames, or seconds of sound for beats.
+
+    A detection of cuts is listed until an edit has been made of what it found.
+    """
 
     id: uuid.UUID
     clip: ClipOut
     state: str
-    done_frames: int
-    total_frames: int
+    done: int
+    total: int
 
-
-class SubjectAtWork(BaseModel):
-    """The mattes of a clip's subject that are queued or made."""
-
-    id: uuid.UUID
-    clip: ClipOut
-    state: str
-    done_frames: int
-    total_frames: int
-
-
-class BeatsAtWork(BaseModel):
-    """A detection of the beats of a clip's sound that is queued or runs, in seconds of sound."""
-
-    id: uuid.UUID
-    clip: ClipOut
-    state: str
-    done_s: int
-    total_s: int
+    @classmethod
+    def of(
+        cls,
+        row: CutDetection | BeatDetection | SubjectMatte,
+        number: uuid.UUID,
+        clip: Clip,
+        total: int,
+    ) -> "AtWork":
+        """Return the answer for a row of claimed work."""
+        return cls(
+            id=number, clip=ClipOut.of(clip), state=row.state, done=row.done_frames, total=total
+        )
 
 
 class ActivityOut(BaseModel):
     """The renders that are queued or running, the detections of cuts and of beats, and the subjects."""
 
     renders: list[RenderOut]
-    detections: list[DetectionOut]
-    subjects: list[SubjectAtWork]
-    beats: list[BeatsAtWork]
+    detections: list[AtWork]
+    subjects: list[AtWork]
+    beats: list[AtWork]
 
 
 @router.get("")
@@ -60,34 +57,16 @@ def activity() -> ActivityOut:
         return ActivityOut(
             renders=RenderOut.listed(session, renders.active_renders(session)),
             detections=[
-                DetectionOut(
-                    id=detection.clip_id,
-                    clip=ClipOut.of(clip),
-                    state=detection.state,
-                    done_frames=detection.done_frames,
-                    total_frames=detection.total_frames,
-                )
-                for detection, clip in cut_detections.open_detections(session)
+                AtWork.of(each, each.clip_id, clip, each.total_frames)
+                for each, clip in cut_detections.open_detections(session)
             ],
             subjects=[
-                SubjectAtWork(
-                    id=matte.id,
-                    clip=ClipOut.of(matte.clip),
-                    state=matte.state,
-                    done_frames=matte.done_frames,
-                    total_frames=matte.total_frames,
-                )
-                for matte in subject_mattes.active_mattes(session)
+                AtWork.of(each, each.id, each.clip, each.total_frames)
+                for each in subject_mattes.active_mattes(session)
             ],
             beats=[
-                BeatsAtWork(
-                    id=detection.clip_id,
-                    clip=ClipOut.of(clip),
-                    state=detection.state,
-                    done_s=detection.done_frames,
-                    total_s=detection.total_s,
-                )
-                for detection, clip in beat_detections.active_detections(session)
+                AtWork.of(each, each.clip_id, clip, each.total_s)
+                for each, clip in beat_detections.active_detections(session)
             ],
         )
 

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
+from idle_shimmer.store.claims import Claim, ClaimedRows, ask_to_stop, has_job
 from idle_shimmer.store.clips.clips import clip_by_id
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
@@ -84,7 +84,5 @@ def finish(
 def cancel(session: Session, clip_id: uuid.UUID) -> BeatDetection:
     """Ask a detection to stop; one that is queued stops at once."""
     detection = detection_of(session, clip_id)
-    detection.cancel_asked = True
-    if detection.state == "waiting":
-        detection.state = "cancelled"
+    ask_to_stop(detection)
     return detection

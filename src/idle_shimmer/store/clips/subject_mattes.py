@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from idle_shimmer.core.subject.strokes import Strokes, strokes_from_json
 from idle_shimmer.files.file_store import file_store
 from idle_shimmer.settings import settings
-from idle_shimmer.store.claims import Claim, ClaimedRows, has_job
+from idle_shimmer.store.claims import Claim, ClaimedRows, ask_to_stop, has_job
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
 from idle_shimmer.store.tables import Clip, PlacedClip, SubjectMatte
@@ -102,14 +102,7 @@ def stop_others(session: Session, placed: PlacedClip) -> None:
     )
     for matte in session.scalars(active):
         if matte.mark not in marks:
-            stop(matte)
-
-
-def stop(matte: SubjectMatte) -> None:
-    """Ask the making of mattes to stop; what is queued stops at once."""
-    matte.cancel_asked = True
-    if matte.state == "waiting":
-        matte.state = "cancelled"
+            ask_to_stop(matte)
 
 
 def cancel(session: Session, matte_id: uuid.UUID) -> None:
@@ -118,7 +111,7 @@ def cancel(session: Session, matte_id: uuid.UUID) -> None:
     if matte is None:
         raise NotFound("the subject is not at work any more", field="subject")
     if matte.state in ("waiting", "running"):
-        stop(matte)
+        ask_to_stop(matte)
 
 
 def _is_without_job(session: Session, matte: SubjectMatte) -> bool:

@@ -109,6 +109,16 @@ function opened(): Bench {
 	const bench: Bench = new Bench(server.cut, { filters: [] } as unknown as Catalogue, preview);
 	return bench;
 }
+/** A bench whose framing was changed in another window as well. */
+async function framedTwice(): Promise<Bench> {
+	const bench = opened();
+	const incoming = { ...server.cut.incoming, framing: { scale: 2 } as Framing };
+	server.cut = { ...server.cut, edit_version: 9, incoming };
+	bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
+	await vi.runAllTimersAsync();
+	expect(bench.transition.saver.state).toBe('conflict');
+	return bench;
+}
 const named = (name: string) => (recipe: Recipe) => ({ ...recipe, name });
 
 beforeEach(() => {
@@ -281,12 +291,7 @@ describe('framing', () => {
 	});
 
 	it('asks where both windows changed it', async () => {
-		const bench = opened();
-		const incoming = { ...server.cut.incoming, framing: { scale: 2 } as Framing };
-		server.cut = { ...server.cut, edit_version: 9, incoming };
-		bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
-		await vi.runAllTimersAsync();
-		expect(bench.transition.saver.state).toBe('conflict');
+		await framedTwice();
 		expect(server.framings).toEqual([]);
 	});
 });
@@ -353,12 +358,7 @@ describe('a second window that saved first', () => {
 	});
 
 	it('is taken with its framing, and the one that was made here can be brought back', async () => {
-		const bench = opened();
-		const incoming = { ...server.cut.incoming, framing: { scale: 2 } as Framing };
-		server.cut = { ...server.cut, edit_version: 9, incoming };
-		bench.transition.framing.set('incoming', { scale: 1.5 } as Framing);
-		await vi.runAllTimersAsync();
-		expect(bench.transition.saver.state).toBe('conflict');
+		const bench = await framedTwice();
 		await bench.transition.resolve('theirs', bench.variants.pin);
 		await vi.runAllTimersAsync();
 		expect(bench.transition.framing.now.incoming).toEqual({ scale: 2 });

@@ -1,7 +1,7 @@
 <script lang="ts">
 	// Uploads, detections and renders that run, with progress and cancel, on every screen.
 	import { useQueryClient } from '@tanstack/svelte-query';
-	import { api, request, type Clip } from '$lib/api/client';
+	import { api, request, type Clip, type Render } from '$lib/api/client';
 	import NewEdit from '$lib/clips/NewEdit.svelte';
 	import { queues } from '$lib/clips/uploads.svelte';
 	import Button from '$lib/ui/Button.svelte';
@@ -37,9 +37,13 @@
 		renders.length + uploads.length + subjects.length + beats.length + detections.length
 	);
 
-	async function cancel(asked: Promise<unknown>) {
+	function onClip(clip_id: string) {
+		return { params: { path: { clip_id } } };
+	}
+
+	async function cancel(asked: Parameters<typeof request>[0]) {
 		try {
-			await asked;
+			await request(asked);
 			await client.invalidateQueries({ queryKey: ['activity'] });
 		} catch (error) {
 			toast.error(error);
@@ -51,6 +55,27 @@
 	}
 </script>
 
+{#snippet row(name: string, done: number, total: number, stop: () => void, render?: Render)}
+	<div class="entry">
+		<span class="truncate">{name}</span>
+		{#if render?.state === 'waiting'}
+			<span class="small text-quiet">Queued</span>
+		{:else}
+			<span>
+				<Progress label={name} {done} of={total} />
+				{#if render}<span class="small figures text-quiet">{progressText(render)}</span>{/if}
+			</span>
+		{/if}
+		<Button
+			kind="bare"
+			low
+			aria-label="Cancel {name}"
+			disabled={render?.cancel_asked}
+			onclick={stop}>Cancel</Button
+		>
+	</div>
+{/snippet}
+
 <svelte:window onbeforeunload={beforeunload} />
 <Popover label="Activity" placement="bottom-end" bind:open>
 	{#snippet button(attributes)}
@@ -60,127 +85,55 @@
 	{/snippet}
 	<div class="list">
 		{#each uploads as { queue, file } (file.id)}
-			<div class="entry">
-				<span class="truncate">Upload: {file.name}</span>
-				<Progress label="Upload of {file.name}" done={file.share} of={1} />
-				<Button
-					kind="bare"
-					low
-					aria-label="Cancel upload of {file.name}"
-					onclick={() => queue.remove(file.id)}>Cancel</Button
-				>
-			</div>
+			{@render row(`Upload: ${file.name}`, file.share, 1, () => queue.remove(file.id))}
 		{/each}
-		{#each detections as detection (detection.id)}
-			<div class="entry">
-				<span class="truncate">Cut detection: {detection.clip.name}</span>
-				{#if isActive(detection)}
-					<Progress
-						label="Detection in {detection.clip.name}"
-						done={detection.done_frames}
-						of={detection.total_frames}
-					/>
-					<Button
-						kind="bare"
-						low
-						aria-label="Cancel detection in {detection.clip.name}"
-						onclick={() =>
-							cancel(
-								request(
-									api.POST('/api/clips/{clip_id}/cuts/cancel', {
-										params: { path: { clip_id: detection.id } }
-									})
-								)
-							)}>Cancel</Button
-					>
-				{:else}
+		{#each detections as { id, clip, state, done, total } (id)}
+			{#if isActive({ state })}
+				{@render row(`Cut detection: ${clip.name}`, done, total, () =>
+					cancel(api.POST('/api/clips/{clip_id}/cuts/cancel', onClip(id)))
+				)}
+			{:else}
+				<div class="entry">
+					<span class="truncate">Cut detection: {clip.name}</span>
 					<span class="small text-quiet">✓ Done: no edit made yet</span>
 					<Button
 						low
 						onclick={() => {
-							detected = detection.clip;
+							detected = clip;
 							open = false;
 							opening = true;
 						}}>Open</Button
 					>
-				{/if}
-			</div>
+				</div>
+			{/if}
 		{/each}
-		{#each subjects as subject (subject.id)}
-			<div class="entry">
-				<span class="truncate">Subject: {subject.clip.name}</span>
-				<Progress
-					label="Subject of {subject.clip.name}"
-					done={subject.done_frames}
-					of={subject.total_frames}
-				/>
-				<Button
-					kind="bare"
-					low
-					aria-label="Cancel subject of {subject.clip.name}"
-					onclick={() =>
-						cancel(
-							request(
-								api.POST('/api/activity/subjects/{matte_id}/cancel', {
-									params: { path: { matte_id: subject.id } }
-								})
-							)
-						)}>Cancel</Button
-				>
-			</div>
+		{#each subjects as { id, clip, done, total } (id)}
+			{@render row(`Subject: ${clip.name}`, done, total, () =>
+				cancel(
+					api.POST('/api/activity/subjects/{matte_id}/cancel', {
+						params: { path: { matte_id: id } }
+					})
+				)
+			)}
 		{/each}
-		{#each beats as found (found.id)}
-			<div class="entry">
-				<span class="truncate">Beats: {found.clip.name}</span>
-				<Progress
-					label="Detection of beats in {found.clip.name}"
-					done={found.done_s}
-					of={found.total_s}
-				/>
-				<Button
-					kind="bare"
-					low
-					aria-label="Cancel detection of beats in {found.clip.name}"
-					onclick={() =>
-						cancel(
-							request(
-								api.POST('/api/clips/{clip_id}/beats/cancel', {
-									params: { path: { clip_id: found.id } }
-								})
-							)
-						)}>Cancel</Button
-				>
-			</div>
+		{#each beats as { id, clip, done, total } (id)}
+			{@render row(`Beats: ${clip.name}`, done, total, () =>
+				cancel(api.POST('/api/clips/{clip_id}/beats/cancel', onClip(id)))
+			)}
 		{/each}
 		{#each renders as render (render.id)}
-			<div class="entry">
-				<span class="truncate">Render: {render.title}</span>
-				{#if render.state === 'running'}
-					<span
-						><Progress
-							label="Render of {render.title}"
-							done={render.done_frames}
-							of={render.total_frames}
-						/><span class="small figures text-quiet">{progressText(render)}</span></span
-					>
-				{:else}
-					<span class="small text-quiet">Queued</span>
-				{/if}
-				<Button
-					kind="bare"
-					low
-					aria-label="Cancel render of {render.title}"
-					disabled={render.cancel_asked}
-					onclick={() =>
-						cancel(
-							request(
-								api.POST('/api/renders/{render_id}/cancel', {
-									params: { path: { render_id: render.id } }
-								})
-							)
-						)}>Cancel</Button
-				>
-			</div>
+			{@render row(
+				`Render: ${render.title}`,
+				render.done_frames,
+				render.total_frames,
+				() =>
+					cancel(
+						api.POST('/api/renders/{render_id}/cancel', {
+							params: { path: { render_id: render.id } }
+						})
+					),
+				render
+			)}
 		{/each}
 		{#if !listed}
 			<p class="text-quiet">

@@ -1689,11 +1689,11 @@ export interface components {
             /** Renders */
             renders: components["schemas"]["RenderOut"][];
             /** Detections */
-            detections: components["schemas"]["DetectionOut"][];
+            detections: components["schemas"]["AtWork"][];
             /** Subjects */
-            subjects: components["schemas"]["SubjectAtWork"][];
+            subjects: components["schemas"]["AtWork"][];
             /** Beats */
-            beats: components["schemas"]["BeatsAtWork"][];
+            beats: components["schemas"]["AtWork"][];
         };
         /**
          * AddedClip
@@ -1763,6 +1763,26 @@ export interface components {
             turn_alternate?: (90 | 180 | 270) | null;
         };
         /**
+         * AtWork
+         * @description Work on a clip that is queued or runs: ``done`` of ``total`` frames, or seconds of sound for beats.
+         *
+         *     A detection of cuts is listed until an edit has been made of what it found.
+         */
+        AtWork: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            clip: components["schemas"]["ClipOut"];
+            /** State */
+            state: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+        };
+        /**
          * BackgroundRegion
          * @description All but the subject of the clip.
          */
@@ -1772,24 +1792,6 @@ export interface components {
              * @enum {string}
              */
             kind: "background";
-        };
-        /**
-         * BeatsAtWork
-         * @description A detection of the beats of a clip's sound that is queued or runs, in seconds of sound.
-         */
-        BeatsAtWork: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            clip: components["schemas"]["ClipOut"];
-            /** State */
-            state: string;
-            /** Done S */
-            done_s: number;
-            /** Total S */
-            total_s: number;
         };
         /**
          * BeatsOut
@@ -2483,24 +2485,6 @@ export interface components {
             clips: number;
             /** Size Bytes */
             size_bytes: number;
-        };
-        /**
-         * DetectionOut
-         * @description A detection of a clip's cuts that runs, or has found cuts that no edit has been made of.
-         */
-        DetectionOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            clip: components["schemas"]["ClipOut"];
-            /** State */
-            state: string;
-            /** Done Frames */
-            done_frames: number;
-            /** Total Frames */
-            total_frames: number;
         };
         /**
          * DirectionalBlur
@@ -4823,24 +4807,6 @@ export interface components {
              * @default []
              */
             remove_sizes: number[];
-        };
-        /**
-         * SubjectAtWork
-         * @description The mattes of a clip's subject that are queued or made.
-         */
-        SubjectAtWork: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            clip: components["schemas"]["ClipOut"];
-            /** State */
-            state: string;
-            /** Done Frames */
-            done_frames: number;
-            /** Total Frames */
-            total_frames: number;
         };
         /**
          * SubjectLayer

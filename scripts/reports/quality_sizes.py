@@ -16,7 +16,7 @@ from idle_shimmer.output.plan import EditPlan, OutputSettings, PlannedClip, Plan
 from idle_shimmer.output.render_edit import render_edit
 from idle_shimmer.settings import settings
 
-RATES = Path(__file__).parent.parent / "src/idle_shimmer/output/usual_rates.json"
+RATES = Path(__file__).parents[2] / "src/idle_shimmer/output/usual_rates.json"
 # The cut of the demo edit that is rendered.
 MEASURED_CUT = 3
 

@@ -23,9 +23,9 @@ from idle_shimmer.core.picture.output import output_codes
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.media.write.output_formats import FORMATS, OutputFormat, Quality
 from idle_shimmer.media.write.writer import Coding, SoundTrack, frame_of, writing
-from scripts.quality_sizes import measure_rates, sizes
+from scripts.reports.quality_sizes import measure_rates, sizes
 
-ROOT = Path(__file__).parent.parent
+ROOT = Path(__file__).parents[2]
 PAGE = ROOT / "docs/quality.md"
 VIDEOS = [each for each in FORMATS.values() if each.video]
 LEVELS, FIRST_LEVEL = 121, 400

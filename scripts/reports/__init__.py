@@ -1,0 +1,1 @@
+"""Documents and figures that commands write from what they measure."""
