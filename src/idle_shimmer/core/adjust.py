@@ -11,6 +11,7 @@ from typing import Any
 
 from idle_shimmer.core.animation.easing import Easing, Steepness, curve
 from idle_shimmer.core.animation.envelope import Animated, Keyframes, Swell, Travel
+from idle_shimmer.core.animation.times import Time, is_at_cut
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.filters.base import Filter
@@ -176,8 +177,8 @@ def _falling(s: float) -> str:
     return f"cubic-bezier(0,{s / 2:g},{1 - s:g},1)"
 
 
-def _snapped_between(begin: float, end: float, s: float) -> Easing:
+def _snapped_between(begin: Time, end: Time, s: float) -> Easing:
     """Return the easing between two keyframes: fastest where they touch the cut, or in the middle."""
-    if end == 0:
+    if is_at_cut(end, is_before=True):
         return _rising(s)
-    return _falling(s) if begin == 0 else Steepness(steepness=s)
+    return _falling(s) if is_at_cut(begin, is_before=False) else Steepness(steepness=s)

@@ -95,6 +95,8 @@ class Recipe(BaseModel):
     mix: AnyMix = Cut()
     shutter: Annotated[float, Field(strict=True, ge=0, le=720, allow_inf_nan=False)] = 0.0
     light: Literal["linear", "display"] = "linear"
+    # "frames" shows the stated values of peaks and keyframes on frames: see ``core.placed``.
+    times: Literal["exact", "frames"] = "exact"
     # Where a clip lacks spare frames, its nearest frame is shown in their place.
     hold_frames: Annotated[bool, Field(strict=True)] = False
     retime: Retimes = Retimes()
@@ -251,7 +253,9 @@ def _placed(problem: Any, path: str) -> list[tuple[str, str]]:
     return [(path, _wording(problem))]
 
 
-_UNION_TAGS = {"hold", "swell", "travel", "keyframes", "follow", "str", "Steepness"}
+_UNION_TAGS = {"hold", "swell", "travel", "follow", "u", "str", "Steepness"}
+# Kinds that have a field of their own name: the kind comes first.
+_TAGS_LIKE_FIELDS = {"keyframes", "frames"}
 
 
 def _path(loc: tuple[int | str, ...]) -> str:
@@ -271,8 +275,8 @@ def _is_tag(part: str, parent: int | str | None, kinds: set[str]) -> bool:
     """Whether ``part`` is the name of a chosen kind, which Pydantic puts in the path."""
     if part in kinds:
         return isinstance(parent, int) or parent == "mix"
-    if part == "keyframes":
-        return parent != "keyframes"
+    if part in _TAGS_LIKE_FIELDS:
+        return parent != part
     return part in _UNION_TAGS or part.startswith("function-")
 
 

@@ -1,5 +1,6 @@
 """What the placed clips of a stored edit show, with the speed ramps at its cuts."""
 
+from fractions import Fraction
 from typing import Any
 
 from pydantic import ValidationError
@@ -8,6 +9,7 @@ from sqlalchemy.orm import Session
 from idle_shimmer.core.animation.edit_timing import CutTiming, PlayedRange, played_ranges
 from idle_shimmer.core.animation.retime import CLIP_SIDES, Retimes
 from idle_shimmer.core.animation.timing import parse_rate
+from idle_shimmer.core.placed import placed
 from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.edits.edits import conformed_count
@@ -18,9 +20,9 @@ from idle_shimmer.transition.transition import SlipRoom
 
 def played_of(session: Session, edit: Edit, rows: list[CutRow] | None = None) -> list[PlayedRange]:
     """Return what each placed clip of ``edit`` shows; ``rows`` are its cuts, where they are known."""
-    placed = [(each.in_frame, each.out_frame) for each in edit.placed]
-    cuts = [_timing_of(row) for row in (cut_rows(session, edit) if rows is None else rows)]
-    return played_ranges(placed, cuts)
+    ranges, rate = [(each.in_frame, each.out_frame) for each in edit.placed], parse_rate(edit.rate)
+    cuts = [_timing_of(row, rate) for row in (cut_rows(session, edit) if rows is None else rows)]
+    return played_ranges(ranges, cuts)
 
 
 def slip_rooms(edit: Edit) -> list[SlipRoom]:
@@ -34,14 +36,16 @@ def slip_rooms(edit: Edit) -> list[SlipRoom]:
     return [SlipRoom(*ends) for ends in zip(ahead[:-1], behind[1:], strict=True)]
 
 
-def _timing_of(row: CutRow) -> CutTiming:
+def _timing_of(row: CutRow, rate: Fraction) -> CutTiming:
     """Return the window and ramps of a cut; a recipe that cannot be read has no ramps."""
+    window = row.window()
     if not _has_ramp(row.document):
-        return CutTiming(row.window(), Retimes())
+        return CutTiming(window, Retimes())
     try:
-        return CutTiming(row.window(), CutDocument.model_validate(row.document).recipe.retime)
+        recipe = CutDocument.model_validate(row.document).recipe
     except ValidationError:
-        return CutTiming(row.window(), Retimes())
+        return CutTiming(window, Retimes())
+    return CutTiming(window, placed(recipe, window, rate).retime)
 
 
 def _has_ramp(document: Any) -> bool:

@@ -179,6 +179,8 @@ class EditSound:
         ahead = cuts[place - 1] if place > 0 else None
         behind = cuts[place] if place < len(cuts) else None
         return (
-            None if ahead is None else ahead.recipe.retime.ramp("incoming", ahead.window),
-            None if behind is None else behind.recipe.retime.ramp("outgoing", behind.window),
+            None if ahead is None else ahead.retimes(self.plan.rate).ramp("incoming", ahead.window),
+            None
+            if behind is None
+            else behind.retimes(self.plan.rate).ramp("outgoing", behind.window),
         )

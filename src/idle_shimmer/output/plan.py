@@ -8,9 +8,11 @@ from pathlib import Path
 from typing import Literal
 
 from idle_shimmer.core.animation.edit_timing import CutTiming, PlayedRange, played_ranges
+from idle_shimmer.core.animation.retime import Retimes
 from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.framing import UNFRAMED, Framing
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.media.write.output_formats import OutputFormat, Quality
 from idle_shimmer.output.sound.edit_accents import HeardCut
@@ -57,6 +59,10 @@ class PlannedCut:
     recipe: Recipe
     number: int
 
+    def retimes(self, rate: Fraction) -> Retimes:
+        """Return the speed ramps in the cut's window, in an edit of ``rate`` frames a second."""
+        return placed(self.recipe, self.window, rate).retime
+
     @property
     def is_treated(self) -> bool:
         """Whether its window shows or plays anything but the two clips."""
@@ -99,8 +105,8 @@ class EditPlan:
     @cached_property
     def played(self) -> list[PlayedRange]:
         """What each placed clip shows."""
-        placed = [(each.in_frame, each.out_frame) for each in self.placed]
-        return played_ranges(placed, [CutTiming(c.window, c.recipe.retime) for c in self.cuts])
+        ranges = [(each.in_frame, each.out_frame) for each in self.placed]
+        return played_ranges(ranges, [CutTiming(c.window, c.retimes(self.rate)) for c in self.cuts])
 
     @property
     def frame_count(self) -> int:

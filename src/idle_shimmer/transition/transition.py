@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from itertools import islice
 from typing import Protocol
 
@@ -30,6 +31,7 @@ from idle_shimmer.core.framing import FramedPicture, joined
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.picture.output import OutputFrame
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
 from idle_shimmer.core.sound.render_accent import accent_sound
@@ -88,6 +90,7 @@ NO_SUBJECTS = Subjects()
 class Transition:
     """A cut between two clips. ``outgoing_out`` is exclusive; both count the clip's frames.
 
+    ``given`` is the recipe as it is stated, ``recipe`` the same with its times placed in the window.
     ``source_frames`` is the one place that says which source frames are shown when.
 
     ``rate`` is in frames per second; ``matte_of`` returns the picture of a wipe by its id, ``sound_of`` a
@@ -102,7 +105,7 @@ class Transition:
     outgoing_out: int
     incoming_in: int
     window: Window
-    recipe: Recipe
+    given: Recipe
     hold: bool = False
     rate: Fraction = Fraction(25)
     matte_of: MatteOf | None = None
@@ -110,6 +113,11 @@ class Transition:
     sound_of: SoundOf | None = None
     subjects: Subjects = NO_SUBJECTS
     shots: Shots = WHOLE_CLIPS
+
+    @cached_property
+    def recipe(self) -> Recipe:
+        """The recipe with every time as u."""
+        return placed(self.given, self.window, self.rate)
 
     def available(self, side: ClipSide) -> range | None:
         """Return the frames of a side's clip that lie in its shot; None, without limit, for a still."""
@@ -134,11 +142,11 @@ class Transition:
 
     def timeline(self, size: tuple[int, int]) -> Timeline:
         """Return the recipe over the window, for frames of ``size`` (W, H)."""
-        return Timeline(self.recipe, self.window, self.rate, size)
+        return Timeline(self.given, self.window, self.rate, size)
 
     def accent(self) -> PlacedSound | None:
         """Return the sound of the recipe's accent, counted from the cut's sample; None without one."""
-        return accent_of(self.recipe, self.window, self.rate, self.sound_of)
+        return accent_of(self.given, self.window, self.rate, self.sound_of)
 
     def subject_frames(self, side: ClipSide) -> range | None:
         """Return the frames of a side's clip whose matte the window may need; None where it has none."""
@@ -316,7 +324,9 @@ def accent_of(
     """
     if recipe.accent is None:
         return None
-    return accent_sound(recipe.accent, Timeline(recipe, window, rate, _ACCENT_SIZE), sound_of)
+    timeline = Timeline(recipe, window, rate, _ACCENT_SIZE)
+    assert timeline.recipe.accent is not None
+    return accent_sound(timeline.recipe.accent, timeline, sound_of)
 
 
 def _codes(source: Source) -> Codes:

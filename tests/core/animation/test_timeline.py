@@ -52,7 +52,7 @@ def test_a_changed_recipe_is_measured_anew() -> None:
     made = timeline(slow)
     moved = made.movement("roll", 0.5).down
     assert made.movement("roll", 0.5).down == moved
-    changed = replace(made, recipe=recipe_from_json({"filters": [fast]}))
+    changed = replace(made, given=recipe_from_json({"filters": [fast]}))
     assert changed.movement("roll", 0.5).down == pytest.approx(4 * moved)
 
 

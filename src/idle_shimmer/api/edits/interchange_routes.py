@@ -21,6 +21,7 @@ from idle_shimmer.core.animation.shot import WHOLE, Shot
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.errors import InvalidValue
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.sound.samples import sample_at
 from idle_shimmer.edit.heard import music_of
 from idle_shimmer.edit.played import played_of
@@ -206,13 +207,11 @@ def _accents(session: Session, edit: Edit, played: list[PlayedRange]) -> list[Ac
     for cut, shown in zip(edits.cuts_of(edit), played, strict=False):
         at_frame += shown.frames
         document = cuts.readable_document(cut)
-        accent = document.recipe.accent
+        window = Window(document.before, document.after)
+        accent = placed(document.recipe, window, rate).accent
         if accent is None:
             continue
-        first, end = (
-            sample_at(at_frame, rate) + each
-            for each in accent.span(Window(document.before, document.after), rate)
-        )
+        first, end = (sample_at(at_frame, rate) + each for each in accent.span(window, rate))
         if isinstance(accent.sound, str):
             name, media = described_accent(accent)
         elif (clip := clips.clip_by_text(session, accent.sound.clip)) is not None:

@@ -76,7 +76,7 @@ class RecipeOut(BaseModel):
     ) -> "RecipeOut":
         """Return the answer for a recipe, in its suggested window or a usual one."""
         window = window_of(recipe, rate)
-        needs = spare_frames_needed(recipe, window)
+        needs = spare_frames_needed(recipe, window, rate)
         return cls(
             key=key,
             id=saved.id if saved else None,

@@ -1,5 +1,8 @@
 """Envelopes: how a parameter moves over the window, in envelope time u (-1 start, 0 cut, +1 end).
 
+Times may be stated in frames. An envelope is evaluated once it has been ``placed`` in a window: then
+all its times are u.
+
 A value is a number or an [x, y] point; points are animated like numbers. ``rest`` is the value of
 the parameter at which its filter does nothing: a swell rises from it and returns to it.
 
@@ -8,6 +11,7 @@ interpolation a·(b/a)^p, which keeps the apparent speed of a zoom. Parameters h
 of their own (``core.parameters``); an envelope may state another.
 """
 
+import itertools
 from bisect import bisect_right
 from collections.abc import Callable
 from typing import Annotated, Any, Generic, Literal
@@ -16,16 +20,12 @@ from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_val
 
 from idle_shimmer.core.animation.eased import EasedEnvelope
 from idle_shimmer.core.animation.easing import Easing
-from idle_shimmer.core.animation.values import (
-    Interpolation,
-    Segment,
-    V,
-    total,
-)
+from idle_shimmer.core.animation.on_frames import keyframes_on_frames, plateau_on_frames
+from idle_shimmer.core.animation.times import EnvelopeTime, Placing, in_order, u_of
+from idle_shimmer.core.animation.values import Interpolation, Segment, V, total
 
 FiniteNumber = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Point = tuple[FiniteNumber, FiniteNumber]
-EnvelopeTime = Annotated[float, Field(strict=True, ge=-1, le=1, allow_inf_nan=False)]
 
 
 class Swell(EasedEnvelope[V], Generic[V]):
@@ -42,9 +42,21 @@ class Swell(EasedEnvelope[V], Generic[V]):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Swell[V]":
-        if not self.start <= self.full_from <= self.full_to <= self.end:
+        if not in_order(self.start, self.full_from, self.full_to, self.end):
             raise ValueError("start, full_from, full_to and end must be in order of time")
         return self
+
+    def placed(self, placing: Placing) -> "Swell[V]":
+        """Return the swell with its times as u; the plateau wins where times in frames cross others."""
+        full_from = placing.at(self.full_from)
+        full_to = max(full_from, placing.at(self.full_to))
+        start = min(placing.at(self.start), full_from)
+        end = max(placing.at(self.end), full_to)
+        if placing.on_frames:
+            full_from, full_to = plateau_on_frames(placing, start, full_from, full_to, end)
+            start, end = min(start, full_from), max(end, full_to)
+        times = {"start": start, "full_from": full_from, "full_to": full_to, "end": end}
+        return self.model_copy(update=times)
 
     def stated_values(self) -> list[tuple[str, V]]:
         """Return the peak."""
@@ -70,20 +82,25 @@ class Swell(EasedEnvelope[V], Generic[V]):
 
     def segments(self, rest: V) -> list[Segment[V]]:
         """Return the rise and the fall, where they take time."""
+        start, full_from, full_to, end = self._times()
         parts = (
-            Segment(self.start, self.full_from, rest, self.peak, self.rise),
-            Segment(self.full_to, self.end, self.peak, rest, self.fall),
+            Segment(start, full_from, rest, self.peak, self.rise),
+            Segment(full_to, end, self.peak, rest, self.fall),
         )
         return [part for part in parts if part.begin < part.end]
 
+    def _times(self) -> tuple[float, float, float, float]:
+        return u_of(self.start), u_of(self.full_from), u_of(self.full_to), u_of(self.end)
+
     def _at(self, u: float, rest: V) -> "V | Segment[V]":
-        if u < self.start or u > self.end:
+        start, full_from, full_to, end = self._times()
+        if u < start or u > end:
             return rest
-        if u < self.full_from:
-            return Segment(self.start, self.full_from, rest, self.peak, self.rise)
-        if u <= self.full_to:
+        if u < full_from:
+            return Segment(start, full_from, rest, self.peak, self.rise)
+        if u <= full_to:
             return self.peak
-        return Segment(self.full_to, self.end, self.peak, rest, self.fall)
+        return Segment(full_to, end, self.peak, rest, self.fall)
 
 
 class Travel(EasedEnvelope[V], Generic[V]):
@@ -101,9 +118,14 @@ class Travel(EasedEnvelope[V], Generic[V]):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Travel[V]":
-        if self.start > self.end:
+        if not in_order(self.start, self.end):
             raise ValueError("start must not come after end")
         return self
+
+    def placed(self, placing: Placing) -> "Travel[V]":
+        """Return the travel with its times as u; they are borders between frames."""
+        start = placing.at(self.start)
+        return self.model_copy(update={"start": start, "end": max(start, placing.at(self.end))})
 
     def stated_values(self) -> list[tuple[str, V]]:
         """Return the value at the start, where it is stated, and at the end."""
@@ -134,11 +156,12 @@ class Travel(EasedEnvelope[V], Generic[V]):
 
     def segments(self, rest: V) -> list[Segment[V]]:
         """Return the one stretch, where it takes time."""
-        return [self._segment(rest)] if self.start < self.end else []
+        return [self._segment(rest)] if u_of(self.start) < u_of(self.end) else []
 
     def _segment(self, rest: V) -> Segment[V]:
         first = rest if self.origin is None else self.origin
-        return Segment(self.start, self.end, first, total(first, self.amount), self.easing)
+        start, end = u_of(self.start), u_of(self.end)
+        return Segment(start, end, first, total(first, self.amount), self.easing)
 
     def _at(self, _u: float, rest: V) -> "V | Segment[V]":
         return self._segment(rest)
@@ -162,10 +185,18 @@ class Keyframes(EasedEnvelope[V], Generic[V]):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Keyframes[V]":
-        times = [keyframe.at for keyframe in self.keyframes]
-        if times != sorted(times):
+        if not in_order(*(keyframe.at for keyframe in self.keyframes)):
             raise ValueError("keyframes must be in order of 'at'")
         return self
+
+    def placed(self, placing: Placing) -> "Keyframes[V]":
+        """Return the keyframes with their times as u, in order."""
+        timed = ((placing.at(each.at), each) for each in self.keyframes)
+        ordered = sorted(timed, key=lambda pair: pair[0])
+        if placing.on_frames:
+            ordered = sorted(keyframes_on_frames(placing, ordered), key=lambda pair: pair[0])
+        placed = tuple(each.model_copy(update={"at": at}) for at, each in ordered)
+        return self.model_copy(update={"keyframes": placed})
 
     def stated_values(self) -> list[tuple[str, V]]:
         """Return the value of every keyframe."""
@@ -198,19 +229,21 @@ class Keyframes(EasedEnvelope[V], Generic[V]):
     def segments(self, rest: V) -> list[Segment[V]]:  # noqa: ARG002  (as for all envelopes)
         """Return the stretches between neighbouring keyframes."""
         return [
-            Segment(one.at, other.at, one.value, other.value, one.easing)
-            for one, other in zip(self.keyframes, self.keyframes[1:], strict=False)
-            if one.at < other.at
+            Segment(u_of(one.at), u_of(other.at), one.value, other.value, one.easing)
+            for one, other in itertools.pairwise(self.keyframes)
+            if u_of(one.at) < u_of(other.at)
         ]
 
     def _at(self, u: float, _rest: V) -> "V | Segment[V]":
-        following = bisect_right([each.at for each in self.keyframes], u)
+        times = [u_of(each.at) for each in self.keyframes]
+        following = bisect_right(times, u)
         if following == 0:
             return self.keyframes[0].value
         if following == len(self.keyframes):
             return self.keyframes[-1].value
         one, other = self.keyframes[following - 1], self.keyframes[following]
-        return Segment(one.at, other.at, one.value, other.value, one.easing)
+        begin, end = times[following - 1], times[following]
+        return Segment(begin, end, one.value, other.value, one.easing)
 
 
 # What follows the mix names this instead of a filter.
@@ -267,6 +300,11 @@ def stated_values(envelope: Any) -> list[tuple[str, Any]]:
     if isinstance(envelope, Animated):
         return envelope.stated_values()
     return [] if isinstance(envelope, Follow) else [("", envelope)]
+
+
+def placed(envelope: Any, placing: Placing) -> Any:
+    """Return ``envelope`` with its times as u in a window."""
+    return envelope.placed(placing) if isinstance(envelope, Animated) else envelope
 
 
 def value_at(envelope: Any, u: float, rest: Any, usual: Interpolation = "linear") -> Any:

@@ -19,6 +19,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from idle_shimmer.core.animation.envelope import value_at
 from idle_shimmer.core.animation.slips import Slip, Slipped, slipped_at
+from idle_shimmer.core.animation.times import FrameTime, in_order, u_of
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import number
 from idle_shimmer.core.kernels.optical_flow import interpolate
@@ -57,10 +58,12 @@ class Retime(BaseModel):
     @field_validator("slips")
     @classmethod
     def _apart(cls, value: tuple[Slip, ...]) -> tuple[Slip, ...]:
-        found = tuple(sorted(value, key=lambda each: each.start))
-        if any(one.end > other.start for one, other in itertools.pairwise(found)):
+        # In frames they stay as they are stated: which comes first may depend on the window.
+        if not any(isinstance(each.start, FrameTime) for each in value):
+            value = tuple(sorted(value, key=lambda each: u_of(each.start)))
+        if not all(in_order(one.end, other.start) for one, other in itertools.pairwise(value)):
             raise ValueError("two slips overlap: end one before the next starts")
-        return found
+        return value
 
     @property
     def is_normal(self) -> bool:

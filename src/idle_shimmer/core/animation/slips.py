@@ -6,14 +6,14 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from idle_shimmer.core.animation.envelope import EnvelopeTime
+from idle_shimmer.core.animation.times import EnvelopeTime, Placing, in_order, u_of
 from idle_shimmer.core.animation.timing import Window
 
 MAX_SLIP_FRAMES = 250
 
 
 class Slip(BaseModel):
-    """From ``from`` to ``to``, in envelope time, the background is ``offset`` frames later."""
+    """From ``from`` to ``to`` the background is ``offset`` frames later."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
 
@@ -23,9 +23,14 @@ class Slip(BaseModel):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Slip":
-        if self.start >= self.end:
+        if self.start == self.end or not in_order(self.start, self.end):
             raise ValueError("a slip must end after it starts")
         return self
+
+    def placed(self, placing: Placing) -> "Slip":
+        """Return the slip with its times as u; it may last no time in a short window."""
+        start = placing.at(self.start)
+        return self.model_copy(update={"start": start, "end": max(start, placing.at(self.end))})
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,12 +60,12 @@ def slipped_at(slips: Sequence[Slip], join: int, window: Window, offset: int) ->
 
 
 def _offset_at(slips: Sequence[Slip], u: float) -> int:
-    return next((each.offset for each in slips if each.start <= u < each.end), 0)
+    return next((each.offset for each in slips if u_of(each.start) <= u < u_of(each.end)), 0)
 
 
 def _jumps(slips: Sequence[Slip]) -> list[tuple[float, int, int]]:
     """Return (u, offset before, offset after) of every jump."""
-    places = sorted({u for each in slips for u in (each.start, each.end)})
+    places = sorted({u for each in slips for u in (u_of(each.start), u_of(each.end))})
     found = [(u, _offset_at(slips, u - 1e-9), _offset_at(slips, u)) for u in places]
     return [each for each in found if each[1] != each[2]]
 

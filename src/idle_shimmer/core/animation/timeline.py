@@ -7,6 +7,7 @@ frame k is sampled at k + 0.5.
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import cached_property
 from typing import Any
 
 from idle_shimmer.core.animation.envelope import Follow, value_at
@@ -15,14 +16,18 @@ from idle_shimmer.core.filters.base import Filter, FrameContext, GeometryFilter,
 from idle_shimmer.core.geometry.movement import NO_MOVEMENT, Movement, movement
 from idle_shimmer.core.geometry.transforms import AffineTransform, CoordinateTransform
 from idle_shimmer.core.picture.encoding import Picture
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 
 
 @dataclass(frozen=True)
 class Timeline:
-    """The values of ``recipe`` over ``window``, at ``rate`` frames a second and ``size`` (W, H)."""
+    """The values of a recipe over ``window``, at ``rate`` frames a second and ``size`` (W, H).
 
-    recipe: Recipe
+    ``given`` is the recipe as it is stated, ``recipe`` the same with its times placed in the window.
+    """
+
+    given: Recipe
     window: Window
     rate: Fraction
     size: tuple[int, int]
@@ -34,6 +39,16 @@ class Timeline:
     _movements: dict[tuple[str, float, float], Movement] = field(
         default_factory=dict, init=False, compare=False, repr=False
     )
+
+    @cached_property
+    def recipe(self) -> Recipe:
+        """The recipe with every time as u, its peaks and keyframes where they are seen."""
+        return placed(self.given, self.window, self.rate)
+
+    @cached_property
+    def between_frames(self) -> Recipe:
+        """The recipe with every time as u, its peaks and keyframes where they are stated."""
+        return placed(self.given, self.window, self.rate, on_frames=False)
 
     def context(
         self, t: float, offset: int, other: Callable[[], Picture] | None = None

@@ -8,6 +8,7 @@ import numpy as np
 
 from idle_shimmer.core.animation.easing import is_stepped
 from idle_shimmer.core.animation.envelope import Animated, Swell, value_at
+from idle_shimmer.core.animation.times import u_of
 from idle_shimmer.core.checks.appearance import appearance
 from idle_shimmer.core.checks.base import (
     Check,
@@ -119,8 +120,8 @@ def _fixes(jump: _Jump) -> list[Fix]:
     path = f"/filters/{jump.place}/{jump.name}"
     patch = [
         set_field(f"{path}/start", -1.0),
-        set_field(f"{path}/full_from", min(0.0, max(envelope.full_from, -0.2))),
-        set_field(f"{path}/full_to", max(0.0, min(envelope.full_to, 0.2))),
+        set_field(f"{path}/full_from", min(0.0, max(u_of(envelope.full_from), -0.2))),
+        set_field(f"{path}/full_to", max(0.0, min(u_of(envelope.full_to), 0.2))),
         set_field(f"{path}/end", 1.0),
         set_field(f"{path}/rise", "ease-in"),
         set_field(f"{path}/fall", "ease-out"),

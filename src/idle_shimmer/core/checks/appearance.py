@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.times import u_of
 from idle_shimmer.core.checks.base import CheckContext, Fix, layer_frames, set_field
 from idle_shimmer.core.frame.render import subject_coverage
 
@@ -35,7 +36,7 @@ def appearance(context: CheckContext) -> Appearance | None:
         return None
     width, height = timeline.size
     size = (max(2, round(width * _PROBE_HEIGHT / height)), _PROBE_HEIGHT)
-    small = Timeline(timeline.recipe, timeline.window, timeline.rate, size)
+    small = Timeline(timeline.given, timeline.window, timeline.rate, size)
     share = float(subject_coverage(small, frame).mean())
     verb, label = ("appears", "Let it fly in") if comes else ("vanishes", "Let it fly out")
     sentence = f"The subject of the {layer.of} clip {verb} at once at frame {frame}. {label}."
@@ -49,13 +50,14 @@ def _flight(context: CheckContext, *, comes: bool) -> dict[str, object]:
     name = next(
         each for each in ("flight", *(f"flight-{n}" for n in range(2, 102))) if each not in taken
     )
-    middle = (layer.start + layer.end) / 2
+    start, end = u_of(layer.start), u_of(layer.end)
+    middle = (start + end) / 2
     travel = {
         "kind": "travel",
         "from": _BEYOND if comes else 0.0,
         "amount": -_BEYOND if comes else _BEYOND,
-        "start": layer.start if comes else middle,
-        "end": middle if comes else layer.end,
+        "start": start if comes else middle,
+        "end": middle if comes else end,
         "easing": "ease-out" if comes else "ease-in",
     }
     return set_field(

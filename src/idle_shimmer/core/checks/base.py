@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Literal
 
 from idle_shimmer.core.animation.envelope import MIX
 from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.times import u_of
 from idle_shimmer.core.filters.base import Filter, MovingFilter
 from idle_shimmer.core.frame.needs import Shortage, shown_layer
 from idle_shimmer.core.picture.encoding import Codes
@@ -217,7 +218,7 @@ def window_ends(owner: Filter, recipe: Recipe) -> tuple[float, ...]:
     before, after = -1 - 1e-9, 1 + 1e-9
     layer = recipe.subject_layer
     if owner.side == "subject" and layer is not None:
-        return (layer.end,) if layer.of == "incoming" else (layer.start,)
+        return (u_of(layer.end if layer.of == "incoming" else layer.start),)
     ends = {"across": (before, after), "outgoing": (before,), "incoming": (after,)}
     return ends[owner.side]
 

@@ -106,7 +106,7 @@ def _movements(context: CheckContext) -> Iterator[tuple[str, list[_Half], list[_
         halves = [
             _Half(place, owner, name, owner.parameters()[name], is_before)
             for is_before in (True, False)
-            for place, owner in context.enabled()
+            for place, owner in _stated(context)
             if _is_compared(owner, name) and owner.side in _sides(is_before=is_before)
         ]
         moving = [each for each in halves if _moves(each)]
@@ -114,6 +114,12 @@ def _movements(context: CheckContext) -> Iterator[tuple[str, list[_Half], list[_
         after = [each for each in moving if not each.is_before]
         if before and after:
             yield unit, before, after
+
+
+def _stated(context: CheckContext) -> Iterator[tuple[int, Filter]]:
+    """Yield (place in the stack, filter) with curves as they are stated, not held over the cut's two frames."""
+    filters = context.timeline.between_frames.filters
+    return ((place, filters[place]) for place, _ in context.enabled())
 
 
 def _is_compared(owner: Filter, name: str) -> bool:

@@ -48,5 +48,5 @@ def _uncovered(timeline: Timeline) -> list[float]:
     """Return the share of pixels without picture for each frame, on a small frame."""
     width, height = timeline.size
     small = (max(2, round(width * _PROBE_HEIGHT / height)), _PROBE_HEIGHT)
-    probe = Timeline(timeline.recipe, timeline.window, timeline.rate, small)
+    probe = Timeline(timeline.given, timeline.window, timeline.rate, small)
     return [1 - float(frame_coverage(probe, offset).mean()) for offset in timeline.window.offsets]

@@ -105,7 +105,7 @@ def _fixes(context: CheckContext) -> list[Fix]:
             cover = {"id": _free_id(context), "kind": kind}
             cover |= registered()[kind].zoom_cover(amount) or {}
             fix = Fix("Add a zoom blur on top", (set_field("/filters/-", cover),))
-            fixed = replace(context.timeline, recipe=apply_fix(context.recipe, fix))
+            fixed = replace(context.timeline, given=apply_fix(context.recipe, fix))
             if _sharpest(CheckContext(fixed, source_scale=context.source_scale))[1] is None:
                 return [fix]
     return []

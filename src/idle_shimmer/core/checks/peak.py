@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from idle_shimmer.core.animation.envelope import Swell
+from idle_shimmer.core.animation.times import u_of
 from idle_shimmer.core.checks.base import Check, CheckContext, Finding, Fix, plural, set_field
 from idle_shimmer.core.filters.base import Filter
 
@@ -32,7 +33,8 @@ class Peak(Check):
         if OFF_CUT_TAG in context.recipe.tags:
             return self.ok(0, "frames", "This recipe peaks away from the cut on purpose.")
         worst = max(_off_cut(context), key=lambda each: each.frames, default=None)
-        if worst is None or worst.frames < 0.5:
+        # On the last or first frame beside the cut it is as near as one frame can be.
+        if worst is None or worst.frames < 0.5 + 1e-6:
             return self.ok(0, "frames", "Every swell peaks at the cut.")
         end, side = ("full_from", "after") if worst.u > 0 else ("full_to", "before")
         frames = round(worst.frames)
@@ -52,9 +54,12 @@ def _off_cut(context: CheckContext) -> list[_OffCut]:
     for place, owner in context.enabled():
         for name in owner.parameters():
             envelope = getattr(owner, name)
-            if not isinstance(envelope, Swell) or envelope.full_from <= 0 <= envelope.full_to:
+            if not isinstance(envelope, Swell):
                 continue
-            u = envelope.full_from if envelope.full_from > 0 else envelope.full_to
+            full_from, full_to = u_of(envelope.full_from), u_of(envelope.full_to)
+            if full_from <= 0 <= full_to:
+                continue
+            u = full_from if full_from > 0 else full_to
             frames = abs(u) * (window.after if u > 0 else window.before)
             found.append(_OffCut(owner, f"/filters/{place}/{name}", u, frames))
     return found

@@ -1,5 +1,6 @@
 """Rest: every filter does nothing at the ends of the window at which it is seen."""
 
+from idle_shimmer.core.animation.times import u_of
 from idle_shimmer.core.checks.base import (
     Check,
     CheckContext,
@@ -36,9 +37,8 @@ class Rest(Check):
         where = f"the {end} of the window"
         if owner.side == "subject":
             shown = layer_frames(context)
-            is_start = (
-                context.recipe.subject_layer is not None and u < context.recipe.subject_layer.end
-            )
+            layer = context.recipe.subject_layer
+            is_start = layer is not None and u < u_of(layer.end)
             frame = shown[0] if is_start else shown[-1]
             where = f"the {'start' if is_start else 'end'} of the subject layer"
         count = len({each.id for _, each, _, _ in restless})

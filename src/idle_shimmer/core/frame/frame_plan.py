@@ -29,7 +29,10 @@ ANY_RATE = Fraction(25)
 
 @dataclass(frozen=True)
 class FramePlan:
-    """Frame ``offset`` from the cut of ``recipe`` over ``window``, at ``rate`` frames a second."""
+    """Frame ``offset`` from the cut of ``recipe`` over ``window``, at ``rate`` frames a second.
+
+    The recipe's times have been placed in the window.
+    """
 
     recipe: Recipe
     window: Window

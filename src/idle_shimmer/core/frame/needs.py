@@ -8,6 +8,7 @@ from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import Filter, GeometryFilter, Side
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 
 _ANY_RATE = Fraction(25)
@@ -22,7 +23,10 @@ class Needs:
 
 
 def needs(recipe: Recipe, window: Window, offset: int) -> Needs:
-    """Return which clips frame ``offset`` needs: both only while the mix or a filter uses both."""
+    """Return which clips frame ``offset`` needs: both only while the mix or a filter uses both.
+
+    Of a recipe whose times have been placed in the window.
+    """
     if offset not in window:
         return Needs(outgoing=offset < 0, incoming=offset >= 0)
     progress = recipe.mix.progress(window.u_of_frame(offset))
@@ -143,11 +147,14 @@ class Shortage:
         return f"the {which} frame of {self.clip} for {times}"
 
 
-def spare_frames_needed(recipe: Recipe, window: Window) -> SpareFrames:
+def spare_frames_needed(
+    recipe: Recipe, window: Window, rate: Fraction | None = None
+) -> SpareFrames:
     """Return how many spare frames the mix, the subject layer and slips read on each side.
 
-    At the speed of that side.
+    At the speed of that side; ``rate`` is the edit's, where times in frames may count others.
     """
+    recipe = placed(recipe, window, rate)
 
     def read(side: ClipSide) -> list[range]:
         is_outgoing = side == "outgoing"

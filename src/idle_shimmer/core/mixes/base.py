@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, model_validator
 
 from idle_shimmer.core.animation.easing import Easing, curve
-from idle_shimmer.core.animation.envelope import EnvelopeTime
+from idle_shimmer.core.animation.times import EnvelopeTime, Placing, in_order, u_of
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter
 from idle_shimmer.core.picture.encoding import Encoding, Picture, Pixels
@@ -83,6 +83,10 @@ class Mix(BaseModel):
         """
         return (outgoing + np.float32(progress) * (incoming - outgoing)).astype(np.float32)
 
+    def placed(self, placing: Placing) -> "Mix":
+        """Return the mix with its times as u."""
+        return self
+
     def displacement(self, u: float) -> tuple[float, float] | None:
         """Return how far the pictures have moved at ``u``, in frame widths rightward and heights downward.
 
@@ -122,13 +126,18 @@ class SpannedMix(Mix):
 
     @model_validator(mode="after")
     def _in_order(self) -> "SpannedMix":
-        if self.span[0] > self.span[1]:
+        if not in_order(*self.span):
             raise ValueError("the span must not end before it starts")
         return self
 
+    def placed(self, placing: Placing) -> "SpannedMix":
+        """Return the mix with its span as u."""
+        start, end = map(placing.at, self.span)
+        return self.model_copy(update={"span": (start, max(start, end))})
+
     def progress(self, u: float) -> float:
         """Return the eased progress, clamped to 0…1 where the easing overshoots."""
-        start, end = self.span
+        start, end = map(u_of, self.span)
         if u <= start and start < end:
             return 0.0
         if u >= end:

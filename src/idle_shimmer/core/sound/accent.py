@@ -6,9 +6,25 @@ from fractions import Fraction
 from typing import Annotated
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Discriminator,
+    Field,
+    Tag,
+    field_validator,
+    model_validator,
+)
 
 import idle_shimmer.core.sound.sounds  # noqa: F401  (importing the package registers its members)
+from idle_shimmer.core.animation.times import (
+    FrameTime,
+    Placing,
+    in_order,
+    kind_of_time,
+    time_text,
+    u_of,
+)
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
@@ -16,7 +32,10 @@ from idle_shimmer.core.sound.sounds.base import registered
 
 # Times may lie outside the window, as far as this in envelope time.
 FARTHEST_U = 20.0
-_Time = Annotated[float, Field(strict=True, ge=-FARTHEST_U, le=FARTHEST_U, allow_inf_nan=False)]
+_Plain = Annotated[float, Field(strict=True, ge=-FARTHEST_U, le=FARTHEST_U, allow_inf_nan=False)]
+_Time = Annotated[
+    Annotated[_Plain, Tag("u")] | Annotated[FrameTime, Tag("frames")], Discriminator(kind_of_time)
+]
 _Share = Annotated[float, Field(strict=True, ge=0, le=1, allow_inf_nan=False)]
 LOWEST_GAIN_DB, HIGHEST_GAIN_DB = -60.0, 12.0
 
@@ -40,7 +59,7 @@ class SoundClip(BaseModel):
 
 
 class Accent(BaseModel):
-    """A sound around the cut. Times are envelope times: -1 the window's start, 0 the cut, 1 its end.
+    """A sound around the cut. Times are u, -1 the window's start, 0 the cut, 1 its end, or in frames.
 
     ``gain_db`` is its loudest sample in dBFS. ``fade_in`` and ``fade_out`` are shares of its halves, before
     and after ``peak``. Without ``stretch`` it keeps its own length, around ``peak``. ``follow`` is a moving
@@ -77,16 +96,29 @@ class Accent(BaseModel):
 
     @model_validator(mode="after")
     def _in_order(self) -> "Accent":
-        if not self.start <= self.peak <= self.end or self.start == self.end:
+        if not in_order(self.start, self.peak, self.end) or self.start == self.end:
             raise ValueError(
-                f"start, peak and end must follow each other, not {self.start:g}, {self.peak:g},"
-                f" {self.end:g}"
+                "start, peak and end must follow each other, not "
+                + ", ".join(map(time_text, (self.start, self.peak, self.end)))
             )
         return self
 
+    def placed(self, placing: Placing) -> "Accent":
+        """Return the accent with its times as u; its peak wins where times in frames cross others."""
+        start, peak, end = (
+            placing.at(each, farthest=FARTHEST_U) for each in (self.start, self.peak, self.end)
+        )
+        times = {"start": min(start, peak), "peak": peak, "end": max(end, peak)}
+        return self.model_copy(update=times)
+
     def span(self, window: Window, rate: Fraction) -> tuple[int, int]:
-        """Return the samples in which it can be heard, counted from the cut's; the end is exclusive."""
-        start, peak, end = (sample_at_u(u, window, rate) for u in (self.start, self.peak, self.end))
+        """Return the samples in which it can be heard, counted from the cut's; the end is exclusive.
+
+        Its times must have been placed in the window.
+        """
+        start, peak, end = (
+            sample_at_u(u_of(each), window, rate) for each in (self.start, self.peak, self.end)
+        )
         if self.stretch:
             return start, max(end, start + 1)
         before, after = float(LONGEST_SOUND_S), float(LONGEST_SOUND_S)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from idle_shimmer.core.animation.timeline import Timeline
+from idle_shimmer.core.animation.times import u_of
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.sound.accent import Accent, PlacedSound, SoundClip, SoundOf, sample_at_u
 from idle_shimmer.core.sound.fades import faded_halves
@@ -21,14 +22,14 @@ _SHORTEST = SAMPLES_PER_SECOND // 200
 def accent_sound(
     accent: Accent, timeline: Timeline, sound_of: SoundOf | None = None
 ) -> PlacedSound:
-    """Return the accent of the timeline's recipe, placed from the cut's sample.
+    """Return ``accent``, the timeline's, placed from the cut's sample.
 
     ``sound_of`` returns a sound of the user's, float32 (samples, 2), by its id. Raises InvalidValue where
     it is silent or missing.
     """
     window, rate = timeline.window, timeline.rate
     start, peak, end = (
-        sample_at_u(u, window, rate) for u in (accent.start, accent.peak, accent.end)
+        sample_at_u(u_of(each), window, rate) for each in (accent.start, accent.peak, accent.end)
     )
     own = None if isinstance(accent.sound, str) else _own_sound(accent.sound, sound_of)
     if not accent.stretch:

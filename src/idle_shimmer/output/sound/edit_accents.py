@@ -7,6 +7,7 @@ from fractions import Fraction
 import numpy as np
 
 from idle_shimmer.core.animation.timing import Window
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
 from idle_shimmer.core.sound.mixing import Laid
@@ -58,9 +59,10 @@ def accents_between(
     first, end = (sample_at(each, rate) for each in (frames.start, frames.stop))
     found: list[Laid] = []
     for cut in cuts:
-        accent, at = cut.recipe.accent, sample_at(cut.frame, rate)
-        if accent is None:
+        if cut.recipe.accent is None:
             continue
+        accent, at = placed(cut.recipe, cut.window, rate).accent, sample_at(cut.frame, rate)
+        assert accent is not None
         start, stop = (at + each for each in accent.span(cut.window, rate))
         if start >= end or stop <= first:
             continue
