@@ -67,15 +67,12 @@ def curve(easing: Easing) -> Curve:
 def curve_of_text(text: str) -> Curve:
     """Return the function of an easing as text: a keyword or one of the functions of CSS."""
     name = text.strip().lower()
-    if name in KEYWORDS:
-        return cubic_bezier(*KEYWORDS[name])
-    if match := _CUBIC.fullmatch(name):
-        x1, y1, x2, y2 = (float(part) for part in match.groups())
-        return cubic_bezier(x1, y1, x2, y2)
+    if points := control_points(name):
+        return cubic_bezier(*points)
     if match := _STEPS.fullmatch(name):
         return steps(int(match[1]), at_start=(match[2] or "end").endswith("start"))
     if match := _STOPS.fullmatch(name):
-        return _stops(text, match[1])
+        return _through(*zip(*_stops(text, match[1]), strict=True))
     known = ", ".join(KEYWORDS)
     raise InvalidValue(
         f"'{text}' is not an easing: use {known}, cubic-bezier(x1,y1,x2,y2), steps(n,start|end),"
@@ -104,10 +101,24 @@ def cubic_bezier(x1: float, y1: float, x2: float, y2: float) -> Curve:
             return before * x
         if x >= 1:
             return 1.0 + after * (x - 1.0)
-        s = _parameter_at(x, x1, x2)
+        s = parameter_at(x, x1, x2)
         return _polynomial(s, y1, y2)
 
     return eased
+
+
+def control_points(easing: Easing) -> tuple[float, float, float, float] | None:
+    """Return (x1, y1, x2, y2) of a cubic curve; None for steps and ``linear()``."""
+    if isinstance(easing, Steepness):
+        return easing.steepness, 0.0, 1.0 - easing.steepness, 1.0
+    name = easing.strip().lower()
+    if name in KEYWORDS:
+        return KEYWORDS[name]
+    match = _CUBIC.fullmatch(name)
+    if match is None:
+        return None
+    x1, y1, x2, y2 = (float(part) for part in match.groups())
+    return x1, y1, x2, y2
 
 
 def is_stepped(easing: Easing) -> bool:
@@ -142,7 +153,7 @@ def _polynomial(s: float, first: float, second: float) -> float:
     return ((1.0 - c - b) * s + b) * s * s + c * s
 
 
-def _parameter_at(x: float, x1: float, x2: float) -> float:
+def parameter_at(x: float, x1: float, x2: float) -> float:
     """Return the parameter at which the curve's x reaches ``x``: Newton, then bisection."""
     c = 3.0 * x1
     b = 3.0 * (x2 - x1) - c
@@ -180,8 +191,14 @@ def _end_slopes(x1: float, y1: float, x2: float, y2: float) -> tuple[float, floa
     return start, end
 
 
-def _stops(text: str, listed: str) -> Curve:
-    """Return the curve through the stops of ``linear()``; Level 2, "linear easing function"."""
+def stops_of(easing: Easing) -> list[tuple[float, float]] | None:
+    """Return the stops (input, output) of a ``linear()``; None for any other easing."""
+    match = _STOPS.fullmatch(easing.strip()) if isinstance(easing, str) else None
+    return None if match is None else _stops(str(easing), match[1])
+
+
+def _stops(text: str, listed: str) -> list[tuple[float, float]]:
+    """Return the stops (input, output) of ``linear()``; Level 2, "linear easing function"."""
     outputs: list[float] = []
     inputs: list[float | None] = []
     for part in listed.split(","):
@@ -201,7 +218,7 @@ def _stops(text: str, listed: str) -> Curve:
             inputs.append(share)
     if not 2 <= len(outputs) <= _MAX_STOPS:
         raise InvalidValue(f"'{text}' is not an easing: linear() takes 2 to {_MAX_STOPS} stops")
-    return _through(_placed(inputs), outputs)
+    return list(zip(_placed(inputs), outputs, strict=True))
 
 
 def _number(word: str, text: str) -> float:
@@ -226,7 +243,7 @@ def _placed(given: list[float | None]) -> list[float]:
     return placed
 
 
-def _through(inputs: list[float], outputs: list[float]) -> Curve:
+def _through(inputs: tuple[float, ...], outputs: tuple[float, ...]) -> Curve:
     """Return straight lines between points, the outermost ones going on beyond the ends."""
 
     def eased(x: float) -> float:

@@ -1,13 +1,10 @@
 """Peaks, plateaus and keyframes at the centres of frames, so that frames show the stated values."""
 
 import itertools
-from collections.abc import Iterable, Iterator
-from typing import Any
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from idle_shimmer.core.animation.times import Placing
-
-# A time in u, and the keyframe that is there.
-_Timed = tuple[float, Any]
 
 
 def plateau_on_frames(
@@ -26,34 +23,43 @@ def plateau_on_frames(
     if placing.is_inside(full_from) and not rises_at_once:
         is_point = full_from in (0, full_to)
         first = (
-            placing.frame_beside(full_from, is_before=True)
+            placing.centre_outside(full_from, is_before=True)
             if is_point
             else placing.nearest_frame(full_from)
         )
     if placing.is_inside(full_to) and not falls_at_once:
         is_point = full_to in (0, full_from)
         last = (
-            placing.frame_beside(full_to, is_before=False)
+            placing.centre_outside(full_to, is_before=False)
             if is_point
             else placing.nearest_frame(full_to)
         )
     return first, max(first, last)
 
 
-def keyframes_on_frames(placing: Placing, keyframes: Iterable[_Timed]) -> Iterator[_Timed]:
-    """Yield keyframes, given in order, at the centres of frames.
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """Where the keyframe ``number`` is, in u: on a frame, or (``holds``) keeping its value up to a border."""
 
-    One on the cut covers both frames beside it. Of several at one border, where the value jumps, the first
+    u: float
+    number: int
+    holds: bool = False
+
+
+def keyframes_on_frames(placing: Placing, times: Sequence[float]) -> Iterator[Seen]:
+    """Yield where keyframes are whose times, in u, are given in order: at the centres of frames.
+
+    One on the cut covers both frames beside it. Of several at one time between centres, where the value jumps, the first
     is what the frame before it shows, the last what the frame after it shows.
     """
-    for at, grouped in itertools.groupby(keyframes, key=lambda pair: pair[0]):
-        group = [each for _, each in grouped]
-        if not placing.is_inside(at) or (len(group) > 1 and not placing.is_border(at)):
-            yield from ((at, each) for each in group)
-        elif len(group) == 1 and at != 0:
-            yield placing.nearest_frame(at), group[0]
+    for at, grouped in itertools.groupby(range(len(times)), key=times.__getitem__):
+        numbers = list(grouped)
+        is_jump = len(numbers) > 1
+        if not placing.is_inside(at) or (is_jump and not placing.is_border(at)):
+            yield from (Seen(at, number) for number in numbers)
+        elif at != 0 and not is_jump:
+            yield Seen(placing.nearest_frame(at), numbers[0])
         else:
-            held = [each.model_copy(update={"easing": "linear"}) for each in group]
-            yield placing.frame_beside(at, is_before=True), held[0]
-            yield from ((at, each) for each in held if len(held) > 1)
-            yield placing.frame_beside(at, is_before=False), group[-1]
+            yield Seen(placing.centre_outside(at, is_before=True), numbers[0], holds=True)
+            yield from (Seen(at, number, holds=True) for number in numbers if is_jump)
+            yield Seen(placing.centre_outside(at, is_before=False), numbers[-1])

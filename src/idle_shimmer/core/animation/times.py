@@ -129,6 +129,19 @@ class Placing:
         """
         return self.frame_beside(u, is_before=u > 0)
 
+    def centre_outside(self, u: float, *, is_before: bool) -> float:
+        """Return the last centre of a frame up to ``u``, or the first from it on; else the window's end."""
+        t = self._t(u)
+        if is_before:
+            at = math.floor(t - 0.5 + _SAME) + 0.5
+            return self.window.u_at(at) if at > -self.window.before else -1.0
+        at = math.ceil(t + 0.5 - _SAME) - 0.5
+        return self.window.u_at(at) if at < self.window.after else 1.0
+
+    def frames_later(self, u: float, frames: int) -> float:
+        """Return the time so many frames later, not beyond the window's ends, in u."""
+        return min(max(self.window.u_at(self._t(u) + frames), -1.0), 1.0)
+
     def is_border(self, u: float) -> bool:
         """Whether ``u`` lies between two frames, not on one's centre."""
         return abs(self._t(u) % 1 - 0.5) > _SAME
