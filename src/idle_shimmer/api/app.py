@@ -32,6 +32,7 @@ from idle_shimmer.api.preview import film_routes as film
 from idle_shimmer.api.preview import socket
 from idle_shimmer.api.preview.slots import PreviewLoad
 from idle_shimmer.api.recipes import catalogue_routes as catalogue
+from idle_shimmer.api.recipes import curve_routes as curves
 from idle_shimmer.api.recipes import fit_routes as fit
 from idle_shimmer.api.recipes import recipe_routes as recipes
 from idle_shimmer.api.renders import activity_routes as activity
@@ -76,6 +77,7 @@ _RESOURCES: tuple[Any, ...] = (
     edit_clips,
     edit_cuts,
     film,
+    curves,
     cuts,
     variants,
     fit,

@@ -10,10 +10,10 @@ from typing import Any
 
 from idle_shimmer.core.animation import envelope as envelopes
 from idle_shimmer.core.animation.retime import CLIP_SIDES, Retime, Retimes
-from idle_shimmer.core.animation.times import Placing
-from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.animation.times import FrameTime, Placing
+from idle_shimmer.core.animation.timing import Window, parse_rate, rate_text
 from idle_shimmer.core.filters.base import Filter
-from idle_shimmer.core.recipe import Recipe, SuggestedWindow
+from idle_shimmer.core.recipe import Recipe, SuggestedWindow, recipe_from_json, recipe_to_json
 
 
 def placed(
@@ -36,6 +36,32 @@ def placed(
         "times": "exact" if on_frames else recipe.times,
     }
     return recipe.model_copy(update=changed)
+
+
+def at_rate(recipe: Recipe, rate: Fraction) -> Recipe:
+    """Return ``recipe`` with its suggested window, and times in frames, counted at ``rate``.
+
+    The same recipe where it says nothing of a rate, or has no times in frames.
+    """
+    if recipe.window is None or recipe.window.rate is None:
+        return recipe
+    window = recipe.window.at_rate(rate)
+    placing = Placing(window, _scale(recipe.window, rate))
+    document = recipe_to_json(recipe)
+    counted = _counted(document, placing)
+    if counted == document:
+        return recipe
+    sides = {"before": window.before, "after": window.after, "rate": rate_text(rate)}
+    return recipe_from_json({**counted, "window": sides})
+
+
+def _counted(part: Any, placing: Placing) -> Any:
+    """Return a part of a document with every time in frames counted anew."""
+    if isinstance(part, dict):
+        if part.keys() == {"frames"}:
+            return {"frames": placing.frames(FrameTime.model_validate(part))}
+        return {key: _counted(value, placing) for key, value in part.items()}
+    return [_counted(each, placing) for each in part] if isinstance(part, list) else part
 
 
 def _scale(suggested: SuggestedWindow | None, rate: Fraction | None) -> Fraction:

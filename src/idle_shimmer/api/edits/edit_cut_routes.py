@@ -12,6 +12,7 @@ from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import Window, parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.orientation import Axis
+from idle_shimmer.core.placed import at_rate
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
 from idle_shimmer.edit.beat_layout import cut_every
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
@@ -119,7 +120,7 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
         chosen = [(known[seen.cut], seen.version) for seen in _in_order(edit, wanted.cuts)]
         cuts.prepare_save(session, chosen)
         for place, (cut, _) in enumerate(chosen):
-            recipe = alternate if place % 2 else wanted.recipe
+            recipe = at_rate(alternate if place % 2 else wanted.recipe, rate)
             window = cuts.window_of(cut)
             if wanted.window is not None:
                 suggested, room = wanted.window.at_rate(rate), room_of(cut)

@@ -16,6 +16,7 @@ from idle_shimmer.core.fit.measures import ClipMeasures, CutMeasures, measure_cu
 from idle_shimmer.core.fit.rules import describe_motion, fit
 from idle_shimmer.core.fit.suggest import on_the_beat, with_weight
 from idle_shimmer.core.fit.traits import Traits, traits_of
+from idle_shimmer.core.placed import at_rate
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.edit.scene import Scene
 from idle_shimmer.store import saved_recipes as recipes
@@ -117,6 +118,7 @@ def _fitted(scene: Scene, measures: CutMeasures, key: str, recipe: Recipe) -> Re
     shown = scene.small_transition(recipe, window)
     missing = sum(max(0, each.missing) for each in shortages(shown))
     result = fit(measures, _traits(recipe.model_dump_json()), missing)
+    recipe = at_rate(recipe, scene.rate)
     centred = with_weight(recipe, measures)
     reasons = [each.text for each in result.reasons[:_MOST_REASONS]]
     if beats is not None:

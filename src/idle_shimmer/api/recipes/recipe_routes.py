@@ -29,6 +29,7 @@ from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.frame.needs import missing_subjects, spare_frames_needed
 from idle_shimmer.core.orientation import Axis
+from idle_shimmer.core.placed import at_rate
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.edit.played import played_of
 from idle_shimmer.edit.scene import THUMB_BOX, Scene
@@ -75,6 +76,7 @@ class RecipeOut(BaseModel):
         cls, key: str, recipe: Recipe, rate: Fraction, saved: SavedRecipe | None = None
     ) -> "RecipeOut":
         """Return the answer for a recipe, in its suggested window or a usual one."""
+        recipe = at_rate(recipe, rate)
         window = window_of(recipe, rate)
         needs = spare_frames_needed(recipe, window, rate)
         return cls(

@@ -100,10 +100,10 @@ class Placing:
         """Return a time as u; frames end at ``farthest`` times the window's ends."""
         if not isinstance(time, FrameTime):
             return time
-        u = self.window.u_at(self._frames(time))
+        u = self.window.u_at(self.frames(time))
         return min(max(u, -farthest), farthest)
 
-    def _frames(self, time: FrameTime) -> float:
+    def frames(self, time: FrameTime) -> float:
         """Return a time in frames of the window: whole ones stay whole, halves halves, rounded half up.
 
         The frames beside the cut stay those beside the cut.

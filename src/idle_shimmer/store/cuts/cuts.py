@@ -61,9 +61,13 @@ class Stored(Protocol):
         """The reason, or None."""
 
 
+# What is made of a new cut shows on frames what is stated.
+_HARD_CUT = CutDocument(recipe=Recipe(times="frames"))
+
+
 def new_cut(document: CutDocument | None = None) -> Cut:
     """Return a cut whose first revision is ``document``, by default a hard cut."""
-    return cut_from_raw((document or CutDocument()).as_json())
+    return cut_from_raw((document or _HARD_CUT).as_json())
 
 
 def copied_cut(cut: Cut) -> Cut:
