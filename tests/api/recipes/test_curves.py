@@ -57,9 +57,11 @@ def test_a_typed_value_reads_back_from_the_curves_as_csv(
 
 
 def test_a_side_is_copied_mirrored_or_repeated(client: TestClient) -> None:
-    for how, last in (("mirrored", 0.0), ("repeated", 0.2)):
-        made = asked(client, "side", how=how).json()["envelope"]
-        assert made["keyframes"][-1]["value"] == last
+    mirrored, repeated = (
+        asked(client, "side", how=how).json()["envelope"] for how in ("mirrored", "repeated")
+    )
+    assert (mirrored["kind"], mirrored["fall"]) == ("swell", "ease-out")
+    assert repeated["keyframes"][-1]["value"] == 0.2
 
 
 @pytest.mark.parametrize(

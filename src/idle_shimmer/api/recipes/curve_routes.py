@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from idle_shimmer.core.animation.envelope import Keyframes, NumberEnvelope, Point, PointEnvelope
+from idle_shimmer.core.animation.envelope import NumberEnvelope, Point, PointEnvelope
 from idle_shimmer.core.animation.keyframing import Keyframing, with_value_on_frame
 from idle_shimmer.core.animation.retime import SPEED
 from idle_shimmer.core.animation.side_copy import Copying, with_side_copied
@@ -71,14 +71,14 @@ class SideCopy(BaseModel):
     how: Copying
 
 
-class KeyframesOut(BaseModel):
-    """The keyframes, as a recipe states them."""
+class CurveOut(BaseModel):
+    """The envelope, as a recipe states it."""
 
     envelope: dict[str, Any]
 
 
 @router.post("/value")
-def set_value(asked: ValueOnFrame) -> KeyframesOut:
+def set_value(asked: ValueOnFrame) -> CurveOut:
     """Return keyframes that show a value on one frame; every other frame follows from its neighbours."""
     curve, about = asked.curve, asked.curve.about()
     if asked.offset not in about.placing.window:
@@ -93,8 +93,8 @@ def set_value(asked: ValueOnFrame) -> KeyframesOut:
 
 
 @router.post("/side")
-def copy_side(asked: SideCopy) -> KeyframesOut:
-    """Return keyframes whose incoming side is the outgoing one, mirrored at the cut or repeated."""
+def copy_side(asked: SideCopy) -> CurveOut:
+    """Return a curve whose incoming side is the outgoing one, mirrored at the cut or repeated."""
     return _checked(
         with_side_copied(asked.curve.envelope, asked.how, asked.curve.about()), asked.curve
     )
@@ -104,9 +104,9 @@ def _is_point(curve: CurveIn) -> bool:
     return curve.known_parameter().control == "point"
 
 
-def _checked(made: Keyframes[Any], curve: CurveIn) -> KeyframesOut:
+def _checked(made: Any, curve: CurveIn) -> CurveOut:
     try:
         curve.known_parameter().check(made)
     except ValueError as error:
         raise InvalidValue(str(error), field="value") from error
-    return KeyframesOut(envelope=made.model_dump(mode="json", by_alias=True, exclude_none=True))
+    return CurveOut(envelope=made.model_dump(mode="json", by_alias=True, exclude_none=True))

@@ -3,6 +3,7 @@
 import itertools
 
 from idle_shimmer.core.animation.easing import (
+    KEYWORDS,
     Easing,
     control_points,
     curve,
@@ -47,7 +48,13 @@ def backwards(easing: Easing) -> Easing:
     if points is None:
         return through([(1 - x, 1 - y) for x, y in reversed(_stops_of(easing))])
     x1, y1, x2, y2 = points
-    return f"cubic-bezier({1 - x2:.9g},{1 - y2:.9g},{1 - x1:.9g},{1 - y1:.9g})"
+    found = (1 - x2, 1 - y2, 1 - x1, 1 - y1)
+    named = (
+        name
+        for name, known in KEYWORDS.items()
+        if all(abs(one - other) < _LEVEL for one, other in zip(known, found, strict=True))
+    )
+    return next(named, f"cubic-bezier({','.join(f'{each:.9g}' for each in found)})")
 
 
 def _stops_of(easing: Easing) -> list[tuple[float, float]]:

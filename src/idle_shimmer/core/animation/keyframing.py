@@ -56,7 +56,8 @@ def as_keyframes(envelope: Any, about: Keyframing) -> Keyframes[Any]:
         return Keyframes(keyframes=(Keyframe(at=0.0, value=envelope),))
     else:
         raise InvalidValue(
-            "what follows a movement has no keyframes: choose another animation first"
+            "what follows a movement has no keyframes: choose another animation first",
+            field="envelope",
         )
     if about.placing.on_frames:
         made = _from_frames_outside(made, envelope.placed(about.placing), about)

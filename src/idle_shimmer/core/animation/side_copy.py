@@ -4,19 +4,22 @@ from typing import Any, Literal
 
 from idle_shimmer.core.animation.easing import Easing
 from idle_shimmer.core.animation.easing_parts import backwards
-from idle_shimmer.core.animation.envelope import Keyframe, Keyframes
+from idle_shimmer.core.animation.envelope import Keyframe, Keyframes, Swell
 from idle_shimmer.core.animation.keyframing import Keyframing, as_keyframes, with_keyframe
-from idle_shimmer.core.animation.times import u_of
+from idle_shimmer.core.animation.times import negated, u_of
 
 Copying = Literal["mirrored", "repeated"]
 _KeyframeList = list[Keyframe[Any]]
 
 
-def with_side_copied(envelope: Any, how: Copying, about: Keyframing) -> Keyframes[Any]:
-    """Return keyframes whose incoming side is a copy of the outgoing one.
+def with_side_copied(envelope: Any, how: Copying, about: Keyframing) -> Swell[Any] | Keyframes[Any]:
+    """Return the envelope with an incoming side that is a copy of the outgoing one.
 
     Repeated, the incoming side begins at the cut with what the outgoing side shows at the window's start.
+    A swell that is mirrored stays one; everything else becomes keyframes.
     """
+    if how == "mirrored" and isinstance(envelope, Swell) and u_of(about.exact(envelope).start) < 0:
+        return _mirrored_swell(envelope, about)
     keyframes = as_keyframes(envelope, about)
     outgoing = _outgoing_side(keyframes, about)
     copied = _mirrored(outgoing) if how == "mirrored" else _repeated(outgoing)
@@ -24,6 +27,17 @@ def with_side_copied(envelope: Any, how: Copying, about: Keyframing) -> Keyframe
         joined = outgoing[-1].model_copy(update={"easing": copied[0].easing})
         outgoing, copied = [*outgoing[:-1], joined], copied[1:]
     return keyframes.model_copy(update={"keyframes": (*outgoing, *copied)})
+
+
+def _mirrored_swell(swell: Swell[Any], about: Keyframing) -> Swell[Any]:
+    full_from = swell.full_from if u_of(about.exact(swell).full_from) <= 0 else 0.0
+    times = {
+        "full_from": full_from,
+        "full_to": negated(full_from),
+        "end": negated(swell.start),
+        "fall": backwards(swell.rise),
+    }
+    return swell.model_copy(update=times)
 
 
 def _outgoing_side(keyframes: Keyframes[Any], about: Keyframing) -> _KeyframeList:

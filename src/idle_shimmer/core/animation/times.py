@@ -70,6 +70,13 @@ def is_at_cut(time: Time, *, is_before: bool) -> bool:
     return time == 0
 
 
+def negated(time: Time) -> Time:
+    """Return the time as far on the other side of the cut."""
+    if isinstance(time, FrameTime):
+        return FrameTime(frames=-time.frames or 0.0)
+    return -time or 0.0
+
+
 def in_order(*times: Time) -> bool:
     """Whether times follow each other, as far as that is known without a window.
 

@@ -8,6 +8,7 @@ import type { Preview } from './preview/preview.svelte';
 import { Subject } from './subject/subject.svelte';
 import { TransitionDocument } from './transition.svelte';
 import type { ClipSide } from './cutTypes';
+import { FrameValues } from './curves/frameValues.svelte';
 import { Dials } from './transport/dials.svelte';
 import { Variants } from './variants.svelte';
 import { View } from './view.svelte';
@@ -18,6 +19,7 @@ export class Bench {
 	readonly player: Player;
 	readonly variants: Variants;
 	readonly dials: Dials;
+	readonly values: FrameValues;
 	readonly subjects: Record<ClipSide, Subject>;
 	#heard = '';
 
@@ -32,6 +34,7 @@ export class Bench {
 		this.player = new Player(this.view, new LoopSound(cut.id));
 		this.variants = new Variants(this.transition, this.view);
 		this.dials = new Dials(this.transition);
+		this.values = new FrameValues(this.transition);
 		const onmatte = () => this.#followSubjects();
 		this.subjects = {
 			outgoing: new Subject(this.transition, 'outgoing', onmatte),

@@ -27,7 +27,8 @@ export const GALLERY: Shape[] = [
 	{ name: 'Fast–hang–fast', easing: 'cubic-bezier(0.1,0.7,0.9,0.3)' },
 	{ name: 'Draw back first', easing: 'cubic-bezier(0.5,-0.5,0.7,1)' },
 	{ name: 'Overshoot and settle', easing: settling() },
-	{ name: 'Steps', easing: 'steps(4,end)' }
+	{ name: 'Steps', easing: 'steps(4,end)' },
+	{ name: 'Hold', easing: 'steps(1,end)' }
 ];
 
 /** The name of an easing in the gallery, undefined where it is another. */

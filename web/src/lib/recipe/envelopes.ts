@@ -1,5 +1,4 @@
 // Operations on a curve: add, move and delete keyframes; mirror one side to the other.
-import { reversed } from '$lib/recipe/easing';
 import {
 	mainValue,
 	movesOf,
@@ -10,7 +9,7 @@ import {
 	type Value
 } from '$lib/recipe/recipe';
 
-// The server refuses two keyframes at one time: neighbours keep this distance.
+// A keyframe that is moved keeps this distance from its neighbours.
 const APART_U = 0.001;
 
 /** Change a keyframe; its time stays between those of its neighbours. */
@@ -50,7 +49,7 @@ export function withValueAt(envelope: Envelope, at: number, value: Value, near: 
 	const nearest = keyframeNear(envelope, at, near);
 	return nearest
 		? withKeyframe(keyframes, keyframes.keyframes.indexOf(nearest), { value })
-		: withNewKeyframe(keyframes, Number(at.toFixed(4)), value);
+		: withNewKeyframe(keyframes, at, value);
 }
 
 /** The keyframe nearest to a time, if one lies within `near` of it. */
@@ -70,43 +69,9 @@ export function withoutKeyframe(keyframes: Keyframes, place: number): Keyframes 
 		: keyframes;
 }
 
-/** The outgoing side's curve, mirrored at the cut to the incoming side. */
-export function mirrored(envelope: Envelope): Envelope {
-	if (typeof envelope !== 'object' || Array.isArray(envelope)) return envelope;
-	if (envelope.kind === 'swell') {
-		return {
-			...envelope,
-			full_from: Math.min(envelope.full_from, 0),
-			full_to: Math.max(-envelope.full_from, 0),
-			end: Math.min(1, -envelope.start),
-			fall: reversed(envelope.rise)
-		};
-	}
-	return envelope.kind === 'keyframes' ? mirroredKeyframes(envelope) : envelope;
-}
-
-/** Whether the curve can be mirrored: a travel does not return, and a follow has no curve of its own. */
-export function canMirror(envelope: Envelope): boolean {
-	return ['swell', 'keyframes'].includes(movesOf(envelope));
-}
-
-function mirroredKeyframes(keyframes: Keyframes): Keyframes {
-	const outgoing = keyframes.keyframes.filter((each) => each.at <= 0);
-	if (!outgoing.length) return keyframes;
-	const incoming = outgoing
-		.map((each, n) => ({
-			at: -each.at || 0,
-			value: each.value,
-			// Backwards, the segment to this keyframe has the easing of the keyframe before it.
-			easing: reversed(outgoing[n - 1]?.easing ?? 'linear')
-		}))
-		.reverse();
-	const last = outgoing[outgoing.length - 1];
-	if (last && last.at > -APART_U) {
-		const joined = { ...last, easing: incoming[0]?.easing ?? 'linear' };
-		return { ...keyframes, keyframes: [...outgoing.slice(0, -1), joined, ...incoming.slice(1)] };
-	}
-	return { ...keyframes, keyframes: [...outgoing, ...incoming] };
+/** Whether one side can be copied to the other: what is constant or follows has no curve of its own. */
+export function canCopySide(envelope: Envelope): boolean {
+	return ['swell', 'travel', 'keyframes'].includes(movesOf(envelope));
 }
 
 /** Whether a copied curve can replace another: one of points takes points. */

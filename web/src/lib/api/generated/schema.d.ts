@@ -836,6 +836,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/curves/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Value
+         * @description Return keyframes that show a value on one frame; every other frame follows from its neighbours.
+         */
+        post: operations["set_value_api_curves_value_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curves/side": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Side
+         * @description Return keyframes whose incoming side is the outgoing one, mirrored at the cut or repeated.
+         */
+        post: operations["copy_side_api_curves_side_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cuts/{cut_id}": {
         parameters: {
             query?: never;
@@ -1605,7 +1645,7 @@ export interface components {
     schemas: {
         /**
          * Accent
-         * @description A sound around the cut. Times are envelope times: -1 the window's start, 0 the cut, 1 its end.
+         * @description A sound around the cut. Times are u, -1 the window's start, 0 the cut, 1 its end, or in frames.
          *
          *     ``gain_db`` is its loudest sample in dBFS. ``fade_in`` and ``fade_out`` are shares of its halves, before
          *     and after ``peak``. Without ``stretch`` it keeps its own length, around ``peak``. ``follow`` is a moving
@@ -1624,17 +1664,17 @@ export interface components {
              * Start
              * @default -1
              */
-            start: number;
+            start: number | components["schemas"]["FrameTime"];
             /**
              * Peak
              * @default 0
              */
-            peak: number;
+            peak: number | components["schemas"]["FrameTime"];
             /**
              * End
              * @default 1
              */
-            end: number;
+            end: number | components["schemas"]["FrameTime"];
             /**
              * Fade In
              * @default 0.5
@@ -2248,6 +2288,33 @@ export interface components {
             clouds: components["schemas"]["Cells"];
         };
         /**
+         * CurveIn
+         * @description A curve: its envelope, whose parameter it is (``filter`` is a kind, or "retime"), and its window.
+         *
+         *     Times in frames are those of the window; ``times`` is the recipe's.
+         */
+        CurveIn: {
+            /** Filter */
+            filter: string;
+            /** Parameter */
+            parameter: string;
+            /** Envelope */
+            envelope: (number | components["schemas"]["Swell_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Travel_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____"] | components["schemas"]["Follow"]) | ([
+                number,
+                number
+            ] | components["schemas"]["Swell_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Travel_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Keyframes_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______"] | components["schemas"]["Follow"]);
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /**
+             * Times
+             * @default exact
+             * @enum {string}
+             */
+            times: "exact" | "frames";
+        };
+        /**
          * Cut
          * @description Outgoing until the cut, incoming from it.
          */
@@ -2604,8 +2671,8 @@ export interface components {
              *     ]
              */
             span: [
-                number,
-                number
+                number | components["schemas"]["FrameTime"],
+                number | components["schemas"]["FrameTime"]
             ];
             /**
              * Easing
@@ -2821,8 +2888,8 @@ export interface components {
              *     ]
              */
             span: [
-                number,
-                number
+                number | components["schemas"]["FrameTime"],
+                number | components["schemas"]["FrameTime"]
             ];
             /**
              * Easing
@@ -3033,6 +3100,14 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+        };
+        /**
+         * FrameTime
+         * @description A time of ``frames`` from the cut: negative before it, -0.5 the centre of the last frame before it.
+         */
+        FrameTime: {
+            /** Frames */
+            frames: number;
         };
         /**
          * Framing
@@ -3275,7 +3350,7 @@ export interface components {
         /** Keyframe[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Keyframe_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
             /** At */
-            at: number;
+            at: number | components["schemas"]["FrameTime"];
             /** Value */
             value: number;
             /**
@@ -3287,7 +3362,7 @@ export interface components {
         /** Keyframe[tuple[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])], Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]]] */
         Keyframe_tuple_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False______: {
             /** At */
-            at: number;
+            at: number | components["schemas"]["FrameTime"];
             /** Value */
             value: [
                 number,
@@ -3298,6 +3373,16 @@ export interface components {
              * @default linear
              */
             easing: string | components["schemas"]["Steepness"];
+        };
+        /**
+         * KeyframesOut
+         * @description The keyframes, as a recipe states them.
+         */
+        KeyframesOut: {
+            /** Envelope */
+            envelope: {
+                [key: string]: unknown;
+            };
         };
         /** Keyframes[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
@@ -3627,8 +3712,8 @@ export interface components {
              *     ]
              */
             span: [
-                number,
-                number
+                number | components["schemas"]["FrameTime"],
+                number | components["schemas"]["FrameTime"]
             ];
             /**
              * Easing
@@ -3937,8 +4022,8 @@ export interface components {
              *     ]
              */
             span: [
-                number,
-                number
+                number | components["schemas"]["FrameTime"],
+                number | components["schemas"]["FrameTime"]
             ];
             /**
              * Easing
@@ -4079,6 +4164,12 @@ export interface components {
              * @enum {string}
              */
             light: "linear" | "display";
+            /**
+             * Times
+             * @default exact
+             * @enum {string}
+             */
+            times: "exact" | "frames";
             /**
              * Hold Frames
              * @default false
@@ -4631,6 +4722,18 @@ export interface components {
             code: number;
         };
         /**
+         * SideCopy
+         * @description The outgoing side of a curve, to be copied to the incoming side.
+         */
+        SideCopy: {
+            curve: components["schemas"]["CurveIn"];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "mirrored" | "repeated";
+        };
+        /**
          * SignIn
          * @description Who signs in.
          */
@@ -4642,13 +4745,13 @@ export interface components {
         };
         /**
          * Slip
-         * @description From ``from`` to ``to``, in envelope time, the background is ``offset`` frames later.
+         * @description From ``from`` to ``to`` the background is ``offset`` frames later.
          */
         Slip: {
             /** From */
-            from: number;
+            from: number | components["schemas"]["FrameTime"];
             /** To */
-            to: number;
+            to: number | components["schemas"]["FrameTime"];
             /** Offset */
             offset: number;
         };
@@ -4810,7 +4913,7 @@ export interface components {
         };
         /**
          * SubjectLayer
-         * @description The subject of clip ``of`` lies over the mix from ``from`` to ``to``, in envelope time.
+         * @description The subject of clip ``of`` lies over the mix from ``from`` to ``to``.
          */
         SubjectLayer: {
             /**
@@ -4823,12 +4926,12 @@ export interface components {
              * From
              * @default -1
              */
-            from: number;
+            from: number | components["schemas"]["FrameTime"];
             /**
              * To
              * @default 1
              */
-            to: number;
+            to: number | components["schemas"]["FrameTime"];
         };
         /**
          * SubjectOut
@@ -4905,22 +5008,22 @@ export interface components {
              * Start
              * @default -1
              */
-            start: number;
+            start: number | components["schemas"]["FrameTime"];
             /**
              * Full From
              * @default 0
              */
-            full_from: number;
+            full_from: number | components["schemas"]["FrameTime"];
             /**
              * Full To
              * @default 0
              */
-            full_to: number;
+            full_to: number | components["schemas"]["FrameTime"];
             /**
              * End
              * @default 1
              */
-            end: number;
+            end: number | components["schemas"]["FrameTime"];
             /**
              * Rise
              * @default ease-in
@@ -4951,22 +5054,22 @@ export interface components {
              * Start
              * @default -1
              */
-            start: number;
+            start: number | components["schemas"]["FrameTime"];
             /**
              * Full From
              * @default 0
              */
-            full_from: number;
+            full_from: number | components["schemas"]["FrameTime"];
             /**
              * Full To
              * @default 0
              */
-            full_to: number;
+            full_to: number | components["schemas"]["FrameTime"];
             /**
              * End
              * @default 1
              */
-            end: number;
+            end: number | components["schemas"]["FrameTime"];
             /**
              * Rise
              * @default ease-in
@@ -5076,12 +5179,12 @@ export interface components {
              * Start
              * @default -1
              */
-            start: number;
+            start: number | components["schemas"]["FrameTime"];
             /**
              * End
              * @default 1
              */
-            end: number;
+            end: number | components["schemas"]["FrameTime"];
             /**
              * Easing
              * @default ease-in-out
@@ -5112,12 +5215,12 @@ export interface components {
              * Start
              * @default -1
              */
-            start: number;
+            start: number | components["schemas"]["FrameTime"];
             /**
              * End
              * @default 1
              */
-            end: number;
+            end: number | components["schemas"]["FrameTime"];
             /**
              * Easing
              * @default ease-in-out
@@ -5202,6 +5305,20 @@ export interface components {
             unit: "height" | "width" | "frames" | "deg" | "turns" | "ratio" | "stops" | "Hz" | "count" | "none";
             /** Usual */
             usual: number;
+        };
+        /**
+         * ValueOnFrame
+         * @description A value to be shown on the frame ``offset`` from the cut; None keeps what is shown there.
+         */
+        ValueOnFrame: {
+            curve: components["schemas"]["CurveIn"];
+            /** Offset */
+            offset: number;
+            /** Value */
+            value?: number | [
+                number,
+                number
+            ] | null;
         };
         /**
          * VariantOut
@@ -5324,8 +5441,8 @@ export interface components {
              *     ]
              */
             span: [
-                number,
-                number
+                number | components["schemas"]["FrameTime"],
+                number | components["schemas"]["FrameTime"]
             ];
             /**
              * Easing
@@ -7136,6 +7253,78 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    set_value_api_curves_value_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValueOnFrame"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyframesOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    copy_side_api_curves_side_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SideCopy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyframesOut"];
+                };
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

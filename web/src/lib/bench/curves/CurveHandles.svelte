@@ -38,7 +38,6 @@
 
 	/** A handle that another one would hide is drawn at this distance beside it. */
 	const ASIDE_PX = 17;
-	const TIME_DECIMALS = 4;
 	const RANK = { dot: 0, square: 1, diamond: 2 };
 	let y = $derived(heightScale(bounds, height));
 
@@ -88,12 +87,18 @@
 	const drags: Record<string, ReturnType<typeof dragOf>> = {};
 	const dragFor = (id: string) => (drags[id] ??= dragOf(id));
 
-	/** Times snap to whole frames and values to the parameter's steps, unless `free`. */
+	/** The border between two frames nearest to a time; or the middle of a frame, or the cut. */
+	function kept(handle: Handle, t: number): number {
+		if (handle.keeps === 'borders') return Math.round(t);
+		return Math.abs(t) < 0.25 ? 0 : Math.floor(t) + 0.5;
+	}
+
+	/** Times snap to frames and values to the parameter's steps, unless `free`. */
 	function move(handle: Handle, t: number, value: number, free: boolean) {
 		const isBend = handle.shape === 'dot';
-		const time = isBend || free ? t : Math.round(t);
+		const time = isBend || free ? t : kept(handle, t);
 		const snapped = handle.moves === 'time' || isBend ? value : snappedValue(value, free);
-		const u = Number(clamped(uOf(axis, time), -1, 1).toFixed(TIME_DECIMALS));
+		const u = clamped(uOf(axis, time), -1, 1);
 		onchange(handle.moved({ u: handle.moves === 'value' ? handle.u : u, value: snapped }));
 	}
 
@@ -112,7 +117,10 @@
 			const dot = handle.shape === 'dot';
 			const size = whole && !dot ? 1 : (bounds.high - bounds.low) / 50;
 			const far = event.shiftKey ? 10 : 1;
-			const t = tOf(axis, handle.u) + right * far * (dot ? axis.before / 25 : 1);
+			const from = tOf(axis, handle.u);
+			// From the cut the next frame is half a frame away.
+			const one = dot ? axis.before / 25 : from === 0 && handle.keeps === 'frames' ? 0.5 : 1;
+			const t = from + right * far * one;
 			move(handle, t, handle.value + up * far * size, event.altKey);
 		} else return;
 		event.preventDefault();

@@ -6,8 +6,9 @@
 	import { tOf, uOf, type Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import EasingPicker from './EasingPicker.svelte';
-	import { withKeyframe, withNewKeyframe, withoutKeyframe } from '$lib/recipe/envelopes';
-	import type { Keyframes, Value } from '$lib/recipe/recipe';
+	import { withKeyframe, withoutKeyframe } from '$lib/recipe/envelopes';
+	import type { CurveOwner } from './curveOwner';
+	import type { Keyframes } from '$lib/recipe/recipe';
 	import { shownAs } from '$lib/recipe/units';
 
 	type Props = {
@@ -15,8 +16,7 @@
 		axis: Axis;
 		keyframes: Keyframes;
 		parameter: Parameter;
-		/** The value at the shown frame, for a keyframe added there. */
-		current: Value;
+		curve: CurveOwner;
 		/** The handle of the curve that was used last. */
 		chosen: string;
 		onchange: (keyframes: Keyframes) => void;
@@ -26,7 +26,7 @@
 		axis,
 		keyframes,
 		parameter,
-		current,
+		curve,
 		chosen = $bindable(),
 		onchange
 	}: Props = $props();
@@ -47,11 +47,11 @@
 		return Math.min(Math.max(Math.floor(tOf(axis, u)), -axis.before), axis.after - 1);
 	}
 
-	function add() {
-		const u = Number(uOf(axis, bench.view.shown + 0.5).toFixed(4));
-		const more = withNewKeyframe(keyframes, Math.min(1, Math.max(-1, u)), current);
-		onchange(more);
-		go(more.keyframes.findIndex((each) => Math.abs(each.at - u) < 0.001));
+	/** A keyframe on the shown frame, with the value that is shown there. */
+	async function add() {
+		const u = uOf(axis, bench.view.shown + 0.5);
+		await bench.values.set(curve, bench.view.shown, null);
+		go(keyframes.keyframes.findIndex((each) => Math.abs(each.at - u) < 1e-9));
 	}
 </script>
 
@@ -86,7 +86,7 @@
 			high={axis.after}
 			step={0.5}
 			onchange={(t) =>
-				onchange(withKeyframe(keyframes, place, { at: Number(uOf(axis, t).toFixed(4)) }))}
+				onchange(withKeyframe(keyframes, place, { at: uOf(axis, t) }))}
 		/>
 		{#if typeof keyframe.value === 'number'}<NumberField
 				label="Value of keyframe {place + 1}"

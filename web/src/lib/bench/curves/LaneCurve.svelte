@@ -85,12 +85,12 @@
 			: undefined
 	);
 
-	/** A double click adds a keyframe. */
+	/** A double click adds a keyframe on the frame that is pointed at; with Alt, exactly there. */
 	function addKeyframe(event: MouseEvent) {
 		if (envelope === undefined || moves !== 'keyframes') return;
 		const box = (event.currentTarget as SVGElement).getBoundingClientRect();
-		const t = Math.round(axis.t(event.clientX - box.left));
-		const u = Number(clamped(uOf(axis, t), -1, 1).toFixed(4));
+		const t = axis.t(event.clientX - box.left);
+		const u = clamped(uOf(axis, event.altKey ? t : Math.floor(t) + 0.5), -1, 1);
 		const fine = (bounds.high - bounds.low) / 1000;
 		const pointed = y.invert(event.clientY - box.top);
 		const value = whole && !event.altKey ? Math.round(pointed) : rounded(pointed, fine);

@@ -13,6 +13,8 @@ export type Handle = Place & {
 	shape: 'diamond' | 'square' | 'dot';
 	/** Directions in which it moves. */
 	moves: 'value' | 'time' | 'both';
+	/** What a time keeps to: the middle of a frame, where its value is seen, or a border between two. */
+	keeps: 'frames' | 'borders';
 	/** For a dot, where its easing begins or ends: they are joined by a line. */
 	anchor?: Place;
 	moved: (to: Place) => Envelope;
@@ -49,6 +51,7 @@ function swellHandles(swell: Swell, rest: number): Handle[] {
 		label,
 		shape: 'square',
 		moves: 'time',
+		keeps: id.startsWith('full') ? 'frames' : 'borders',
 		u: swell[id],
 		value,
 		moved: at(id, low, high)
@@ -77,6 +80,7 @@ function swellHandles(swell: Swell, rest: number): Handle[] {
 			label: 'Peak',
 			shape: 'diamond',
 			moves: 'value',
+			keeps: 'frames',
 			u: (full_from + full_to) / 2,
 			value: peak,
 			moved: ({ value }) => ({ ...swell, peak: value })
@@ -97,6 +101,7 @@ function travelHandles(travel: Travel, rest: number): Handle[] {
 			label: 'Start',
 			shape: 'square',
 			moves: 'time',
+			keeps: 'borders',
 			...start,
 			moved: ({ u }) => ({ ...travel, start: clamped(u, -1, travel.end - LEAST_SPAN_U) })
 		},
@@ -105,6 +110,7 @@ function travelHandles(travel: Travel, rest: number): Handle[] {
 			label: 'End',
 			shape: 'square',
 			moves: 'time',
+			keeps: 'borders',
 			u: travel.end,
 			value: from,
 			moved: ({ u }) => ({ ...travel, end: clamped(u, travel.start + LEAST_SPAN_U, 1) })
@@ -114,6 +120,7 @@ function travelHandles(travel: Travel, rest: number): Handle[] {
 			label: 'Amount',
 			shape: 'diamond',
 			moves: 'value',
+			keeps: 'borders',
 			...end,
 			moved: ({ value }) => ({ ...travel, amount: value - from })
 		}
@@ -137,6 +144,7 @@ function keyframeHandles(keyframes: Keyframes): Handle[] {
 		label: `Keyframe ${n + 1} of ${keyframes.keyframes.length}`,
 		shape: 'diamond',
 		moves: 'both',
+		keeps: 'frames',
 		u: keyframe.at,
 		value: single(keyframe.value),
 		moved: ({ u, value }) => withKeyframe(keyframes, n, { at: u, value }),
@@ -161,6 +169,7 @@ function dots(
 		label: `Control point ${which + 1} of ${id.replace('-', ' ')}`,
 		shape: 'dot',
 		moves: 'both',
+		keeps: 'borders',
 		u: from.u + points[(2 * which) as 0 | 2] * span,
 		value: from.value + points[(2 * which + 1) as 1 | 3] * height,
 		anchor: which ? to : from,

@@ -1,0 +1,115 @@
+// Times of a recipe as they are stated: u (−1 the window's start, 0 the cut, 1 its end), or frames from the
+// cut, which stay so many frames under the duration. Lanes work on u, and give back what was stated.
+import { clamped } from '$lib/ui/numbers';
+import type { Envelope, Keyframe } from './recipe';
+
+export type Time = number | { frames: number };
+export type Window = { before: number; after: number };
+
+type Timed = Record<string, unknown>;
+
+/** The fields that are times: of a swell, a travel, an accent; of a subject layer and a slip. */
+const ENVELOPE_TIMES = ['start', 'full_from', 'full_to', 'end'];
+export const ACCENT_TIMES = ['start', 'peak', 'end'];
+export const SPAN_TIMES = ['from', 'to'];
+
+export function isInFrames(time: unknown): time is { frames: number } {
+	return typeof time === 'object' && time !== null && 'frames' in time;
+}
+
+/** A time as u in a window; frames end at `farthest` times its ends. */
+export function uAt(time: Time, { before, after }: Window, farthest = 1): number {
+	if (!isInFrames(time)) return time;
+	const u = time.frames < 0 ? time.frames / before : time.frames / after;
+	return clamped(u, -farthest, farthest);
+}
+
+/** A time at `u`, in frames where it is wanted so: to half frames. */
+export function timeAt(u: number, { before, after }: Window, inFrames: boolean): Time {
+	return inFrames ? { frames: Math.round(2 * u * (u < 0 ? before : after)) / 2 || 0 } : u;
+}
+
+/** The same with its times as u. */
+export function placedTimes<T extends object>(
+	timed: T,
+	fields: string[],
+	window: Window,
+	farthest = 1
+): T {
+	const made = { ...timed } as Timed;
+	for (const field of fields)
+		if (isInFrames(made[field])) made[field] = uAt(made[field], window, farthest);
+	return made as T;
+}
+
+/** What was changed with times as u, its times in frames again where `stated` has them so. */
+export function statedTimes<T extends object>(
+	stated: object,
+	changed: T,
+	fields: string[],
+	window: Window
+): T {
+	const [was, made] = [stated as Timed, { ...changed } as Timed];
+	for (const field of fields)
+		if (isInFrames(was[field]) && typeof made[field] === 'number')
+			made[field] = timeAt(made[field], window, true);
+	return made as T;
+}
+
+/** All times in frames, or all as u. */
+export function countedTimes<T extends object>(
+	timed: T,
+	fields: string[],
+	window: Window,
+	inFrames: boolean
+): T {
+	const made = { ...timed } as Timed;
+	for (const field of fields)
+		if (made[field] !== undefined)
+			made[field] = timeAt(uAt(made[field] as Time, window, 20), window, inFrames);
+	return made as T;
+}
+
+/** An envelope with its times as u. */
+export function placedEnvelope(envelope: Envelope, window: Window): Envelope {
+	if (typeof envelope !== 'object' || Array.isArray(envelope)) return envelope;
+	if (envelope.kind === 'swell' || envelope.kind === 'travel')
+		return placedTimes(envelope, ENVELOPE_TIMES, window);
+	if (envelope.kind !== 'keyframes') return envelope;
+	const keyframes = envelope.keyframes.map((each) => placedTimes(each, ['at'], window));
+	return { ...envelope, keyframes };
+}
+
+/** An envelope that was changed with times as u, with those in frames again that were stated so. */
+export function statedEnvelope(stated: Envelope, changed: Envelope, window: Window): Envelope {
+	if (!isInFramesAnywhere(stated)) return changed;
+	if (typeof changed !== 'object' || Array.isArray(changed)) return changed;
+	if (typeof stated !== 'object' || Array.isArray(stated)) return changed;
+	if (changed.kind === 'swell' || changed.kind === 'travel')
+		return statedTimes(stated, changed, ENVELOPE_TIMES, window);
+	if (changed.kind !== 'keyframes' || stated.kind !== 'keyframes') return changed;
+	const was = stated.keyframes;
+	const keyframes = changed.keyframes.map((each, n) => {
+		const same = was.find(({ at }) => Math.abs(uAt(at, window) - each.at) < 1e-9);
+		const before = same ?? (was.length === changed.keyframes.length ? was[n] : undefined);
+		return before ? statedTimes(before, each, ['at'], window) : each;
+	});
+	return { ...changed, keyframes };
+}
+
+/** An envelope with all its times in frames, or all as u. */
+export function countedEnvelope(envelope: Envelope, window: Window, inFrames: boolean): Envelope {
+	if (typeof envelope !== 'object' || Array.isArray(envelope)) return envelope;
+	if (envelope.kind === 'swell' || envelope.kind === 'travel')
+		return countedTimes(envelope, ENVELOPE_TIMES, window, inFrames);
+	if (envelope.kind !== 'keyframes') return envelope;
+	const counted = (each: Keyframe) => countedTimes(each, ['at'], window, inFrames);
+	return { ...envelope, keyframes: envelope.keyframes.map(counted) };
+}
+
+/** Whether any time of an envelope is in frames. */
+export function isInFramesAnywhere(envelope: Envelope): boolean {
+	if (typeof envelope !== 'object' || Array.isArray(envelope)) return false;
+	if (envelope.kind === 'keyframes') return envelope.keyframes.some(({ at }) => isInFrames(at));
+	return Object.values(envelope).some(isInFrames);
+}
