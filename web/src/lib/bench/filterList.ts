@@ -1,6 +1,7 @@
 // Filters added, removed and reordered.
 import type { BookRecipe, FilterKind } from '$lib/api/client';
-import { nameOf, newFilter, type Filter, type Recipe } from '$lib/recipe/recipe';
+import { nameOf, newFilter, type Envelope, type Filter, type Recipe } from '$lib/recipe/recipe';
+import { onFrames } from '$lib/recipe/times';
 import { withKnownAccent } from '$lib/recipe/accent';
 import { announce } from '$lib/ui/announce.svelte';
 import { keepingFocus } from '$lib/ui/focus';
@@ -11,6 +12,8 @@ import { withKnownFollows } from './copying';
 export function addFilter({ transition, view }: Bench, kind: FilterKind) {
 	const taken = transition.recipe.filters.map((each) => each.id);
 	const filter = newFilter(kind, taken);
+	for (const { name } of kind.parameters)
+		filter[name] = onFrames(filter[name] as Envelope, undefined, transition.recipe);
 	transition.change(`Add ${kind.title.toLowerCase()}`, (recipe) => ({
 		...recipe,
 		filters: [...recipe.filters, filter]

@@ -1,6 +1,7 @@
 // Points of filters that are animated: where they lie in the shown frame, and their path.
 import { uOf } from '$lib/bench/strip/axis';
 import { keyframeNear, withValueAt } from '$lib/recipe/envelopes';
+import { placedEnvelope, statedEnvelope } from '$lib/recipe/times';
 import { mainValue, movesOf, type Envelope, type Filter } from '$lib/recipe/recipe';
 import type { Bench } from './bench.svelte';
 
@@ -10,7 +11,7 @@ export type Point = [number, number];
 export function pointAt(bench: Bench, filter: Filter, name: string): Point {
 	const envelope = filter[name] as Envelope;
 	// The curves come from the server: a keyframe that is being moved is ahead of them.
-	const keyframe = keyframeNear(envelope, ...shownTime(bench));
+	const keyframe = keyframeNear(placedEnvelope(envelope, bench.transition), ...shownTime(bench));
 	if (keyframe) return keyframe.value as Point;
 	const path = pathOf(bench, filter, name);
 	const shown = path[bench.view.shown + bench.transition.before];
@@ -33,7 +34,8 @@ export function pathOf(bench: Bench, filter: Filter, name: string): Point[] {
 /** A point's envelope after it was set in the shown frame: its keyframe there, or all of it. */
 export function withPoint(bench: Bench, envelope: Envelope, point: Point): Envelope {
 	const [at, near] = shownTime(bench);
-	return withValueAt(envelope, at, point, near);
+	const placed = placedEnvelope(envelope, bench.transition);
+	return statedEnvelope(envelope, withValueAt(placed, at, point, near), bench.transition);
 }
 
 /** The envelope time of the shown frame, and how near to it a keyframe is that frame's. */

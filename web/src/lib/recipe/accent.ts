@@ -1,6 +1,7 @@
 // The accent of a recipe: a sound around the cut, and what changes when it is edited.
 import { clamped } from '$lib/ui/numbers';
 import type { Recipe } from './recipe';
+import { countedTimes, isInFrames, placedTimes, statedTimes, type Window } from './times';
 
 export type Accent = {
 	/** A synthesised sound, or a clip of the user's. */
@@ -19,6 +20,7 @@ export type Accent = {
 	body: number;
 };
 
+const ACCENT_TIMES = ['start', 'peak', 'end'];
 export const FARTHEST_U = 20;
 export const GAIN_DB = { low: -60, high: 12 };
 /** The shortest accent, in envelope time. */
@@ -41,6 +43,27 @@ export const USUAL_ACCENT: Accent = {
 export function accentOf(recipe: Recipe): Accent | null {
 	const stated = recipe.accent as Partial<Accent> | null | undefined;
 	return stated ? { ...USUAL_ACCENT, ...stated } : null;
+}
+
+/** The accent with its times as u. */
+export function placedAccent(accent: Accent, window: Window): Accent {
+	return placedTimes(accent, ACCENT_TIMES, window, FARTHEST_U);
+}
+
+/** An accent that was changed with times as u, those in frames again that the recipe states so. */
+export function statedAccent(recipe: Recipe, changed: Accent, window: Window): Accent {
+	return statedTimes(accentOf(recipe) ?? {}, changed, ACCENT_TIMES, window);
+}
+
+/** Whether times of the recipe's accent are in frames. */
+export function isAccentInFrames(recipe: Recipe): boolean {
+	const accent = accentOf(recipe);
+	return accent !== null && [accent.start, accent.peak, accent.end].some(isInFrames);
+}
+
+/** The accent with all its times in frames, or all as u. */
+export function countedAccent(accent: Accent, window: Window, inFrames: boolean): Accent {
+	return countedTimes(accent, ACCENT_TIMES, window, inFrames);
 }
 
 /** The accent with its start, peak or end at an envelope time, kept in order. */

@@ -1,5 +1,6 @@
 // The recipe as the bench edits it, and pure operations on its envelopes.
 import type { Catalogue, Parameter, FilterKind } from '$lib/api/client';
+import type { Time } from './times';
 
 export type PatchStep = { op: string; path: string; value: unknown };
 export type Easing = string | { steepness: number };
@@ -50,7 +51,7 @@ export type Filter = {
 };
 export type Mix = {
 	kind: string;
-	span?: [number, number];
+	span?: [Time, Time];
 	easing?: Easing;
 	[parameter: string]: unknown;
 };
@@ -64,6 +65,8 @@ export type Recipe = {
 	mix: Mix;
 	shutter: number;
 	light: string;
+	/** Whether peaks and keyframes are seen on frames. */
+	times: 'exact' | 'frames';
 	filters: Filter[];
 	subject_layer?: SubjectLayer | null;
 	/** Findings that are meant to be so, by their check, with the reason. */

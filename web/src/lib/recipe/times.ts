@@ -1,16 +1,15 @@
 // Times of a recipe as they are stated: u (−1 the window's start, 0 the cut, 1 its end), or frames from the
 // cut, which stay so many frames under the duration. Lanes work on u, and give back what was stated.
 import { clamped } from '$lib/ui/numbers';
-import type { Envelope, Keyframe } from './recipe';
+import { movesOf, type Envelope, type Keyframe, type Recipe, type Swell } from './recipe';
 
 export type Time = number | { frames: number };
 export type Window = { before: number; after: number };
 
 type Timed = Record<string, unknown>;
 
-/** The fields that are times: of a swell, a travel, an accent; of a subject layer and a slip. */
+/** The fields that are times: of a swell and a travel; of a subject layer and a slip. */
 const ENVELOPE_TIMES = ['start', 'full_from', 'full_to', 'end'];
-export const ACCENT_TIMES = ['start', 'peak', 'end'];
 export const SPAN_TIMES = ['from', 'to'];
 
 export function isInFrames(time: unknown): time is { frames: number } {
@@ -105,6 +104,16 @@ export function countedEnvelope(envelope: Envelope, window: Window, inFrames: bo
 	if (envelope.kind !== 'keyframes') return envelope;
 	const counted = (each: Keyframe) => countedTimes(each, ['at'], window, inFrames);
 	return { ...envelope, keyframes: envelope.keyframes.map(counted) };
+}
+
+/** A new swell shows its peak on both frames beside the cut, also in recipes whose times are exact. */
+export function onFrames(next: Envelope, was: Envelope | undefined, recipe: Recipe): Envelope {
+	if (recipe.times === 'frames' || movesOf(next) !== 'swell') return next;
+	const swell = next as Swell;
+	const isNew = was === undefined || movesOf(was) !== 'swell';
+	if (!isNew || swell.full_from !== 0 || swell.full_to !== 0) return next;
+	const beside = { full_from: { frames: -0.5 }, full_to: { frames: 0.5 } };
+	return { ...swell, ...(beside as unknown as Pick<Swell, 'full_from' | 'full_to'>) };
 }
 
 /** Whether any time of an envelope is in frames. */

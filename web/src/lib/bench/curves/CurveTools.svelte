@@ -20,7 +20,9 @@
 
 	import Select from '$lib/ui/Select.svelte';
 	import EasingPicker from './EasingPicker.svelte';
-	import { canMirror, canPaste, mirrored, fittedTo } from '$lib/recipe/envelopes';
+	import { canCopySide, canPaste, fittedTo } from '$lib/recipe/envelopes';
+	import { isInFramesAnywhere } from '$lib/recipe/times';
+	import type { CurveOwner } from './curveOwner';
 	import TimesField from './TimesField.svelte';
 	import KeyframeRows from './KeyframeRows.svelte';
 	import {
@@ -33,8 +35,7 @@
 		type Keyframes,
 		type Moves,
 		type Mover,
-		type Swell,
-		type Value
+		type Swell
 	} from '$lib/recipe/recipe';
 
 	type Props = {
@@ -48,8 +49,7 @@
 		movers?: Mover[];
 		/** The side of the cut that the curve is about, where it is one. */
 		only?: ClipSide;
-		/** The value at the shown frame. */
-		current: Value;
+		curve: CurveOwner;
 		handle: string;
 		onchange: (next: Envelope) => void;
 	};
@@ -61,7 +61,7 @@
 		owner,
 		movers = [],
 		only,
-		current,
+		curve,
 		handle = $bindable(),
 		onchange
 	}: Props = $props();
@@ -114,13 +114,15 @@
 			items={moves}
 			onchange={(next) => onchange(withMoves(envelope, next, parameter, movers[0]?.id))}
 		/>
-		{#if !isPoint}<TimesField
-				{axis}
-				{envelope}
-				rest={parameter.rest ?? 0}
-				name="{owner}, {parameter.label.toLowerCase()}"
-				{onchange}
-			/>{/if}
+		<TimesField
+			{bench}
+			{axis}
+			{envelope}
+			{curve}
+			isInFrames={isInFramesAnywhere(curve.read(bench.transition.recipe) ?? 0)}
+			name="{owner}, {parameter.label.toLowerCase()}"
+			{onchange}
+		/>
 	</div>
 	{#if followed}
 		<div class="row">
@@ -135,15 +137,7 @@
 		</div>
 	{/if}
 	{#if keyframes}
-		<KeyframeRows
-			{bench}
-			{axis}
-			{keyframes}
-			{parameter}
-			{current}
-			bind:chosen={handle}
-			{onchange}
-		/>
+		<KeyframeRows {bench} {axis} {keyframes} {parameter} {curve} bind:chosen={handle} {onchange} />
 	{/if}
 	{#each easings as { name, label, easing } (name)}
 		<EasingPicker
@@ -155,12 +149,18 @@
 	{/each}
 	<div class="row curve">
 		<span class="small">Curve</span>
-		{#if !only && canMirror(envelope)}
+		{#if !only && canCopySide(envelope)}
 			<Button
 				kind="bare"
 				low
 				tip="Mirror the outgoing side onto the incoming side"
-				onclick={() => onchange(mirrored(envelope))}>Mirror</Button
+				onclick={() => void bench.values.copySide(curve, 'mirrored')}>Mirror</Button
+			>
+			<Button
+				kind="bare"
+				low
+				tip="Repeat the outgoing side on the incoming side, as it is"
+				onclick={() => void bench.values.copySide(curve, 'repeated')}>Repeat</Button
 			>
 		{/if}
 		<Button kind="bare" low disabled={movesOf(envelope) === 'hold'} onclick={copy}>Copy</Button>

@@ -85,8 +85,7 @@
 			low={-axis.before}
 			high={axis.after}
 			step={0.5}
-			onchange={(t) =>
-				onchange(withKeyframe(keyframes, place, { at: uOf(axis, t) }))}
+			onchange={(t) => onchange(withKeyframe(keyframes, place, { at: uOf(axis, t) }))}
 		/>
 		{#if typeof keyframe.value === 'number'}<NumberField
 				label="Value of keyframe {place + 1}"

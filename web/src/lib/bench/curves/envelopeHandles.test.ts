@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { easingOf, pointsOf, reversed } from '$lib/recipe/easing';
 import {
-	mirrored,
 	canPaste,
 	speedAt,
 	fittedTo,
@@ -14,7 +13,7 @@ import {
 import type { Parameter as Described } from '$lib/api/client';
 import { handlesOf } from './envelopeHandles';
 import { changeLabel } from '$lib/recipe/labels';
-import { swellTo, travelBy, type Keyframes, type Swell } from '$lib/recipe/recipe';
+import { swellTo, travelBy, type Keyframes } from '$lib/recipe/recipe';
 
 const keyframes: Keyframes = {
 	kind: 'keyframes',
@@ -66,10 +65,6 @@ describe('a swell', () => {
 			rise: 'cubic-bezier(0.42,0,0.5,1.2)'
 		});
 	});
-	it('is mirrored from outgoing to incoming', () => {
-		const swell: Swell = { ...swellTo(1), start: -0.6, full_from: -0.2, rise: 'ease-out' };
-		expect(mirrored(swell)).toMatchObject({ full_to: 0.2, end: 0.6, fall: 'ease-in' });
-	});
 });
 
 describe('a travel', () => {
@@ -100,16 +95,6 @@ describe('keyframes', () => {
 		expect(
 			withoutKeyframe(withoutKeyframe(withoutKeyframe(keyframes, 0), 0), 0).keyframes
 		).toHaveLength(1);
-	});
-	it('are mirrored with the easing of the way back', () => {
-		expect(mirrored(keyframes)).toEqual({
-			kind: 'keyframes',
-			keyframes: [
-				{ at: -1, value: 0, easing: 'ease-in' },
-				{ at: 0, value: 4, easing: 'ease-out' },
-				{ at: 1, value: 0, easing: 'linear' }
-			]
-		});
 	});
 });
 

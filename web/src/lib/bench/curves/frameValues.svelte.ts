@@ -15,7 +15,8 @@ export type Copying = 'mirrored' | 'repeated';
 type Wanted = { owner: CurveOwner; offset: number; value: Value | null };
 
 export class FrameValues {
-	#next: Wanted | null = null;
+	/** What is asked for next, by its curve: only the newest value counts. */
+	#next = new Map<string, Wanted>();
 	#isAsking = false;
 	#hasSaid = false;
 
@@ -30,13 +31,13 @@ export class FrameValues {
 	/** Show a value on a frame; null adds a keyframe there and changes no frame. */
 	async set(owner: CurveOwner, offset: number, value: Value | null): Promise<void> {
 		if (this.#setHere(owner, offset, value)) return;
-		this.#next = { owner, offset, value };
+		this.#next.set(`${owner.filter} ${owner.title}`, { owner, offset, value });
 		if (this.#isAsking) return;
 		this.#isAsking = true;
 		try {
-			while (this.#next) {
-				const wanted: Wanted = this.#next;
-				this.#next = null;
+			for (let [next] = this.#next; next; [next] = this.#next) {
+				const [key, wanted] = next;
+				this.#next.delete(key);
 				if (!this.#setHere(wanted.owner, wanted.offset, wanted.value)) await this.#ask(wanted);
 			}
 		} finally {

@@ -98,6 +98,8 @@
 			onchange={(next) => setPart(part, next)}
 		/>
 	{/each}
+{:else if movesOf(envelope) === 'keyframes'}
+	<span class="small text-quiet">Keyframes</span>
 {:else}
 	{#if parameter.control === 'angle' && movesOf(envelope) === 'hold'}
 		<AngleDial {label} value={main} {onchange} />

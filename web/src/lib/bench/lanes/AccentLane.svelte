@@ -5,7 +5,17 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { Axis } from '$lib/bench/strip/axis';
 	import { tOf, uOf } from '$lib/bench/strip/axis';
-	import { accentOf, FARTHEST_U, GAIN_DB, withTime, type Accent } from '$lib/recipe/accent';
+	import {
+		accentOf,
+		countedAccent,
+		FARTHEST_U,
+		GAIN_DB,
+		isAccentInFrames,
+		placedAccent,
+		statedAccent,
+		withTime,
+		type Accent
+	} from '$lib/recipe/accent';
 	import { freshSeed, moversFor } from '$lib/recipe/recipe';
 	import ImportSound from '$lib/clips/ImportSound.svelte';
 	import Button from '$lib/ui/Button.svelte';
@@ -20,13 +30,13 @@
 
 	let { bench, axis }: { bench: Bench; axis: Axis } = $props();
 
-	const ROWS = 8;
+	const ROWS = 9;
 	const COLUMNS = 400;
 	const sound = new AccentSound();
 	let clips = $state.raw<Clip[]>([]);
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === 'accent');
-	let accent = $derived(accentOf(transition.recipe) as Accent);
+	let accent = $derived(placedAccent(accentOf(transition.recipe) as Accent, axis));
 	let height = $derived(open ? ROWS * ROW_PX + 18 : CLOSED_PX);
 	let own = $derived(typeof accent.sound === 'object' ? accent.sound.clip : '');
 	let movers = $derived(
@@ -71,7 +81,18 @@
 	}
 
 	function set(label: string, next: Accent | null) {
-		transition.change(label, (recipe) => ({ ...recipe, accent: next }));
+		transition.change(label, (recipe) => ({
+			...recipe,
+			accent: next && statedAccent(recipe, next, axis)
+		}));
+	}
+
+	/** Keep the times in frames under the duration, or go with the window. */
+	function fix(on: boolean) {
+		transition.change(`Accent ${on ? 'in frames' : 'with the window'}`, (recipe) => ({
+			...recipe,
+			accent: countedAccent(accentOf(recipe) as Accent, axis, on)
+		}));
 	}
 
 	function setSound(chosen: string) {
@@ -225,6 +246,14 @@
 					/>
 				</div>
 			{/each}
+			<div class="parameter">
+				<span class="label small">Fixed frames</span>
+				<Check
+					label="Keep the times of the accent in frames when the duration changes"
+					checked={isAccentInFrames(transition.recipe)}
+					onchange={fix}
+				/>
+			</div>
 			{#each FADES as { field, name } (field)}
 				<div class="parameter">
 					<span class="label small">{name}</span>

@@ -15,7 +15,7 @@
 		pointsFor,
 		type Envelope,
 		type Filter,
-		type Value
+		type Moves
 	} from '$lib/recipe/recipe';
 	import { pointAt } from '$lib/bench/points';
 	import { shownAs, valueText } from '$lib/recipe/units';
@@ -26,6 +26,9 @@
 	import Lane from './Lane.svelte';
 	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
+	import { filterCurve } from '$lib/bench/curves/curveOwner';
+	import { onFrames, placedEnvelope, statedEnvelope } from '$lib/recipe/times';
+	import FrameValueField from '$lib/bench/fields/FrameValueField.svelte';
 	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
 	import RegionField from '$lib/bench/fields/RegionField.svelte';
 	import { shapeOf } from '$lib/recipe/region';
@@ -44,6 +47,7 @@
 	/** Rows of the left column above the tools of the curve. */
 	const FIXED_ROWS = 2;
 	const SHAPE_ROWS = 6;
+	const ANIMATED: Moves[] = ['swell', 'travel', 'keyframes'];
 
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === filter.id);
@@ -51,7 +55,7 @@
 	let chosen = $derived(
 		kind.parameters.find((each) => each.name === chosenName) ?? leadingParameter(filter, kind)
 	);
-	let envelope = $derived(chosen ? (filter[chosen.name] as Envelope) : 0);
+	let envelope = $derived(chosen ? placedEnvelope(filter[chosen.name] as Envelope, axis) : 0);
 	let drawn = $derived(
 		bench.preview.curves.find(
 			(each) => each.filter_id === filter.id && each.parameter === curveName(chosen)
@@ -66,17 +70,25 @@
 		)
 	);
 	let leftRows = $derived(FIXED_ROWS + (chosen && hasCurve(chosen) ? rowsOf(envelope) : 0));
+	/** The parameters that have another value on every frame. */
+	let animated = $derived(
+		kind.parameters.filter(
+			(each) =>
+				each.control !== 'point' && ANIMATED.includes(movesOf(filter[each.name] as Envelope))
+		)
+	);
+	/** Values at the shown frame that stand in a row of their own, under the peak or amount. */
+	let besides = $derived(
+		animated.filter((each) => movesOf(filter[each.name] as Envelope) !== 'keyframes').length
+	);
 	/** The parameters, the region, and the numbers of its shape. */
-	let rightRows = $derived(kind.parameters.length + 1 + (shapeOf(filter) ? SHAPE_ROWS : 0));
+	let rightRows = $derived(
+		kind.parameters.length + besides + 1 + (shapeOf(filter) ? SHAPE_ROWS : 0)
+	);
 	let height = $derived(
 		open ? Math.max(LEAST_OPEN_PX, Math.max(leftRows, rightRows) * ROW_PX + 18) : CLOSED_PX
 	);
 	let handle = $state('');
-	let current = $derived<Value>(
-		chosen?.control === 'point'
-			? pointAt(bench, filter, chosen.name)
-			: (drawn?.values[view.shown + axis.before] ?? chosen?.rest ?? 0)
-	);
 
 	/** The value of the curve at the shown frame, and how fast it changes there. */
 	let readout = $derived.by(() => {
@@ -90,6 +102,17 @@
 		return `Frame ${fromCut(view.shown)}: ${text(value)}, ${text(speed)} a frame`;
 	});
 
+	/** What the shown frame shows; the curves come from the server, a keyframe that is being set is ahead. */
+	function valueNow(parameter: Parameter): number {
+		const own = filter[parameter.name] as Envelope;
+		const keyframe = bench.values.keyframe(own, view.shown);
+		if (typeof keyframe === 'number') return keyframe;
+		const found = bench.preview.curves.find(
+			(each) => each.filter_id === filter.id && each.parameter === parameter.name
+		);
+		return found?.values[view.shown + axis.before] ?? parameter.rest ?? 0;
+	}
+
 	function curveName(parameter: Parameter | undefined): string {
 		if (!parameter) return '';
 		return parameter.control === 'point' ? `${parameter.name}.x` : parameter.name;
@@ -100,7 +123,14 @@
 		transition.changeFilter(
 			filter.id,
 			changeLabel(kind.title, asNow(parameter), was as Envelope | undefined, next),
-			(old) => ({ ...old, [parameter.name]: next })
+			(old) => ({
+				...old,
+				[parameter.name]: onFrames(
+					statedEnvelope(old[parameter.name] as Envelope, next, axis),
+					old[parameter.name] as Envelope,
+					transition.recipe
+				)
+			})
 		);
 	}
 
@@ -146,6 +176,16 @@
 	{/if}
 {/snippet}
 
+{#snippet now(parameter: Parameter)}
+	<span class="now small">At {fromCut(view.shown)}</span>
+	<FrameValueField
+		{bench}
+		curve={filterCurve(filter.id, kind, asNow(parameter))}
+		owner={kind.title}
+		value={valueNow(parameter)}
+	/>
+{/snippet}
+
 <Lane
 	label="Filter {place}: {kind.title}"
 	filter={filter.id}
@@ -164,7 +204,7 @@
 				parameter={asNow(shaped)}
 				owner={kind.title}
 				movers={shaped.control === 'point' ? points : shaped.can_follow ? movers : []}
-				{current}
+				curve={filterCurve(filter.id, kind, asNow(shaped))}
 				bind:handle
 				onchange={(next) => set(shaped, next)}
 			/>
@@ -207,16 +247,31 @@
 					{:else}
 						<span class="label small">{parameter.label}</span>
 					{/if}
-					{@render field(parameter)}
+					{#if movesOf(filter[parameter.name] as Envelope) === 'keyframes' && animated.includes(parameter)}
+						{@render now(parameter)}
+					{:else}
+						{@render field(parameter)}
+					{/if}
 				</div>
+				{#if animated.includes(parameter) && movesOf(filter[parameter.name] as Envelope) !== 'keyframes'}
+					<div class="parameter">
+						<span class="label small"></span>
+						{@render now(parameter)}
+					</div>
+				{/if}
 			{/each}
 			<RegionField {bench} {filter} title={kind.title} />
 		{:else if chosen}
 			<div class="parameter">
-				<span class="label small"
-					>{chosen.label} {movesOf(envelope) === 'hold' ? '' : mainName(movesOf(envelope))}</span
-				>
-				{@render field(chosen)}
+				{#if movesOf(envelope) === 'keyframes' && animated.includes(chosen)}
+					<span class="label small">{chosen.label}</span>
+					{@render now(chosen)}
+				{:else}
+					<span class="label small"
+						>{chosen.label} {movesOf(envelope) === 'hold' ? '' : mainName(movesOf(envelope))}</span
+					>
+					{@render field(chosen)}
+				{/if}
 			</div>
 		{/if}
 	{/snippet}
@@ -232,6 +287,11 @@
 		line-height: 24px;
 		text-align: left;
 		text-overflow: ellipsis;
+		white-space: nowrap;
+	}
+	.now {
+		flex: none;
+		color: var(--color-quiet);
 		white-space: nowrap;
 	}
 	button.label:hover {

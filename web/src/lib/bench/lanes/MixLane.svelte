@@ -1,8 +1,11 @@
 <script lang="ts">
 	// The mix: its kind, span and easing.
 	import type { MixKind } from '$lib/api/client';
+	import Check from '$lib/ui/Check.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import type { Axis } from '$lib/bench/strip/axis';
+	import { counted } from '$lib/ui/numbers';
+	import { isInFrames, timeAt, uAt, type Time } from '$lib/recipe/times';
+	import { tOf, type Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import Select from '$lib/ui/Select.svelte';
 	import EasingPicker from '$lib/bench/curves/EasingPicker.svelte';
@@ -15,6 +18,8 @@
 	let { bench, axis }: { bench: Bench; axis: Axis } = $props();
 
 	const OPEN_PX = 92;
+	const SPAN_PX = 2 * ROW_PX;
+	const WHOLE: [Time, Time] = [-1, 1];
 	const MATTE_PX = 84;
 
 	let open = $derived(bench.view.selected === 'mix');
@@ -26,12 +31,15 @@
 			0
 		)
 	);
-	let height = $derived(open ? OPEN_PX + rows : CLOSED_PX);
+	let height = $derived(
+		open ? (entry?.spanned ? OPEN_PX + SPAN_PX / 2 : OPEN_PX) + rows : CLOSED_PX
+	);
 	let drawn = $derived(bench.preview.curves.find((each) => each.filter_id === 'mix'));
-	let span = $derived<[number, number]>(mix.span ?? [-1, 1]);
-	let frames = $derived({
-		from: Math.round(span[0] * (span[0] < 0 ? bench.transition.before : bench.transition.after)),
-		to: Math.round(span[1] * (span[1] < 0 ? bench.transition.before : bench.transition.after))
+	let span = $derived(mix.span ?? WHOLE);
+	let isFixed = $derived(span.some(isInFrames));
+	let frames = $derived.by(() => {
+		const [from, to] = span.map((time) => Math.round(tOf(axis, uAt(time, axis))));
+		return { from: from ?? 0, to: to ?? 0 };
 	});
 
 	function set(label: string, next: Mix) {
@@ -53,16 +61,21 @@
 		return Object.fromEntries(chosen.parameters.map((each) => [each.name, each.default]));
 	}
 
-	/** Set an end of the span, in frames from the cut. */
-	function setSpan(end: 0 | 1, frame: number) {
-		const u = Math.max(
-			-1,
-			Math.min(1, frame / (frame < 0 ? bench.transition.before : bench.transition.after))
-		);
-		const next: [number, number] = [span[0], span[1]];
-		next[end] = Number(u.toFixed(6));
-		if (next[0] <= next[1])
-			set(`Mix ${end ? 'to' : 'from'} frame ${frame}`, { ...mix, span: next });
+	/** Set the span in frames from the cut: what is typed in frames stays so many frames. */
+	function setSpan(label: string, from: number, to: number) {
+		if (from <= to) set(label, { ...mix, span: [{ frames: from }, { frames: to }] });
+	}
+
+	/** A span of so many frames about the cut. */
+	function setLength(count: number) {
+		const from = -Math.floor(count / 2);
+		setSpan(`Mix over ${counted(count, 'frame')}`, from, from + count);
+	}
+
+	/** Keep the frames under the duration, or go with the window. */
+	function fix(on: boolean) {
+		const next = span.map((time) => timeAt(uAt(time, axis), axis, on)) as [Time, Time];
+		set(`Mix ${on ? 'in frames' : 'with the window'}`, { ...mix, span: next });
 	}
 </script>
 
@@ -113,13 +126,32 @@
 		{/if}
 		{#if open && entry?.spanned}
 			<div class="parameter">
+				<span class="label small">Frames</span>
+				<span class="control">
+					<Check
+						label="Keep the frames of the mix when the duration changes"
+						checked={isFixed}
+						onchange={fix}
+					/>
+					<span class="small text-quiet" aria-hidden="true">fixed</span>
+					<NumberField
+						label="Frames of the mix"
+						value={frames.to - frames.from}
+						low={0}
+						high={2 * Math.min(axis.before, axis.after)}
+						whole
+						onchange={setLength}
+					/>
+				</span>
+			</div>
+			<div class="parameter">
 				<span class="label small">From frame</span>
 				<NumberField
 					label="Mix from frame"
 					value={frames.from}
 					low={-bench.transition.before}
 					high={frames.to}
-					onchange={(frame) => setSpan(0, frame)}
+					onchange={(frame) => setSpan(`Mix from frame ${frame}`, frame, frames.to)}
 				/>
 			</div>
 			<div class="parameter">
@@ -129,7 +161,7 @@
 					value={frames.to}
 					low={frames.from}
 					high={bench.transition.after}
-					onchange={(frame) => setSpan(1, frame)}
+					onchange={(frame) => setSpan(`Mix to frame ${frame}`, frames.from, frame)}
 				/>
 			</div>
 		{/if}

@@ -8,6 +8,7 @@
 	import { clamped, fromCut } from '$lib/ui/numbers';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
+	import { placedTimes, SPAN_TIMES, statedTimes } from '$lib/recipe/times';
 	import { retimeOf, setRetime, type Slip } from '$lib/bench/speed/speed';
 
 	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
@@ -17,7 +18,7 @@
 	let id = $derived(`slips-${side}`);
 	let open = $derived(bench.view.selected === id);
 	let retime = $derived(retimeOf(bench.transition.recipe, side));
-	let slips = $derived(retime.slips);
+	let slips = $derived(retime.slips.map((each) => placedTimes(each, SPAN_TIMES, axis)));
 	let chosen = $state(0);
 	let current = $derived(slips[Math.min(chosen, slips.length - 1)]);
 	let height = $derived(open ? 6 * ROW_PX + 18 : CLOSED_PX);
@@ -26,7 +27,17 @@
 
 	function set(label: string, next: Slip[]) {
 		const sorted = [...next].sort((one, other) => one.from - other.from);
-		setRetime(bench.transition, side, { slips: sorted }, label);
+		const stated = sorted.map((each) => {
+			const was = retime.slips.find((one, n) => each === slips[n] || same(one, each));
+			return was ? statedTimes(was, each, SPAN_TIMES, axis) : each;
+		});
+		setRetime(bench.transition, side, { slips: stated }, label);
+	}
+
+	/** Whether a slip begins or ends where another one is stated to. */
+	function same(stated: Slip, slip: Slip): boolean {
+		const placed = placedTimes(stated, SPAN_TIMES, axis);
+		return placed.from === slip.from || placed.to === slip.to;
 	}
 
 	function change(part: Partial<Slip>) {

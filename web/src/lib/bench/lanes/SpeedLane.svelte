@@ -1,7 +1,7 @@
 <script lang="ts">
 	// The speed ramp of one clip: its curve, its spare frames and its frame interpolation.
 	import Button from '$lib/ui/Button.svelte';
-	import { capitalised } from '$lib/ui/numbers';
+	import { capitalised, fromCut } from '$lib/ui/numbers';
 	import type { Axis } from '$lib/bench/strip/axis';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/cutTypes';
@@ -10,6 +10,9 @@
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
+	import FrameValueField from '$lib/bench/fields/FrameValueField.svelte';
+	import { speedCurve } from '$lib/bench/curves/curveOwner';
+	import { placedEnvelope, statedEnvelope } from '$lib/recipe/times';
 	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
 	import { rampCost } from '$lib/bench/speed/rampCost';
 	import RetimeChoice from '$lib/bench/cards/RetimeChoice.svelte';
@@ -19,11 +22,11 @@
 
 	let { bench, axis, side }: { bench: Bench; axis: Axis; side: ClipSide } = $props();
 
-	const HEAD_ROWS = 4;
+	const HEAD_ROWS = 5;
 
 	let id = $derived(`retime-${side}`);
 	let open = $derived(bench.view.selected === id);
-	let speed = $derived(retimeOf(bench.transition.recipe, side).speed);
+	let speed = $derived(placedEnvelope(retimeOf(bench.transition.recipe, side).speed, axis));
 	let parameter = $derived(bench.catalogue.speed);
 	let height = $derived(open ? (HEAD_ROWS + rowsOf(speed)) * ROW_PX + 16 : CLOSED_PX);
 	let drawn = $derived(
@@ -33,11 +36,19 @@
 	let placed = $derived(bench.transition.cut[side]);
 	let cost = $derived(rampCost(side, retime.in_edit, bench.preview.spareFramesUsed[side], placed));
 	let handle = $state('');
-	let current = $derived(drawn?.values[bench.view.shown + axis.before] ?? 1);
+	let curveOwner = $derived(speedCurve(side, parameter));
+	let isOwn = $derived(side === 'outgoing' ? bench.view.shown < 0 : bench.view.shown >= 0);
+	let now = $derived.by(() => {
+		const keyframe = bench.values.keyframe(speed, bench.view.shown);
+		if (typeof keyframe === 'number') return keyframe;
+		return drawn?.values[bench.view.shown + axis.before] ?? 1;
+	});
+	let isAnimated = $derived(['swell', 'travel', 'keyframes'].includes(movesOf(speed)));
 
 	function set(next: Envelope) {
 		const was = retimeOf(bench.transition.asSaved, side).speed;
-		setRetime(bench.transition, side, { speed: next }, changeLabel(side, parameter, was, next));
+		const stated = statedEnvelope(retimeOf(bench.transition.recipe, side).speed, next, axis);
+		setRetime(bench.transition, side, { speed: stated }, changeLabel(side, parameter, was, next));
 	}
 </script>
 
@@ -66,7 +77,7 @@
 				{parameter}
 				owner="Speed of the {side} clip"
 				only={side}
-				{current}
+				curve={curveOwner}
 				bind:handle
 				onchange={set}
 			/>
@@ -96,6 +107,12 @@
 			<span class="label small">Speed {mainName(movesOf(speed))}</span>
 			{@render field()}
 		</div>
+		{#if open && isAnimated && isOwn}
+			<div class="parameter">
+				<span class="label small">At {fromCut(bench.view.shown)}</span>
+				<FrameValueField {bench} curve={curveOwner} owner="Speed of the {side} clip" value={now} />
+			</div>
+		{/if}
 		{#if open}
 			{#each Object.keys(CHOICES) as (keyof typeof CHOICES)[] as choice (choice)}
 				<div class="parameter">

@@ -3,6 +3,7 @@
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { tOf, uOf, type Axis } from '$lib/bench/strip/axis';
 	import type { SubjectLayer } from '$lib/recipe/recipe';
+	import { placedTimes, SPAN_TIMES, statedTimes } from '$lib/recipe/times';
 	import Button from '$lib/ui/Button.svelte';
 	import { draggable } from '$lib/ui/drag';
 	import NumberField from '$lib/ui/NumberField.svelte';
@@ -15,7 +16,8 @@
 
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === 'subject');
-	let layer = $derived(transition.recipe.subject_layer as SubjectLayer);
+	let stated = $derived(transition.recipe.subject_layer as SubjectLayer);
+	let layer = $derived(placedTimes(stated, SPAN_TIMES, axis));
 	let height = $derived(open ? 4 * ROW_PX + 18 : CLOSED_PX);
 	let isMarked = $derived(bench.subjects[layer.of].strokes.length > 0);
 	let x0 = $derived(axis.x(tOf(axis, layer.from)));
@@ -29,7 +31,7 @@
 	function set(label: string, next: SubjectLayer | null) {
 		transition.change(label, (recipe) => ({
 			...recipe,
-			subject_layer: next,
+			subject_layer: next && statedTimes(stated, next, SPAN_TIMES, axis),
 			// What acted on it acts on both clips again.
 			filters: next
 				? recipe.filters
@@ -40,7 +42,7 @@
 	}
 
 	function setEnd(end: 'from' | 'to', t: number) {
-		const u = Number(uOf(axis, t).toFixed(4));
+		const u = uOf(axis, t);
 		const next =
 			end === 'from' ? clamped(u, -1, layer.to - LEAST_U) : clamped(u, layer.from + LEAST_U, 1);
 		if (next !== layer[end])

@@ -7,6 +7,7 @@
 	import { regionHandles } from './handles/region';
 	import { wipeHandle } from './handles/wipe';
 	import { type Changes, type MovingPoint, type PictureHandle } from './handles/handle';
+	import { atShownFrame, setOnFrame } from './shownFilter';
 	import { kindOf, type Envelope } from '$lib/recipe/recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
@@ -53,28 +54,31 @@
 				}
 			: undefined;
 	});
+	/** The filter with the values of the shown frame where it has keyframes: handles set those. */
+	let now = $derived(filter && kind && atShownFrame(bench, filter, kind));
 	let handles = $derived.by<PictureHandle[]>(() => {
 		if (!width) return [];
-		if (filter && kind)
-			return filter.enabled
+		if (now && kind)
+			return now.enabled
 				? [
-						...filterHandles(filter, kind, { width, height }, moving),
-						...regionHandles(filter, kind.title, { width, height })
+						...filterHandles(now, kind, { width, height }, moving),
+						...regionHandles(now, kind.title, { width, height })
 					]
 				: [];
 		const wipe =
 			bench.view.selected === 'mix' &&
-			wipeHandle(bench.transition.recipe.mix, progress, { width, height });
+			wipeHandle(bench.transition.recipe.mix, progress, { width, height }, bench.transition);
 		return wipe ? [wipe] : [];
 	});
 
 	function apply(handle: PictureHandle, changes: Changes) {
 		const label = `Move ${handle.id.replace('-', ' ')} handle of`;
-		if (filter) {
-			const name = kind?.title.toLowerCase() ?? '';
-			bench.transition.changeFilter(filter.id, `${label} ${name}`, (old) => ({
+		if (filter && kind) {
+			const others = setOnFrame(bench, filter, kind, changes);
+			if (!Object.keys(others).length) return;
+			bench.transition.changeFilter(filter.id, `${label} ${kind.title.toLowerCase()}`, (old) => ({
 				...old,
-				...changes
+				...others
 			}));
 		} else {
 			bench.transition.change(`${label} the mix`, (recipe) => ({

@@ -12,6 +12,7 @@ import {
 	type Filter
 } from '$lib/recipe/recipe';
 
+const WINDOW = { before: 8, after: 8 };
 const SIZE = { width: 640, height: 360 };
 
 type Described = Partial<FilterKind['parameters'][number]> & { name: string };
@@ -161,23 +162,23 @@ describe('the line of a wipe', () => {
 		matte: { type: 'barWipe', subtype: 'leftToRight' }
 	};
 	it('is where the picture changes', () => {
-		expect(wipeHandle(wipe, 0.25, SIZE)).toMatchObject({ shape: 'bar', x: 160 });
-		expect(wipeHandle({ ...wipe, invert: true }, 0.25, SIZE)).toMatchObject({ x: 480 });
+		expect(wipeHandle(wipe, 0.25, SIZE, WINDOW)).toMatchObject({ shape: 'bar', x: 160 });
+		expect(wipeHandle({ ...wipe, invert: true }, 0.25, SIZE, WINDOW)).toMatchObject({ x: 480 });
 	});
 	it('shifts the span so that the line comes to the pointer at this frame', () => {
-		const changes = wipeHandle(wipe, 0.25, SIZE)?.moved({ x: 320, y: 0 }, false);
+		const changes = wipeHandle(wipe, 0.25, SIZE, WINDOW)?.moved({ x: 320, y: 0 }, false);
 		// A quarter of the way further at the same time: the span begins a quarter of itself earlier.
 		expect(changes).toEqual({ span: [-0.75, 0.25] });
 	});
 	it('keeps the span inside the window', () => {
-		const changes = wipeHandle(wipe, 0.1, SIZE)?.moved({ x: 640, y: 0 }, false);
+		const changes = wipeHandle(wipe, 0.1, SIZE, WINDOW)?.moved({ x: 640, y: 0 }, false);
 		expect(changes).toEqual({ span: [-1, 0] });
 	});
 	it('is there for straight wipes alone', () => {
 		expect(
-			wipeHandle({ ...wipe, matte: { type: 'irisWipe', subtype: 'diamond' } }, 0.5, SIZE)
+			wipeHandle({ ...wipe, matte: { type: 'irisWipe', subtype: 'diamond' } }, 0.5, SIZE, WINDOW)
 		).toBeUndefined();
-		expect(wipeHandle({ kind: 'dissolve', span: [-1, 1] }, 0.5, SIZE)).toBeUndefined();
+		expect(wipeHandle({ kind: 'dissolve', span: [-1, 1] }, 0.5, SIZE, WINDOW)).toBeUndefined();
 	});
 });
 
