@@ -1,5 +1,6 @@
 """Work on the bench: curves, variants, history, copies, the keyboard alone."""
 
+import math
 import re
 from typing import Any
 
@@ -70,7 +71,10 @@ def test_keyframes_are_added_dragged_typed_and_deleted(
     curve.dblclick(position={"x": box["width"] * 0.25, "y": box["height"] * 0.5})
     bench.wait_saved()
     keys = cut_of(api, demo, 0)["recipe"]["filters"][0]["radius"]["keyframes"]
-    assert [each["at"] for each in keys] == [-1, -0.5, 0, 1]
+    # On the frame that was pointed at.
+    before = cut_of(api, demo, 0)["before"]
+    pointed = (math.floor(-0.5 * before) + 0.5) / before
+    assert [each["at"] for each in keys] == pytest.approx([-1, pointed, 0, 1])
     lane.locator("[data-handle=keyframe-2]").focus()
     page.get_by_label("Value of keyframe 2").fill("3.5")
     page.keyboard.press("Enter")

@@ -147,8 +147,7 @@
 			onchange={(next) => onchange({ ...(envelope as Swell), [name]: next })}
 		/>
 	{/each}
-	<div class="row curve">
-		<span class="small">Curve</span>
+	<div class="row curve" role="group" aria-label="The curve">
 		{#if !only && canCopySide(envelope)}
 			<Button
 				kind="bare"
@@ -196,6 +195,8 @@
 		color: var(--color-quiet);
 	}
 	.curve {
-		gap: 2px;
+		justify-content: space-between;
+		gap: 0;
+		padding-left: 6px;
 	}
 </style>

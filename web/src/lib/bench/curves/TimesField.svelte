@@ -73,7 +73,7 @@
 						onchange(handle.moved({ u: clamped(uOf(axis, t), -1, 1), value: handle.value }))}
 				/>
 			{/each}
-			<span>Fixed frames</span>
+			<span>Fixed</span>
 			<span class="fixed">
 				<Check
 					label="Keep the times of {name} in frames when the duration changes"
@@ -83,7 +83,7 @@
 							countedEnvelope(stated, axis, on)
 						)}
 				/>
-				<span class="small text-quiet">stay so under Duration</span>
+				<span class="small text-quiet">frames, whatever the duration</span>
 			</span>
 		</div>
 	</Popover>
@@ -95,6 +95,7 @@
 		grid-template-columns: auto auto;
 		align-items: center;
 		gap: 6px 12px;
+		white-space: nowrap;
 	}
 	.fixed {
 		display: flex;

@@ -21,7 +21,7 @@
 </script>
 
 <NumberField
-	label="{owner}: {parameter.label} at {fromCut(frame)}"
+	label="{parameter.label} of {owner} at {fromCut(frame)}"
 	{value}
 	unit={shown.unit}
 	scale={shown.scale}
