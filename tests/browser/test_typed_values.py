@@ -92,3 +92,31 @@ def test_the_outgoing_side_is_repeated_as_it_is(
         (0, 0),
         (1, 0.1),
     ]
+
+
+def test_a_position_dragged_on_ten_frames_is_ten_keyframes(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, empty_cut(api, demo, 6, 5))
+    bench.add_filter("transform")
+    picture = bench.picture.bounding_box()
+    assert picture is not None
+    x, y = picture["x"] + picture["width"] * 0.6, picture["y"] + picture["height"] * 0.6
+    page.keyboard.press("Home")
+    for n in range(10):
+        # Inside the box, away from its handles; the arrow keys step frames again afterwards.
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 12 + 3 * n, y - 6 - n, steps=3)
+        page.mouse.up()
+        bench.wait_for_newest()
+        bench.wait_saved()
+        if n < 9:
+            page.keyboard.press("ArrowRight")
+    placed = api.get(f"/api/cuts/{demo['cuts'][6]['id']}").json()["recipe"]["filters"][0]
+    for name in ("shift_x", "shift_y"):
+        keyframes = placed[name]["keyframes"]
+        assert [each["at"] for each in keyframes] == [(k + 0.5) / 5 for k in range(-5, 5)]
+        values = [each["value"] for each in keyframes]
+        assert len(set(values)) == 10
+    expect(page.locator("polyline").first).to_be_visible()

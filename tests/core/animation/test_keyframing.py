@@ -159,7 +159,7 @@ def test_ten_frames_typed_one_by_one_are_ten_keyframes() -> None:
     for k in how.placing.window.offsets:
         made = with_value_on_frame(made, k, k * k / 25, how)
     assert shown(made, how) == {k: k * k / 25 for k in range(-5, 5)}
-    # The constant was a keyframe on the cut; its frames have their own values now.
+    # The first of them had its value everywhere.
     assert len(made.keyframes) == 10
 
 
@@ -167,7 +167,7 @@ def test_points_are_keyframed_like_numbers() -> None:
     how = Keyframing((0.5, 0.5), "linear", Placing(Window(4, 4), on_frames=True))
     made = with_value_on_frame(_POINTS.validate_python([0.5, 0.5]), -2, (0.25, 0.75), how)
     placed = made.placed(how.placing)
-    assert how.value(placed, -1.5 / 4) == (0.25, 0.75)
+    assert how.value(placed, -1.5 / 4) == how.value(placed, 0.5) == (0.25, 0.75)
 
 
 def test_what_follows_has_no_keyframes() -> None:

@@ -12,7 +12,14 @@ from typing import Any
 
 from idle_shimmer.core.animation.easing import Easing
 from idle_shimmer.core.animation.easing_parts import divided, through
-from idle_shimmer.core.animation.envelope import Keyframe, Keyframes, Swell, Travel, value_at
+from idle_shimmer.core.animation.envelope import (
+    Animated,
+    Keyframe,
+    Keyframes,
+    Swell,
+    Travel,
+    value_at,
+)
 from idle_shimmer.core.animation.on_frames import keyframes_on_frames
 from idle_shimmer.core.animation.times import Placing, u_of
 from idle_shimmer.core.animation.values import Interpolation, difference_of, total
@@ -152,10 +159,15 @@ def with_value_on_frame(
     """Return keyframes that show ``value`` on frame ``offset``, and elsewhere what follows from it.
 
     A keyframe on that frame gets the value; otherwise one is added, and the curve to both sides keeps its
-    easing. Without ``value`` it is the one that is shown there, and no frame changes.
+    easing. Without ``value`` it is the one that is shown there, and no frame changes. What was constant
+    has its first keyframe then: it keeps the value on every frame until there is a second one.
     """
     keyframes, placing = as_keyframes(envelope, about), about.placing
     at = placing.window.u_of_frame(offset)
+    if not isinstance(envelope, Animated):
+        first = keyframes.keyframes[0]
+        first = Keyframe(at=at, value=first.value if value is None else value)
+        return keyframes.model_copy(update={"keyframes": (first,)})
     if value is None:
         value = about.value(keyframes.placed(placing), at)
     listed = list(keyframes.keyframes)

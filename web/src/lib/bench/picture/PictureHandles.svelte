@@ -6,8 +6,14 @@
 	import { filterHandles } from './handles/filterHandles';
 	import { regionHandles } from './handles/region';
 	import { wipeHandle } from './handles/wipe';
-	import { type Changes, type MovingPoint, type PictureHandle } from './handles/handle';
-	import { atShownFrame, setOnFrame } from './shownFilter';
+	import { boxHandles } from './handles/box';
+	import {
+		withinRanges,
+		type Changes,
+		type MovingPoint,
+		type PictureHandle
+	} from './handles/handle';
+	import { atShownFrame, placementNow, setOnFrame } from './shownFilter';
 	import { kindOf, type Envelope } from '$lib/recipe/recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
@@ -54,6 +60,18 @@
 				}
 			: undefined;
 	});
+	/** The box of a placed picture, inside the ranges of its parameters. */
+	let box = $derived.by<PictureHandle[]>(() => {
+		if (!filter || !kind || !width) return [];
+		const { title, parameters } = kind;
+		const point = parameters.find((each) => each.control === 'point')?.name;
+		const centre = point ? pointAt(bench, filter, point) : ([0.5, 0.5] as const);
+		const placed = placementNow(bench, filter, kind, centre, { width, height });
+		if (!placed) return [];
+		const made = boxHandles(placed.at, title, { width, height }, placed.path);
+		const rangeOf = (name: string) => parameters.find((each) => each.name === name);
+		return made.map((handle) => withinRanges(handle, rangeOf));
+	});
 	/** The filter with the values of the shown frame where it has keyframes: handles set those. */
 	let now = $derived(filter && kind && atShownFrame(bench, filter, kind));
 	let handles = $derived.by<PictureHandle[]>(() => {
@@ -61,6 +79,7 @@
 		if (now && kind)
 			return now.enabled
 				? [
+						...box,
 						...filterHandles(now, kind, { width, height }, moving),
 						...regionHandles(now, kind.title, { width, height })
 					]
@@ -74,7 +93,7 @@
 	function apply(handle: PictureHandle, changes: Changes) {
 		const label = `Move ${handle.id.replace('-', ' ')} handle of`;
 		if (filter && kind) {
-			const others = setOnFrame(bench, filter, kind, changes);
+			const others = setOnFrame(bench, filter, kind, changes, handle.onFrame);
 			if (!Object.keys(others).length) return;
 			bench.transition.changeFilter(filter.id, `${label} ${kind.title.toLowerCase()}`, (old) => ({
 				...old,
@@ -90,16 +109,31 @@
 
 	/** A handle stays where the pointer is, also when it is drawn anew while it is dragged. */
 	function dragOf(id: string) {
-		return draggable(() => ({
-			start: (event) => (event.currentTarget as HTMLElement).focus(),
-			move: (event) => {
-				const handle = handles.find((each) => each.id === id);
-				const box = canvas.getBoundingClientRect();
-				const x = event.clientX - box.left - (box.width - width) / 2;
-				const y = event.clientY - box.top - (box.height - height) / 2;
-				if (handle) apply(handle, handle.moved({ x, y }, event.shiftKey));
-			}
-		}));
+		return draggable(() => {
+			const begun = handles.find((each) => each.id === id && each.relative);
+			return {
+				// A shape is no place for the focus; what is dragged by its inside stays as it is.
+				start: (event) => {
+					if (event.currentTarget instanceof HTMLElement) event.currentTarget.focus();
+				},
+				move: (event, right, down) => {
+					if (begun) {
+						apply(begun, begun.moved({ x: begun.x + right, y: begun.y + down }, event.shiftKey));
+						return;
+					}
+					const handle = handles.find((each) => each.id === id);
+					const area = canvas.getBoundingClientRect();
+					const x = event.clientX - area.left - (area.width - width) / 2;
+					const y = event.clientY - area.top - (area.height - height) / 2;
+					if (handle) apply(handle, handle.moved({ x, y }, event.shiftKey));
+				},
+				// Once it is let go, arrow keys step frames again.
+				end: (_, moved) => {
+					const focused = document.activeElement;
+					if (moved && focused instanceof HTMLElement) focused.blur();
+				}
+			};
+		});
 	}
 	const drags: Record<string, ReturnType<typeof dragOf>> = {};
 	const dragFor = (id: string) => (drags[id] ??= dragOf(id));
@@ -130,6 +164,13 @@
 				{#if handle.ring}
 					{@const { x, y, rx, ry } = handle.ring}
 					<ellipse cx={x} cy={y} {rx} {ry} />
+				{/if}
+				{#if handle.outline}
+					<polygon
+						data-drag={handle.id}
+						points={handle.outline.map(({ x, y }) => `${x},${y}`).join(' ')}
+						{@attach dragFor(handle.id)}
+					/>
 				{/if}
 				{#if handle.frame}
 					{@const { x, y, w, h } = handle.frame}
@@ -185,6 +226,7 @@
 	line,
 	polyline,
 	rect,
+	polygon,
 	ellipse {
 		fill: none;
 		stroke: var(--color-seam);
@@ -193,6 +235,11 @@
 	rect,
 	ellipse {
 		stroke-dasharray: 5 4;
+	}
+	polygon {
+		fill: transparent;
+		cursor: move;
+		pointer-events: auto;
 	}
 	circle {
 		fill: var(--color-seam);
@@ -227,6 +274,18 @@
 	.tip::before {
 		inset: 6px;
 		background: var(--color-seam);
+	}
+	.edge::before {
+		inset: 7px;
+		border-radius: 2px;
+		background: var(--color-seam);
+	}
+	/* The picture is moved by all of its inside: this is for keys. */
+	.middle {
+		pointer-events: none;
+	}
+	.middle:not(:focus-visible)::before {
+		display: none;
 	}
 	.bar::before {
 		border-radius: 4px;

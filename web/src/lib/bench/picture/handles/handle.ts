@@ -17,7 +17,7 @@ export type Changes = Record<string, Envelope>;
 export type PictureHandle = Spot & {
 	id: string;
 	label: string;
-	shape: 'point' | 'tip' | 'bar';
+	shape: 'point' | 'tip' | 'bar' | 'edge' | 'middle';
 	/** A line is drawn from here. */
 	from?: Spot;
 	/** Marks along that line. */
@@ -26,6 +26,12 @@ export type PictureHandle = Spot & {
 	path?: Spot[];
 	/** An ellipse is drawn around the middle of `from`, or of the picture. */
 	ring?: { x: number; y: number; rx: number; ry: number };
+	/** A shape is drawn through these places. */
+	outline?: Spot[];
+	/** A drag counts from where the handle was when it began. */
+	relative?: boolean;
+	/** What it sets is for the shown frame. */
+	onFrame?: boolean;
 	/** A rectangle is drawn. */
 	frame?: { x: number; y: number; w: number; h: number };
 	/** What a pointer at a place sets; `snap` rounds angles to 15°. */
