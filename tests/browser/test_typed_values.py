@@ -99,6 +99,7 @@ def test_a_position_dragged_on_ten_frames_is_ten_keyframes(
 ) -> None:
     bench = BenchPage(page, address, empty_cut(api, demo, 6, 5))
     bench.add_filter("transform")
+    expect(page.locator("polygon")).to_be_visible()
     picture = bench.picture.bounding_box()
     assert picture is not None
     x, y = picture["x"] + picture["width"] * 0.6, picture["y"] + picture["height"] * 0.6

@@ -78,21 +78,28 @@ def shown(envelope: Any, how: Keyframing) -> dict[int, float]:
 
 
 def is_told_apart(envelope: Any, how: Keyframing) -> bool:
-    """Whether frames tell the parts of a swell apart.
+    """Whether frames tell the parts of a curve apart.
 
-    None is shorter than a frame, and it does not rise or fall in no time at the very centre of one: there
+    None is shorter than a frame, and a swell does not rise or fall in no time at the very centre of one: there
     either value could be meant.
     """
-    if envelope.kind != "swell":
-        return True
     window = how.placing.window
     at = envelope.placed(Placing(window))
-    listed = [at.start, at.full_from, at.full_to, at.end]
+    if envelope.kind == "keyframes":
+        listed = [each.at for each in at.keyframes]
+    elif envelope.kind == "swell":
+        listed = [at.start, at.full_from, at.full_to, at.end]
+    else:
+        listed = [at.start, at.end]
     frames = [u * (window.before if u < 0 else window.after) for u in listed]
     lengths = [other - one for one, other in itertools.pairwise(frames)]
-    jumps = [one for one, other in ((at.start, at.full_from), (at.end, at.full_to)) if one == other]
-    on_centres = [u for u in jumps if how.placing.is_inside(u) and not how.placing.is_border(u)]
-    return not on_centres and all(length == 0 or length >= 1 for length in lengths)
+    if envelope.kind == "swell":
+        jumps = [
+            one for one, other in ((at.start, at.full_from), (at.end, at.full_to)) if one == other
+        ]
+        if any(how.placing.is_inside(u) and not how.placing.is_border(u) for u in jumps):
+            return False
+    return all(length == 0 or length >= 1 for length in lengths)
 
 
 def close(one: dict[int, float], other: dict[int, float]) -> None:

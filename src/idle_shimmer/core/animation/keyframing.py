@@ -175,6 +175,8 @@ def with_value_on_frame(
     for place, there in reversed(list(enumerate(_times_seen(listed, placing)))):
         if any(abs(u - at) < _SAME_U for u in there):
             listed[place : place + 1] = _with_value(listed[place], value, at, there)
+            # Keyframes closer than a frame may lie between the two that one on the cut has become.
+            listed.sort(key=lambda each: placing.at(each.at))
             return keyframes.model_copy(update={"keyframes": tuple(listed)})
     return with_keyframe(keyframes, at, value, about)
 

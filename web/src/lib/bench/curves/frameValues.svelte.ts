@@ -15,7 +15,7 @@ export type Copying = 'mirrored' | 'repeated';
 type Wanted = { owner: CurveOwner; offset: number; value: Value | null };
 
 export class FrameValues {
-	/** What is asked for next, by its curve: only the newest value counts. */
+	/** What is asked for next, by its curve and frame: of each only the newest value counts. */
 	#next = new Map<string, Wanted>();
 	#isAsking = false;
 	#hasSaid = false;
@@ -31,7 +31,7 @@ export class FrameValues {
 	/** Show a value on a frame; null adds a keyframe there and changes no frame. */
 	async set(owner: CurveOwner, offset: number, value: Value | null): Promise<void> {
 		if (this.#setHere(owner, offset, value)) return;
-		this.#next.set(`${owner.filter} ${owner.title}`, { owner, offset, value });
+		this.#next.set(`${owner.filter} ${owner.title} ${offset}`, { owner, offset, value });
 		if (this.#isAsking) return;
 		this.#isAsking = true;
 		try {

@@ -99,6 +99,21 @@ it('sets the keyframe of a frame without asking, and asks for other frames', asy
 	expect(asked).toHaveLength(2);
 });
 
+it('keeps what waits for one frame while another one is set', async () => {
+	for (const value of [1, 2]) void values.set(curve, -3, value);
+	void values.set(curve, -2, 5);
+	for (let n = 0; n < 3; n += 1) {
+		await settled();
+		letGo.shift()?.();
+	}
+	await settled();
+	expect(asked.map(({ offset, value }) => [offset, value])).toEqual([
+		[-3, 1],
+		[-2, 5]
+	]);
+	expect(transition.labels).toContain('Gaussian blur radius at −3: 200 % h');
+});
+
 it('adds a keyframe that changes no frame, once', async () => {
 	void values.set(curve, -3, null);
 	await settled();
