@@ -13,7 +13,6 @@ def test_a_recipe_is_applied_adjusted_and_its_check_fixed(
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][5]["id"])
     page.keyboard.press("r")
-    page.get_by_text("Fit to this cut", exact=True).click()
     page.get_by_label("Search recipes").fill("four")
     page.get_by_role("button", name="Apply Four rolls").click()
     expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("7 | 6")
@@ -174,26 +173,35 @@ def test_recipes_are_sorted_and_set_for_the_cut(
     cut = own_demo["cuts"][2]["id"]
     fit = api.get(f"/api/cuts/{cut}/fit").json()["recipes"]
     best, by_key = fit[0], {each["key"]: each for each in fit}
+    in_book = {each["key"]: each for each in api.get("/api/recipes").json()["built_in"]}
+    before, after = (in_book["warm-bloom"][side] for side in ("before", "after"))
+    wanted = by_key["warm-bloom"]
+    assert (before, after) != (wanted["before"], wanted["after"])
     bench = BenchPage(page, address, cut)
     page.keyboard.press("r")
+    # The book is as it was written; sorted by fit it is still that.
+    expect(page.get_by_text(best["reasons"][0])).to_have_count(0)
+    page.get_by_text("Sort by fit", exact=True).click()
     first = page.get_by_role("dialog").get_by_role("article").first
     expect(first).to_contain_text(best["reasons"][0])
     page.get_by_label("Search recipes").fill("warm bloom")
+    card = page.get_by_role("article").filter(has_text="Warm bloom")
+    expect(card).to_contain_text(f"{before} | {after}")
     page.get_by_role("button", name="Apply Warm bloom").click()
     bench.wait_for_newest()
     bench.wait_saved()
-    saved, wanted = api.get(f"/api/cuts/{cut}").json(), by_key["warm-bloom"]
-    assert (saved["before"], saved["after"]) == (wanted["before"], wanted["after"])
-    # Without fit the book is as it was written.
+    saved = api.get(f"/api/cuts/{cut}").json()
+    assert (saved["before"], saved["after"]) == (before, after)
+    # Where that is asked for it is set for this cut, and says what it changes.
     page.keyboard.press("r")
-    page.get_by_text("Fit to this cut", exact=True).click()
-    expect(page.get_by_text(best["reasons"][0])).to_have_count(0)
-    in_book = {each["key"]: each for each in api.get("/api/recipes").json()["built_in"]}
-    before, after = (in_book["warm-bloom"][side] for side in ("before", "after"))
-    assert (before, after) != (wanted["before"], wanted["after"])
-    expect(page.get_by_role("article").filter(has_text="Warm bloom")).to_contain_text(
-        f"{before} | {after}"
-    )
+    page.get_by_label("Search recipes").fill("warm bloom")
+    page.get_by_role("button", name="Fit Warm bloom to this cut").click()
+    expect(card).to_contain_text(f"{wanted['before']} | {wanted['after']} frames")
+    page.get_by_role("button", name="Apply Warm bloom").click()
+    bench.wait_for_newest()
+    bench.wait_saved()
+    saved = api.get(f"/api/cuts/{cut}").json()
+    assert (saved["before"], saved["after"]) == (wanted["before"], wanted["after"])
 
 
 def test_an_easing_of_the_gallery_is_put_on_every_curve(
@@ -216,3 +224,21 @@ def test_an_easing_of_the_gallery_is_put_on_every_curve(
     bench.wait_saved()
     written = api.get(f"/api/cuts/{cut}").text
     assert written.count("linear(0, ") >= 2
+
+
+def test_a_recipe_that_lacks_spare_frames_offers_to_hold_the_end_frames(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    cut = own_demo["cuts"][6]["id"]
+    bench = BenchPage(page, address, cut)
+    page.keyboard.press("r")
+    page.get_by_label("Search recipes").fill("Hidden dissolve")
+    page.get_by_role("button", name="Apply Hidden dissolve").click()
+    message = page.get_by_text(
+        "Hidden dissolve: The window needs 5 spare frames before the in point of Wake; it has 3."
+    )
+    expect(message).to_be_visible()
+    page.get_by_role("button", name="Hold the end frames").click()
+    expect(page.get_by_role("button", name="Spare frames: ok")).to_be_visible()
+    bench.wait_saved()
+    assert api.get(f"/api/cuts/{cut}").json()["recipe"]["hold_frames"] is True

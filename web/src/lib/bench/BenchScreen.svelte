@@ -13,6 +13,7 @@
 	import SideCard from './cards/SideCard.svelte';
 	import CheckRow from './checks/CheckRow.svelte';
 	import { addFilter, applyRecipe } from './filterList';
+	import { offerToHold } from './offerToHold';
 	import Hints from './Hints.svelte';
 	import AddFilter from './lanes/AddFilter.svelte';
 	import Lanes from './lanes/Lanes.svelte';
@@ -105,7 +106,10 @@
 		rate={transition.cut.rate}
 		version={framesVersion}
 		current={transition.recipe}
-		onapply={(entry) => applyRecipe(bench, entry)}
+		onapply={(entry) => {
+			applyRecipe(bench, entry);
+			void offerToHold(bench, entry.name);
+		}}
 	/>
 </Boundary>
 <AddFilter bind:open={adding} {catalogue} onadd={(kind) => addFilter(bench, kind)} />

@@ -78,14 +78,23 @@
 	});
 	onDestroy(() => sound.close());
 
-	/** The chosen direction of each family, by its key. */
+	/** The chosen direction of each family, by its key; or that it is set for this cut. */
 	let chosen = $state.raw<Record<string, string>>({});
+	const FITTED = 'fitted';
 
+	function familyOf(directions: BookRecipe[]): string {
+		return directions[0]?.family ?? directions[0]?.key ?? '';
+	}
+
+	/** The recipe as it was saved, in the chosen direction; set for this cut only where that was asked for. */
 	function chosenOf(directions: BookRecipe[]): BookRecipe {
-		const [first] = directions as [BookRecipe, ...BookRecipe[]];
-		const key = chosen[first.family ?? first.key];
-		const best = byFit ? fit.best(directions) : first;
-		return directions.find((each) => each.key === key) ?? best;
+		const key = chosen[familyOf(directions)];
+		if (byFit && key === FITTED) return fit.fitted(directions);
+		return directions.find((each) => each.key === key) ?? (directions[0] as BookRecipe);
+	}
+
+	function choose(directions: BookRecipe[], key: string) {
+		chosen = { ...chosen, [familyOf(directions)]: key };
 	}
 
 	/** What was measured of a clip, in words. */
@@ -99,21 +108,25 @@
 
 	function apply(entry: BookRecipe) {
 		open = false;
-		onapply(byFit ? fit.fitted(entry) : entry);
+		onapply(entry);
 	}
 </script>
 
 {#snippet cards(recipes: BookRecipe[][], own: boolean)}
 	<div class="cards">
 		{#each byFit ? fit.sorted(recipes) : recipes as directions (directions[0]?.key)}
-			{@const entry = byFit ? fit.fitted(chosenOf(directions)) : chosenOf(directions)}
+			{@const entry = chosenOf(directions)}
+			{@const changes = byFit ? fit.changes(directions) : ''}
 			<RecipeCard
 				{cutId}
 				{version}
 				{entry}
 				{directions}
 				reasons={byFit ? fit.reasons(entry) : []}
-				ondirection={(key) => (chosen = { ...chosen, [entry.family ?? entry.key]: key })}
+				{changes}
+				isFitted={byFit && chosen[familyOf(directions)] === FITTED}
+				onfit={(on) => choose(directions, on ? FITTED : '')}
+				ondirection={(key) => choose(directions, key)}
 				still={stills.of[entry.key]}
 				frames={book.whole?.card_frames ?? 1}
 				{plays}
@@ -145,10 +158,10 @@
 		</div>
 		{#if fits}
 			<Switch
-				label="Fit to this cut"
-				tip="Sort recipes by how they suit these two clips, and set direction, centre and duration for them"
+				label="Sort by fit"
+				tip="Sort recipes by how they suit these two clips. They stay as they were saved"
 				on={fit.on}
-				onchange={(on) => (fit.on = on)}>Fit to this cut</Switch
+				onchange={(on) => (fit.on = on)}>Sort by fit</Switch
 			>
 		{/if}
 		<Switch label="Play cards" on={plays} onchange={(on) => (playing.value = on)}>Play cards</Switch

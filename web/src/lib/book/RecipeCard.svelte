@@ -14,6 +14,10 @@
 		directions: BookRecipe[];
 		/** Why it suits the cut, or does not. */
 		reasons: string[];
+		/** What fitting it to this cut changes; empty where that is nothing. */
+		changes: string;
+		isFitted: boolean;
+		onfit: (on: boolean) => void;
 		ondirection: (key: string) => void;
 		/** The frame at the cut; undefined until it has loaded. */
 		still: Still | undefined;
@@ -32,6 +36,9 @@
 		entry,
 		directions,
 		reasons,
+		changes,
+		isFitted,
+		onfit,
 		ondirection,
 		still,
 		frames,
@@ -132,6 +139,18 @@
 			{#each reasons as reason (reason)}
 				<span class="reason">{reason}</span>
 			{/each}
+			{#if changes}
+				<span class="fitting">
+					<Button
+						low
+						pressed={isFitted}
+						tip="{isFitted ? 'Back to' : 'Instead of'} the recipe as it was saved"
+						aria-label="Fit {entry.name} to this cut"
+						onclick={() => onfit(!isFitted)}>Fit to this cut</Button
+					>
+					<span class="small text-quiet">{changes}</span>
+				</span>
+			{/if}
 			<span class="notes text-quiet">{entry.notes}</span>
 			<span class="small figures text-quiet">
 				{entry.before} | {entry.after}{entry.filter_count
@@ -252,6 +271,15 @@
 		padding-left: 8px;
 		border-left: 2px solid var(--color-seam);
 		font-size: 12px;
+	}
+	/* Above the card's own button. */
+	.fitting {
+		position: relative;
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 2px 8px;
+		margin: 2px 0;
 	}
 	.notes {
 		flex: 1;

@@ -1,18 +1,19 @@
-// What suits a cut: the recipes of the book sorted by fit, each with its reasons, and set for the cut.
+// What suits a cut: the recipes of the book sorted by fit, each with its reasons. A recipe is set for the
+// cut where that is asked for.
 import { api, request, type BookRecipe, type Fit } from '$lib/api/client';
 import { Remembered } from '$lib/ui/remembered.svelte';
 
 type RecipeFit = Fit['recipes'][number];
 
 export class CutFit {
-	#on = new Remembered<boolean>('idle-shimmer-book-fit', true);
+	#on = new Remembered<boolean>('idle-shimmer-book-sorted', false);
 	found = $state.raw<Fit | null>(null);
 	/** Why the cut could not be measured; empty where it could. */
 	problem = $state('');
 	#measured = '';
 	#of = $derived(new Map(this.found?.recipes.map((each) => [each.key, each])));
 
-	/** Whether recipes are sorted by fit and set for the cut. */
+	/** Whether recipes are sorted by fit. */
 	get on() {
 		return this.#on.value;
 	}
@@ -48,12 +49,27 @@ export class CutFit {
 		return this.#for(entry)?.reasons ?? [];
 	}
 
-	/** The recipe with its centre and its window as they suit the cut. */
-	fitted(entry: BookRecipe): BookRecipe {
+	/** The recipe in its best direction, with its centre and its window as they suit the cut. */
+	fitted(directions: BookRecipe[]): BookRecipe {
+		const entry = this.best(directions);
 		const fit = this.#for(entry);
 		if (!fit) return entry;
 		const { before, after, recipe } = fit;
 		return { ...entry, before, after, recipe: recipe ?? entry.recipe };
+	}
+
+	/** What fitting a recipe changes, in words; empty where it changes nothing. */
+	changes(directions: BookRecipe[]): string {
+		const [stated, made] = [directions[0], this.fitted(directions)];
+		if (!stated) return '';
+		const parts = [
+			made.key === stated.key ? '' : `direction ${(made.direction ?? made.name).replace('-', ' ')}`,
+			made.before === stated.before && made.after === stated.after
+				? ''
+				: `${made.before} | ${made.after} frames`,
+			this.#for(made)?.recipe ? 'centre on the weight of the pictures' : ''
+		];
+		return parts.filter(Boolean).join(', ');
 	}
 
 	/** The direction of one recipe that suits best: the first where they are equal. */

@@ -39,6 +39,7 @@ beforeEach(() => {
 	const recipes = [of('whip-right', 3), of('soft', 1, centred), of('whip-left', -2)];
 	answer = () => answered({ recipes });
 	fit = new CutFit();
+	fit.on = true;
 });
 
 describe('fit', () => {
@@ -49,17 +50,21 @@ describe('fit', () => {
 		expect(fit.reasons(left)).toEqual(['whip-left scores -2']);
 	});
 
-	it('sets window and centre', async () => {
+	it('sets direction, window and centre where that is asked for, and says so', async () => {
 		await fit.load('cut', '1');
-		expect(fit.fitted(soft)).toMatchObject({ before: 6, after: 6, recipe: { centred: true } });
-		expect(fit.fitted(left).recipe).toEqual({ name: 'whip-left' });
+		expect(fit.fitted([soft])).toMatchObject({ before: 6, after: 6, recipe: { centred: true } });
+		expect(fit.changes([soft])).toBe('6 | 6 frames, centre on the weight of the pictures');
+		expect(fit.fitted([left, right]).recipe).toEqual({ name: 'whip-right' });
+		expect(fit.changes([left, right])).toBe('direction whip right, 6 | 6 frames');
 	});
 
-	it('leaves the book as it is while it is off', async () => {
-		await fit.load('cut', '1');
+	it('is off at first, and leaves the book as it is', async () => {
 		fit.on = false;
+		expect(new CutFit().on).toBe(false);
+		await fit.load('cut', '1');
 		expect(fit.sorted([[soft], [left, right]])).toEqual([[soft], [left, right]]);
-		expect(fit.fitted(soft)).toBe(soft);
+		expect(fit.fitted([soft])).toBe(soft);
+		expect(fit.changes([soft])).toBe('');
 		expect(fit.reasons(soft)).toEqual([]);
 	});
 

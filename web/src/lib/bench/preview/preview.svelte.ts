@@ -67,6 +67,8 @@ export class Preview {
 	readonly #factsOf: Record<string, number> = {};
 	/** The ids of the filters of each state that was sent and may still be judged. */
 	readonly #filtersOf = new Map<number, string[]>();
+	/** Who waits for the curves and shortages of a state. */
+	#waiting: { id: number; done: () => void }[] = [];
 
 	constructor(readonly cutId: string) {
 		const protocol = location.protocol === 'https:' ? 'wss' : 'ws';
@@ -97,6 +99,11 @@ export class Preview {
 		// The first request need not wait for the page to be drawn.
 		if (first) this.#send();
 		else this.#schedule();
+	}
+
+	/** Wait until the curves and shortages of the latest state, or a newer one, are known. */
+	curvesOfNewest(): Promise<void> {
+		return new Promise((done) => this.#waiting.push({ id: this.id, done }));
 	}
 
 	/** Show another frame of the same state. */
@@ -232,6 +239,8 @@ export class Preview {
 			this.shortages = message.shortages;
 			this.spareFramesUsed = message.spare_frames_used;
 			this.spanThatFits = message.span_that_fits;
+			for (const { id, done } of this.#waiting) if (id <= message.id) done();
+			this.#waiting = this.#waiting.filter(({ id }) => id > message.id);
 		}
 	}
 
