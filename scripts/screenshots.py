@@ -26,6 +26,9 @@ _PICTURES_LOADED = """() => [...document.images]
     .filter((each) => each.getBoundingClientRect().top < innerHeight)
     .every((each) => each.complete && each.naturalWidth)"""
 
+# How far a picture is dragged on one frame after another, in pixels.
+_AWAY = ((4, 0), (10, 2), (22, 5), (40, 10), (66, 16), (96, 20), (120, 12))
+_DRAGS = (*_AWAY, *((-right, -down) for right, down in reversed(_AWAY[:6])))
 _CHECKED = "() => !document.querySelector('footer')?.innerText.includes('…')"
 
 
@@ -58,13 +61,32 @@ def checks(page: Page, address: str, cut_id: str) -> None:
 
 
 def keyframes(page: Page, address: str, cut_id: str) -> None:
-    """A curve with keyframes and its speed."""
+    """A position that was dragged on every frame, and its value on the shown one."""
     bench(page, address, cut_id)
-    page.keyboard.press("1")
-    page.get_by_label("Animation of Length").select_option("keyframes")
-    page.locator("[data-handle=keyframe-2]").press("ArrowDown")
-    page.keyboard.press("v")
+    page.keyboard.press("n")
+    page.get_by_label("Search filters").fill("transform")
+    page.keyboard.press("Enter")
+    box = page.locator("polygon")
+    box.wait_for()
+    picture = page.get_by_test_id("picture").bounding_box()
+    assert picture is not None
+    x, y = picture["x"] + picture["width"] * 0.6, picture["y"] + picture["height"] * 0.62
+    page.keyboard.press("Home")
+    for place, (right, down) in enumerate(_DRAGS):
+        if place:
+            page.keyboard.press("ArrowRight")
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + right, y + down, steps=4)
+        page.mouse.up()
+        page.wait_for_timeout(SETTLED_MS)
+    page.keyboard.press("0")
+    page.keyboard.press("ArrowLeft")
+    page.get_by_label("Position X: show the curve").click()
+    # The whole lane: it is taller than what is left of a small window.
+    page.set_viewport_size({"width": 1280, "height": 1000})
     take(page, "keyframes")
+    page.set_viewport_size({"width": 1280, "height": 800})
 
 
 def framing(page: Page, address: str, cut_id: str) -> None:
@@ -188,6 +210,7 @@ def recipe_book(page: Page, address: str, cut_id: str) -> None:
     """The recipe book over the bench, then the large picture."""
     bench(page, address, cut_id)
     page.keyboard.press("r")
+    page.get_by_text("Sort by fit", exact=True).click()
     page.get_by_text("Frames at the cut").wait_for()
     page.get_by_label("Apply Blur into blur").wait_for()
     page.wait_for_timeout(4 * SETTLED_MS)

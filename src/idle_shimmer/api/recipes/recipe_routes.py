@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 
 from idle_shimmer.api.server.downloads import json_file
 from idle_shimmer.book.entries import book
-from idle_shimmer.book.feels import FEELS
+from idle_shimmer.book.feels import FEELS, feel_of, place_of
 from idle_shimmer.book.usual_window import window_of
 from idle_shimmer.core.adjust import (
     flip,
@@ -52,7 +52,8 @@ class RecipeOut(BaseModel):
     """A recipe of the book: built-in, or saved, with an ``id``.
 
     ``before`` and ``after`` are frames at the rate that was asked for. ``problem`` is why a saved
-    recipe cannot be read. Recipes of one ``family`` are one recipe in several directions.
+    recipe cannot be read. Recipes of one ``family`` are one recipe in several directions; ``feel`` is that
+    under which it stands in the book.
     """
 
     key: str
@@ -70,6 +71,7 @@ class RecipeOut(BaseModel):
     problem: str | None = None
     family: str | None = None
     direction: str | None = None
+    feel: str | None = None
 
     @classmethod
     def of(
@@ -92,11 +94,12 @@ class RecipeOut(BaseModel):
             needs_incoming=needs.incoming,
             subjects=missing_subjects(recipe, ()),
             recipe=recipe_to_json(recipe),
+            feel=feel_of(recipe),
         )
 
 
 class BookOut(BaseModel):
-    """The whole book, saved recipes first.
+    """The whole book: saved recipes, and built-in ones by their feel.
 
     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together,
     ``feels`` are the tags by which recipes are looked for.
@@ -150,6 +153,7 @@ def get_book(rate: str = "25") -> BookOut:
         )
         for slug, entry in book().items()
     ]
+    built_in.sort(key=lambda each: place_of(each.feel))
     return BookOut(
         card_frames=CARD_FRAMES,
         most_stills=MAX_STILLS,

@@ -11,7 +11,7 @@
 	import { onDestroy } from 'svelte';
 	import { CardSound } from '$lib/sound/cardSound';
 	import { CutFit } from './fit.svelte';
-	import { families, RecipeBook } from './recipes.svelte';
+	import { families, RecipeBook, shelves } from './recipes.svelte';
 	import RecipeCard from './RecipeCard.svelte';
 	import { Stills } from './stills.svelte';
 
@@ -211,9 +211,14 @@
 					true
 				)}
 			{/if}
-			{#if book.found.builtIn.length}
+			{#if byFit && book.found.builtIn.length}
 				<h3>Built in</h3>
 				{@render cards(book.found.builtIn, false)}
+			{:else}
+				{#each shelves(book.found.builtIn) as { title, recipes } (title)}
+					<h3>{title}</h3>
+					{@render cards(recipes, false)}
+				{/each}
 			{/if}
 			{#if !book.found.own.length && !book.found.builtIn.length}
 				<p class="quiet">

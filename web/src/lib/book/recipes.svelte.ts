@@ -1,5 +1,6 @@
 // The recipe book: the built-in and the saved recipes, searched and filtered by feel.
 import { api, Refusal, request, type Book, type BookRecipe } from '$lib/api/client';
+import { capitalised } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
 
 /** The recipes of each family, the first of which is the one that the others are derived from. */
@@ -10,6 +11,19 @@ export function families(recipes: BookRecipe[]): BookRecipe[][] {
 		found.set(key, [...(found.get(key) ?? []), each]);
 	}
 	return [...found.values()];
+}
+
+/** The name of the shelf for recipes without a feel. */
+const OTHER = 'Subject and movement';
+
+/** Recipes by the feel under which they stand, in the order of the book. */
+export function shelves(recipes: BookRecipe[][]): { title: string; recipes: BookRecipe[][] }[] {
+	const found = new Map<string, BookRecipe[][]>();
+	for (const each of recipes) {
+		const title = capitalised(each[0]?.feel ?? OTHER);
+		found.set(title, [...(found.get(title) ?? []), each]);
+	}
+	return [...found].map(([title, recipes]) => ({ title, recipes }));
 }
 
 export class RecipeBook {

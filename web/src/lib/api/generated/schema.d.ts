@@ -867,7 +867,7 @@ export interface paths {
         put?: never;
         /**
          * Copy Side
-         * @description Return keyframes whose incoming side is the outgoing one, mirrored at the cut or repeated.
+         * @description Return a curve whose incoming side is the outgoing one, mirrored at the cut or repeated.
          */
         post: operations["copy_side_api_curves_side_post"];
         delete?: never;
@@ -1989,7 +1989,7 @@ export interface components {
         };
         /**
          * BookOut
-         * @description The whole book, saved recipes first.
+         * @description The whole book: saved recipes, and built-in ones by their feel.
          *
          *     ``card_frames`` is how many frames a card plays, ``most_stills`` how many stills come together,
          *     ``feels`` are the tags by which recipes are looked for.
@@ -2313,6 +2313,16 @@ export interface components {
              * @enum {string}
              */
             times: "exact" | "frames";
+        };
+        /**
+         * CurveOut
+         * @description The envelope, as a recipe states it.
+         */
+        CurveOut: {
+            /** Envelope */
+            envelope: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Cut
@@ -3374,16 +3384,6 @@ export interface components {
              */
             easing: string | components["schemas"]["Steepness"];
         };
-        /**
-         * KeyframesOut
-         * @description The keyframes, as a recipe states them.
-         */
-        KeyframesOut: {
-            /** Envelope */
-            envelope: {
-                [key: string]: unknown;
-            };
-        };
         /** Keyframes[Annotated[float, FieldInfo(annotation=NoneType, required=True, metadata=[Strict(strict=True), AllowInfNan(allow_inf_nan=False)])]] */
         Keyframes_Annotated_float__FieldInfo_annotation_NoneType__required_True__metadata__Strict_strict_True___AllowInfNan_allow_inf_nan_False_____: {
             /** Interpolation */
@@ -4241,7 +4241,8 @@ export interface components {
          * @description A recipe of the book: built-in, or saved, with an ``id``.
          *
          *     ``before`` and ``after`` are frames at the rate that was asked for. ``problem`` is why a saved
-         *     recipe cannot be read. Recipes of one ``family`` are one recipe in several directions.
+         *     recipe cannot be read. Recipes of one ``family`` are one recipe in several directions; ``feel`` is that
+         *     under which it stands in the book.
          */
         RecipeOut: {
             /** Key */
@@ -4276,6 +4277,8 @@ export interface components {
             family?: string | null;
             /** Direction */
             direction?: string | null;
+            /** Feel */
+            feel?: string | null;
         };
         /**
          * RecipeToSave
@@ -7287,7 +7290,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeyframesOut"];
+                    "application/json": components["schemas"]["CurveOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -7323,7 +7326,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeyframesOut"];
+                    "application/json": components["schemas"]["CurveOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
