@@ -121,3 +121,32 @@ def test_a_position_dragged_on_ten_frames_is_ten_keyframes(
         values = [each["value"] for each in keyframes]
         assert len(set(values)) == 10
     expect(page.locator("polyline").first).to_be_visible()
+
+
+def test_several_keyframes_are_moved_copied_and_pasted_mirrored(
+    page: Page, api: httpx.Client, address: str, demo: dict[str, Any]
+) -> None:
+    cut = empty_cut(api, demo, 6, 10)
+    values = {-8.5: 0.0, -6.5: 0.04, -4.5: 0.01}
+    keyframes = [{"at": t / 10, "value": value} for t, value in values.items()]
+    blur = {"id": "blur", "kind": "gaussian_blur"}
+    blur["radius"] = {"kind": "keyframes", "keyframes": keyframes}  # type: ignore[assignment]
+    seen = api.get(f"/api/cuts/{cut}").json()
+    body = {name: seen[name] for name in ("version", "before", "after")}
+    recipe = {**seen["recipe"], "filters": [blur]}
+    api.put(f"/api/cuts/{cut}", json={**body, "recipe": recipe, "label": "Blur"}).raise_for_status()
+    bench = BenchPage(page, address, cut)
+    page.keyboard.press("1")
+    lane = bench.lane("Gaussian blur")
+    handle = lane.locator("[data-handle=keyframe-2]")
+    handle.focus()
+    page.keyboard.press("Control+a")
+    expect(lane.get_by_text("3 picked")).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Control+c")
+    # Pasted at the shown frame, 0, from the last to the first.
+    page.keyboard.press("Control+Shift+v")
+    bench.wait_saved()
+    radius = api.get(f"/api/cuts/{cut}").json()["recipe"]["filters"][0]["radius"]
+    shown = {round(10 * each["at"], 3): each["value"] for each in radius["keyframes"]}
+    assert shown == {-7.5: 0, -5.5: 0.04, -3.5: 0.01, 0.5: 0.01, 2.5: 0.04, 4.5: 0}

@@ -44,7 +44,11 @@ export function paste(bench: Bench) {
 		bench.transition.change(`Paste ${copiedName(copied)}`, () => copied.recipe);
 		bench.view.select(copied.recipe.filters[0]?.id ?? 'mix');
 	} else {
-		toast.info('The clipboard holds a curve. Paste it with the Paste button of a curve.');
+		toast.info(
+			copied.kind === 'curve'
+				? 'The clipboard holds a curve. Paste it with the Paste button of a curve.'
+				: 'The clipboard holds keyframes. Paste them with Ctrl V on a keyframe of an opened lane.'
+		);
 	}
 }
 

@@ -1,10 +1,11 @@
 <script lang="ts">
 	// The handles on an open curve: dragged, or moved with the arrow keys.
 	import { tOf, uOf, type Axis } from '$lib/bench/strip/axis';
-	import type { Envelope } from '$lib/recipe/recipe';
+	import type { Envelope, Keyframes } from '$lib/recipe/recipe';
 	import { draggable } from '$lib/ui/drag';
 	import { clamped, rounded } from '$lib/ui/numbers';
 	import type { Handle } from './envelopeHandles';
+	import { placeOf, type PickedKeyframes } from './pickedKeyframes.svelte';
 	import { heightScale, type Bounds } from './curvePaths';
 
 	type Props = {
@@ -18,6 +19,11 @@
 		high: number;
 		/** The handle that was used last: the fields beside the curve belong to it. */
 		chosen: string;
+		/** Where the handles are those of keyframes: these, and which of them are picked. */
+		keyframes?: Keyframes;
+		picked?: PickedKeyframes;
+		/** The shown frame, at which keyframes are pasted. */
+		shown?: number;
 		/** While a handle is dragged the scale stays as it was. */
 		onhold: (held: boolean) => void;
 		onchange: (envelope: Envelope) => void;
@@ -32,6 +38,9 @@
 		low,
 		high,
 		chosen = $bindable(),
+		keyframes,
+		picked,
+		shown = 0,
 		onhold,
 		onchange
 	}: Props = $props();
@@ -41,17 +50,17 @@
 	const RANK = { dot: 0, square: 1, diamond: 2 };
 	let y = $derived(heightScale(bounds, height));
 
-	function placeOf(handle: { u: number; value: number }): { x: number; y: number } {
+	function spotOf(handle: { u: number; value: number }): { x: number; y: number } {
 		return { x: axis.x(tOf(axis, handle.u)), y: clamped(y(handle.value), 4, height - 4) };
 	}
 
 	/** Where a handle is drawn: beside its place when a more important one is there. */
 	function drawn(handle: Handle): { x: number; y: number } {
-		const place = placeOf(handle);
+		const place = spotOf(handle);
 		if (handle.shape === 'diamond') return place;
 		const hidden = handles.some((other) => {
 			if (other === handle || RANK[other.shape] <= RANK[handle.shape]) return false;
-			const there = placeOf(other);
+			const there = spotOf(other);
 			return Math.hypot(there.x - place.x, there.y - place.y) < ASIDE_PX - 4;
 		});
 		if (!hidden) return place;
@@ -67,15 +76,23 @@
 		return draggable(() => {
 			const handle = handles.find((each) => each.id === id);
 			const [scale, { cell }] = [y, axis];
+			const begun = keyframes;
 			return {
 				start: (event) => {
 					if (!handle) return false;
 					(event.currentTarget as SVGElement).focus();
 					chosen = id;
+					pickWith(handle, event.shiftKey);
 					onhold(true);
 				},
 				move: (event, right, down) => {
 					if (!handle) return;
+					if (begun && several(handle)) {
+						const frames = event.altKey ? right / cell : Math.round(right / cell);
+						const value = snappedValue(scale.invert(scale(handle.value) + down), event.altKey);
+						moveTogether(begun, { frames, value: value - handle.value });
+						return;
+					}
 					const t = tOf(axis, handle.u) + right / cell;
 					const value = scale.invert(scale(handle.value) + down);
 					move(handle, t, value, event.altKey);
@@ -84,6 +101,26 @@
 			};
 		});
 	}
+	/** A press picks a keyframe alone, unless it is one of several; Shift adds it or takes it out. */
+	function pickWith(handle: Handle, isAdding: boolean) {
+		const place = placeOf(handle.id);
+		if (!picked || place === undefined || handle.shape !== 'diamond') return;
+		if (isAdding) picked.toggle(place);
+		else picked.pick(picked.with(place));
+	}
+
+	function several(handle: Handle): boolean {
+		return handle.shape === 'diamond' && !!picked?.has(handle.id) && count() > 1;
+	}
+
+	function count(): number {
+		return picked?.of(keyframes?.keyframes.length ?? 0).length ?? 0;
+	}
+
+	function moveTogether(from: Keyframes, by: { frames: number; value: number }) {
+		if (picked) onchange(picked.moved(from, by, axis, { low, high }));
+	}
+
 	const drags: Record<string, ReturnType<typeof dragOf>> = {};
 	const dragFor = (id: string) => (drags[id] ??= dragOf(id));
 
@@ -108,15 +145,28 @@
 	}
 
 	function onkeydown(event: KeyboardEvent, handle: Handle) {
-		if (event.ctrlKey || event.metaKey) return;
+		if (event.ctrlKey || event.metaKey) {
+			if (!onpicked(event)) return;
+			event.preventDefault();
+			event.stopPropagation();
+			return;
+		}
 		const up = { ArrowUp: 1, ArrowDown: -1 }[event.key] ?? 0;
 		const right = { ArrowRight: 1, ArrowLeft: -1 }[event.key] ?? 0;
 		if (['Delete', 'Backspace'].includes(event.key) && handle.removed) {
-			onchange(handle.removed());
+			onchange(
+				keyframes && picked && several(handle) ? picked.deleted(keyframes) : handle.removed()
+			);
 		} else if ((up && handle.moves !== 'time') || (right && handle.moves !== 'value')) {
 			const dot = handle.shape === 'dot';
 			const size = whole && !dot ? 1 : (bounds.high - bounds.low) / 50;
 			const far = event.shiftKey ? 10 : 1;
+			if (keyframes && several(handle)) {
+				moveTogether(keyframes, { frames: right * far, value: up * far * size });
+				event.preventDefault();
+				event.stopPropagation();
+				return;
+			}
 			const from = tOf(axis, handle.u);
 			// From the cut the next frame is half a frame away.
 			const one = dot ? axis.before / 25 : from === 0 && handle.keeps === 'frames' ? 0.5 : 1;
@@ -125,6 +175,26 @@
 		} else return;
 		event.preventDefault();
 		event.stopPropagation();
+	}
+
+	/** Keys with Ctrl: pick all, copy, paste at the shown frame (with Shift mirrored). Whether one was meant. */
+	function onpicked(event: KeyboardEvent): boolean {
+		if (!keyframes || !picked) return false;
+		switch (event.key.toLowerCase()) {
+			case 'a':
+				picked.pick(keyframes.keyframes.map((_, n) => n));
+				return true;
+			case 'c':
+				picked.copy(keyframes, name, axis);
+				return count() > 0;
+			case 'v': {
+				const made = picked.pasted(keyframes, shown, event.shiftKey, axis, { low, high });
+				if (made) onchange(made);
+				return made !== null;
+			}
+			default:
+				return false;
+		}
 	}
 
 	function valueText(handle: Handle): string {
@@ -137,7 +207,7 @@
 
 {#each handles as handle (handle.id)}
 	{#if handle.anchor}
-		{@const from = placeOf(handle.anchor)}
+		{@const from = spotOf(handle.anchor)}
 		{@const to = drawn(handle)}
 		<line class="bend" x1={from.x} y1={from.y} x2={to.x} y2={to.y} />
 	{/if}
@@ -147,6 +217,7 @@
 	<g
 		class="handle {handle.shape}"
 		class:chosen={handle.id === chosen}
+		class:picked={handle.shape === 'diamond' && picked?.has(handle.id) && count() > 1}
 		role="slider"
 		tabindex="0"
 		aria-label="{handle.label} of {name}"
@@ -155,7 +226,10 @@
 		data-handle={handle.id}
 		transform="translate({at.x} {at.y})"
 		{@attach dragFor(handle.id)}
-		onfocus={() => (chosen = handle.id)}
+		onfocus={() => {
+			chosen = handle.id;
+			if (!picked?.has(handle.id)) pickWith(handle, false);
+		}}
 		onkeydown={(event) => onkeydown(event, handle)}
 	>
 		<circle r={handle.shape === 'diamond' ? 13 : 12} class="reach" />
@@ -208,6 +282,11 @@
 		fill: var(--color-page);
 		stroke: var(--color-ink);
 		stroke-width: 1.4;
+	}
+	/* A ring, thinner than that of the focus: colours stand for sides and for what checks find. */
+	.picked .reach {
+		stroke: var(--color-seam);
+		stroke-width: 1;
 	}
 	.chosen .seam,
 	.chosen rect {

@@ -23,6 +23,7 @@
 	import { canCopySide, canPaste, fittedTo } from '$lib/recipe/envelopes';
 	import { isInFramesAnywhere } from '$lib/recipe/times';
 	import type { CurveOwner } from './curveOwner';
+	import type { PickedKeyframes } from './pickedKeyframes.svelte';
 	import TimesField from './TimesField.svelte';
 	import KeyframeRows from './KeyframeRows.svelte';
 	import {
@@ -50,6 +51,7 @@
 		/** The side of the cut that the curve is about, where it is one. */
 		only?: ClipSide;
 		curve: CurveOwner;
+		picked: PickedKeyframes;
 		handle: string;
 		onchange: (next: Envelope) => void;
 	};
@@ -62,6 +64,7 @@
 		movers = [],
 		only,
 		curve,
+		picked,
 		handle = $bindable(),
 		onchange
 	}: Props = $props();
@@ -137,7 +140,16 @@
 		</div>
 	{/if}
 	{#if keyframes}
-		<KeyframeRows {bench} {axis} {keyframes} {parameter} {curve} bind:chosen={handle} {onchange} />
+		<KeyframeRows
+			{bench}
+			{axis}
+			{keyframes}
+			{parameter}
+			{curve}
+			{picked}
+			bind:chosen={handle}
+			{onchange}
+		/>
 	{/if}
 	{#each easings as { name, label, easing } (name)}
 		<EasingPicker

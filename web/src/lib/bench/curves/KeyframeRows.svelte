@@ -8,6 +8,7 @@
 	import EasingPicker from './EasingPicker.svelte';
 	import { withKeyframe, withoutKeyframe } from '$lib/recipe/envelopes';
 	import type { CurveOwner } from './curveOwner';
+	import type { PickedKeyframes } from './pickedKeyframes.svelte';
 	import type { Keyframes } from '$lib/recipe/recipe';
 	import { shownAs } from '$lib/recipe/units';
 
@@ -17,6 +18,7 @@
 		keyframes: Keyframes;
 		parameter: Parameter;
 		curve: CurveOwner;
+		picked: PickedKeyframes;
 		/** The handle of the curve that was used last. */
 		chosen: string;
 		onchange: (keyframes: Keyframes) => void;
@@ -27,6 +29,7 @@
 		keyframes,
 		parameter,
 		curve,
+		picked,
 		chosen = $bindable(),
 		onchange
 	}: Props = $props();
@@ -37,6 +40,7 @@
 	);
 	let keyframe = $derived(keyframes.keyframes[place]);
 	let shown = $derived(shownAs(parameter));
+	let places = $derived(picked.of(count));
 
 	function go(to: number) {
 		chosen = `keyframe-${Math.min(Math.max(to, 0), count - 1) + 1}`;
@@ -76,7 +80,27 @@
 		onclick={() => onchange(withoutKeyframe(keyframes, place))}>−</Button
 	>
 </div>
-{#if keyframe}
+{#if places.length > 1}
+	<div class="row">
+		<span class="small">{places.length} picked</span>
+		<NumberField
+			label="Stretch the picked keyframes from the shown frame"
+			value={1}
+			unit="%"
+			scale={100}
+			low={0.05}
+			high={20}
+			step={0.1}
+			live={false}
+			onchange={(factor) =>
+				onchange(picked.stretched(keyframes, bench.view.shown + 0.5, factor, axis))}
+		/>
+		<Button low onclick={() => onchange(picked.deleted(keyframes))}>Delete</Button>
+	</div>
+	<p class="small hint">
+		Drag or arrow keys move them · Ctrl C, Ctrl V at the shown frame, with Shift mirrored
+	</p>
+{:else if keyframe}
 	<div class="row">
 		<span class="small">Time</span>
 		<NumberField
@@ -121,6 +145,12 @@
 		gap: 3px;
 		height: var(--row);
 		padding-left: 12px;
+	}
+	.hint {
+		margin: 0;
+		padding: 2px 0 0 12px;
+		color: var(--color-quiet);
+		line-height: 1.3;
 	}
 	.row > .figures {
 		white-space: nowrap;

@@ -2,13 +2,15 @@
 	// The curve of a lane: a dot at the value of every frame, and handles when open. The half on which
 	// it does nothing is dim.
 	import type { Curve } from '$lib/bench/preview/messages';
-	import { uOf, type Axis } from '$lib/bench/strip/axis';
+	import { tOf, uOf, type Axis } from '$lib/bench/strip/axis';
 	import type { ClipSide } from '$lib/bench/cutTypes';
 	import { withNewKeyframe } from '$lib/recipe/envelopes';
 	import { movesOf, type Envelope, type Keyframes } from '$lib/recipe/recipe';
 	import { clamped, rounded } from '$lib/ui/numbers';
 	import { handlesOf } from './envelopeHandles';
 	import CurveHandles from './CurveHandles.svelte';
+	import { draggable } from '$lib/ui/drag';
+	import type { PickedKeyframes } from './pickedKeyframes.svelte';
 	import { boundsOf, halfPaths, heightScale, speedPath, type Bounds } from './curvePaths';
 
 	type Props = {
@@ -33,6 +35,9 @@
 		/** The handle that was used last: the fields beside the curve belong to it. */
 		chosen?: string;
 		showSpeed?: boolean;
+		/** Which keyframes are picked, and the shown frame, at which they are pasted. */
+		picked?: PickedKeyframes;
+		shown?: number;
 		onchange?: (envelope: Envelope) => void;
 	};
 	let {
@@ -53,6 +58,8 @@
 		only,
 		chosen = $bindable(''),
 		showSpeed = false,
+		picked,
+		shown = 0,
 		onchange
 	}: Props = $props();
 
@@ -85,6 +92,37 @@
 			: undefined
 	);
 
+	/** A frame that is dragged around keyframes picks them. */
+	let frame = $state<{ x: number; y: number; width: number; height: number } | null>(null);
+	const picking = draggable(() => {
+		let began = { x: 0, y: 0 };
+		return {
+			start: (event) => {
+				if (!picked || moves !== 'keyframes') return false;
+				const box = (event.currentTarget as SVGElement).getBoundingClientRect();
+				began = { x: event.clientX - box.left, y: event.clientY - box.top };
+			},
+			move: (_, right, down) => {
+				frame = {
+					x: Math.min(began.x, began.x + right),
+					y: Math.min(began.y, began.y + down),
+					width: Math.abs(right),
+					height: Math.abs(down)
+				};
+				picked?.pick(placesIn(frame));
+			},
+			end: () => (frame = null)
+		};
+	});
+
+	function placesIn(area: { x: number; y: number; width: number; height: number }): number[] {
+		return (envelope as Keyframes).keyframes.flatMap(({ at, value }, n) => {
+			const x = axis.x(tOf(axis, at)) - area.x;
+			const down = y(Array.isArray(value) ? value[0] : value) - area.y;
+			return x >= 0 && x <= area.width && down >= 0 && down <= area.height ? [n] : [];
+		});
+	}
+
 	/** A double click adds a keyframe on the frame that is pointed at; with Alt, exactly there. */
 	function addKeyframe(event: MouseEvent) {
 		if (envelope === undefined || moves !== 'keyframes') return;
@@ -106,6 +144,9 @@
 	aria-label="Curve of {name}"
 	ondblclick={open ? addKeyframe : undefined}
 >
+	{#if open && picked && moves === 'keyframes'}
+		<rect class="ground" width={axis.width} {height} {@attach picking} />
+	{/if}
 	{#if axis.cell >= GRID_ROOM_PX}
 		{#each { length: axis.before + axis.after + 1 }, n (n)}
 			{@const x = axis.x(n - axis.before)}
@@ -145,10 +186,14 @@
 			{low}
 			{high}
 			bind:chosen
+			keyframes={moves === 'keyframes' ? (envelope as Keyframes) : undefined}
+			{picked}
+			{shown}
 			onhold={(held) => (frozen = held ? { ...bounds } : null)}
 			{onchange}
 		/>
 	{/if}
+	{#if frame}<rect class="frame" {...frame} />{/if}
 	{#if open && readout}
 		<text class="figures readout" x="8" y={beginsHigh ? height - 20 : 28}>{readout}</text>
 	{/if}
@@ -171,6 +216,15 @@
 	svg {
 		display: block;
 		overflow: visible;
+	}
+	.ground {
+		fill: transparent;
+	}
+	.frame {
+		fill: #fff1;
+		stroke: var(--color-seam);
+		stroke-dasharray: 3 3;
+		pointer-events: none;
 	}
 	.readout {
 		fill: var(--color-quiet);

@@ -24,6 +24,7 @@
 	import CurveTools, { rowsOf } from '$lib/bench/curves/CurveTools.svelte';
 	import FilterHead from './FilterHead.svelte';
 	import Lane from './Lane.svelte';
+	import { PickedKeyframes } from '$lib/bench/curves/pickedKeyframes.svelte';
 	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import { filterCurve } from '$lib/bench/curves/curveOwner';
@@ -89,6 +90,7 @@
 		open ? Math.max(LEAST_OPEN_PX, Math.max(leftRows, rightRows) * ROW_PX + 18) : CLOSED_PX
 	);
 	let handle = $state('');
+	const picked = new PickedKeyframes();
 
 	/** The value of the curve at the shown frame, and how fast it changes there. */
 	let readout = $derived.by(() => {
@@ -205,6 +207,7 @@
 				owner={kind.title}
 				movers={shaped.control === 'point' ? points : shaped.can_follow ? movers : []}
 				curve={filterCurve(filter.id, kind, asNow(shaped))}
+				{picked}
 				bind:handle
 				onchange={(next) => set(shaped, next)}
 			/>
@@ -220,6 +223,8 @@
 			dim={!filter.enabled}
 			acts={filter.side === 'outgoing' || filter.side === 'incoming' ? filter.side : undefined}
 			bind:chosen={handle}
+			{picked}
+			shown={view.shown}
 			showSpeed={view.showSpeed && open}
 			rest={chosen?.rest ?? 0}
 			{readout}
@@ -242,7 +247,10 @@
 							class="label small"
 							aria-pressed={parameter === chosen}
 							aria-label="{parameter.label}: show the curve"
-							onclick={() => (chosenName = parameter.name)}>{parameter.label}</button
+							onclick={() => {
+								chosenName = parameter.name;
+								picked.pick([]);
+							}}>{parameter.label}</button
 						>
 					{:else}
 						<span class="label small">{parameter.label}</span>

@@ -9,6 +9,7 @@
 	import { changeLabel } from '$lib/recipe/labels';
 	import Lane from './Lane.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
+	import { PickedKeyframes } from '$lib/bench/curves/pickedKeyframes.svelte';
 	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
 	import FrameValueField from '$lib/bench/fields/FrameValueField.svelte';
 	import { speedCurve } from '$lib/bench/curves/curveOwner';
@@ -36,6 +37,7 @@
 	let placed = $derived(bench.transition.cut[side]);
 	let cost = $derived(rampCost(side, retime.in_edit, bench.preview.spareFramesUsed[side], placed));
 	let handle = $state('');
+	const picked = new PickedKeyframes();
 	let curveOwner = $derived(speedCurve(side, parameter));
 	let isOwn = $derived(side === 'outgoing' ? bench.view.shown < 0 : bench.view.shown >= 0);
 	let now = $derived.by(() => {
@@ -78,6 +80,7 @@
 				owner="Speed of the {side} clip"
 				only={side}
 				curve={curveOwner}
+				{picked}
 				bind:handle
 				onchange={set}
 			/>
@@ -91,6 +94,8 @@
 			{open}
 			envelope={speed}
 			bind:chosen={handle}
+			{picked}
+			shown={bench.view.shown}
 			showSpeed={bench.view.showSpeed && open}
 			rest={1}
 			only={side}
