@@ -14,7 +14,7 @@ from idle_shimmer.core.sound.accent import PlacedSound
 from idle_shimmer.core.sound.levels import db_of_gain, momentary_loudness, peak_db, true_peak_db
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.core.sound.sounds.base import registered
-from idle_shimmer.transition.transition import accent_of
+from idle_shimmer.transition.heard_accent import accent_of
 
 DOCS = Path("docs")
 WINDOW, RATE = Window(15, 15), Fraction(25)

@@ -21,7 +21,8 @@ from idle_shimmer.output.plan import EditPlan, Run
 from idle_shimmer.output.sound.edit_accents import accents_between
 from idle_shimmer.output.sound.joins import Join
 from idle_shimmer.output.sound.window_sound import HeardSides, window_sound
-from idle_shimmer.transition.transition import Transition, accent_of
+from idle_shimmer.transition.heard_accent import accent_of
+from idle_shimmer.transition.transition import Transition
 
 Heard = Literal["clips", "accents", "music"]
 EVERYTHING: frozenset[Heard] = frozenset(get_args(Heard))

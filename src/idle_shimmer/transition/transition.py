@@ -34,13 +34,11 @@ from idle_shimmer.core.picture.output import OutputFrame
 from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
-from idle_shimmer.core.sound.render_accent import accent_sound
 from idle_shimmer.core.subject.regions import Weight
 from idle_shimmer.core.subject.slipped import over_slipped
+from idle_shimmer.transition.heard_accent import accent_of
 
 _READ_AHEAD = 1
-# Movements that an accent follows are seen on a frame of one shape: the sound is free of frame sizes.
-_ACCENT_SIZE = (1600, 900)
 
 
 class Frames(Protocol):
@@ -313,20 +311,6 @@ class Transition:
                 yield self._output(plan, found)
         finally:
             reader.shutdown(wait=True, cancel_futures=True)
-
-
-def accent_of(
-    recipe: Recipe, window: Window, rate: Fraction, sound_of: SoundOf | None
-) -> PlacedSound | None:
-    """Return the sound of a recipe's accent, counted from the cut's sample; None without one.
-
-    The loop, renders and the command line all ask here: they play the same samples.
-    """
-    if recipe.accent is None:
-        return None
-    timeline = Timeline(recipe, window, rate, _ACCENT_SIZE)
-    assert timeline.recipe.accent is not None
-    return accent_sound(timeline.recipe.accent, timeline, sound_of)
 
 
 def _codes(source: Source) -> Codes:

@@ -131,6 +131,46 @@ def test_a_level_roll_under_an_upright_streak_is_crossed() -> None:
     assert found("direction", roll, {**blur, "angle": 168}).status == "warning"
 
 
+def test_a_gaussian_blur_of_one_axis_lies_along_its_movement() -> None:
+    roll = {"id": "roll", "kind": "roll", "edge": "tile", "y": travel(1)}
+    blur = {"id": "blur", "kind": "gaussian_blur", "radius": swell(0.05)}
+    assert found("direction", roll, {**blur, "axis": "vertical"}).status == "ok"
+    # In all directions it lies across none.
+    assert found("direction", roll, blur).status == "ok"
+    finding = found("direction", roll, {**blur, "axis": "horizontal"})
+    assert (finding.status, round(finding.value)) == ("warning", 90)
+    assert finding.message.endswith("Set its axis to vertical.")
+    assert finding.fix is not None
+    assert finding.fix.patch[0] == {"op": "replace", "path": "/filters/1/axis", "value": "vertical"}
+
+
+@pytest.mark.parametrize(("right", "status"), [(0.045, "ok"), (0.14, "warning")])
+def test_a_movement_nearly_along_the_axis_is_covered_by_it(right: float, status: str) -> None:
+    """By about 9 and 26 degrees off the vertical, in a frame of 16 to 9."""
+    shift = {"kind": "transform", "shift_x": travel(right), "shift_y": travel(0.5)}
+    blur = {"kind": "gaussian_blur", "radius": swell(0.05), "axis": "vertical"}
+    finding = found("direction", shift, blur)
+    assert finding.status == status
+    if finding.fix is not None:
+        assert finding.fix.patch[0]["value"] == "both"
+
+
+def test_a_zoom_that_turns_round_at_the_cut_is_called_a_rebound() -> None:
+    fast = {"rise": "ease-in", "fall": "ease-out"}
+    zoom = {"kind": "transform", "scale": swell(1.5, **fast)}
+    finding = found("continuity", zoom)
+    assert (finding.status, "a rebound" in finding.message) == ("ok", True)
+    uneven = found(
+        "continuity", {"kind": "transform", "scale": swell(1.5, rise="ease-in", fall="linear")}
+    )
+    assert (uneven.status, "(a rebound)" in uneven.message) == ("warning", True)
+    through = [
+        {"kind": "transform", "side": "outgoing", "scale": swell(2.0, full_to=0, end=0)},
+        {"kind": "transform", "side": "incoming", "scale": swell(0.5, start=0, full_from=0)},
+    ]
+    assert "rebound" not in found("continuity", *through).message
+
+
 def test_a_blur_that_swells_before_its_movement_is_out_of_pace() -> None:
     roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": travel(1, easing={"steepness": 0.9})}
     early = swell(0.1, rise="ease-out", fall="ease-in", full_from=-0.5, full_to=0.5)

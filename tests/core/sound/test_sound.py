@@ -21,7 +21,7 @@ from idle_shimmer.core.sound.levels import momentary_loudness, peak_db, true_pea
 from idle_shimmer.core.sound.mixing import mixed
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.core.sound.sounds.base import registered
-from idle_shimmer.transition.transition import accent_of
+from idle_shimmer.transition.heard_accent import accent_of
 
 SOUNDS = sorted(registered())
 WHIP = {

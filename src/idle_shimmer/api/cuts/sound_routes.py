@@ -23,7 +23,8 @@ from idle_shimmer.store.clips.clips import sound_of_clip
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits.windows import sides_of
-from idle_shimmer.transition.transition import Transition, accent_of
+from idle_shimmer.transition.heard_accent import accent_of
+from idle_shimmer.transition.transition import Transition
 
 FIRST_SAMPLE = "Idle-Shimmer-First-Sample"
 router = APIRouter(prefix="/api", tags=["cuts"])

@@ -20,7 +20,7 @@ from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, model_val
 
 from idle_shimmer.core.animation.eased import EasedEnvelope
 from idle_shimmer.core.animation.easing import Easing
-from idle_shimmer.core.animation.on_frames import Seen, keyframes_on_frames, plateau_on_frames
+from idle_shimmer.core.animation.on_frames import keyframes_on_frames, plateau_on_frames
 from idle_shimmer.core.animation.times import EnvelopeTime, Placing, in_order, u_of
 from idle_shimmer.core.animation.values import Interpolation, Segment, V, total
 
@@ -196,7 +196,7 @@ class Keyframes(EasedEnvelope[V], Generic[V]):
         placed = [each.model_copy(update={"at": at}) for at, each in ordered]
         if placing.on_frames:
             seen = keyframes_on_frames(placing, [at for at, _ in ordered])
-            placed = [_seen(placed[each.number], each) for each in seen]
+            placed = [placed[each.number].model_copy(update=each.changes) for each in seen]
             placed.sort(key=lambda each: u_of(each.at))
         return self.model_copy(update={"keyframes": tuple(placed)})
 
@@ -246,11 +246,6 @@ class Keyframes(EasedEnvelope[V], Generic[V]):
         one, other = self.keyframes[following - 1], self.keyframes[following]
         begin, end = times[following - 1], times[following]
         return Segment(begin, end, one.value, other.value, one.easing)
-
-
-def _seen(keyframe: Keyframe[V], seen: Seen) -> Keyframe[V]:
-    update: dict[str, Any] = {"at": seen.u, **({"easing": "linear"} if seen.holds else {})}
-    return keyframe.model_copy(update=update)
 
 
 # What follows the mix names this instead of a filter.

@@ -45,6 +45,11 @@ class Seen:
     number: int
     holds: bool = False
 
+    @property
+    def changes(self) -> dict[str, float | str]:
+        """The fields of the keyframe that are others there."""
+        return {"at": self.u, "easing": "linear"} if self.holds else {"at": self.u}
+
 
 def keyframes_on_frames(placing: Placing, times: Sequence[float]) -> Iterator[Seen]:
     """Yield where keyframes are whose times, in u, are given in order: at the centres of frames.

@@ -58,7 +58,7 @@ class _Half:
 class Continuity(Check):
     """Zoom, turn and shift are as fast just after the cut as just before it, within a factor of 1.5.
 
-    Speeds are compared for a whole half of the window: where its halves differ, every curve changes its
+    Where the movement turns round at the cut, a rebound, the message says so. Speeds are compared for a whole half of the window: where its halves differ, every curve changes its
     speed at the cut, as the editor chose. Only what moves on both sides is compared.
     """
 
@@ -76,14 +76,23 @@ class Continuity(Check):
             return self.ok(1, "times", "Nothing moves on across the cut.")
         factor, unit, before, after = max(found, key=lambda each: each[0])
         if factor <= _MOST:
-            return self.ok(factor, "times", "Movements go on across the cut.", 0)
+            turning = [
+                _NOUNS[unit] for _, unit, one, other in found if _turns_round(one, other, unit)
+            ]
+            if not turning:
+                return self.ok(factor, "times", "Movements go on across the cut.", 0)
+            what = " and ".join(dict.fromkeys(turning))
+            verb = "turns" if len(set(turning)) == 1 else "turn"
+            message = f"The {what} {verb} round at the cut, a rebound, as fast as it came."
+            return self.ok(factor, "times", message, 0)
+        rebound = " (a rebound)" if _turns_round(before, after, unit) else ""
         slower = "before" if _total(before) < _total(after) else "after"
         return self.found(
             "warning",
             factor,
             "times",
             f"The {_NOUNS[unit]} is {factor:.1f} times slower just {slower} the cut than on its other"
-            " side. Match the curves.",
+            f" side{rebound}. Match the curves.",
             0,
             _fixes(before, after, unit),
         )
@@ -91,6 +100,12 @@ class Continuity(Check):
 
 def _total(halves: list[_Half]) -> float:
     return abs(sum(each.speed for each in halves))
+
+
+def _turns_round(before: list[_Half], after: list[_Half], unit: str) -> bool:
+    """Whether what moves one way before the cut moves the other way after it, so that it is noticed."""
+    one, other = (sum(each.speed for each in halves) for halves in (before, after))
+    return one * other < 0 and min(abs(one), abs(other)) > _NOTICEABLE[unit]
 
 
 def _factor(before: list[_Half], after: list[_Half], unit: str) -> float:

@@ -1,4 +1,4 @@
-"""Direction: a blur along one direction lies along the movement that it covers."""
+"""Direction: a blur along one direction, or one axis, lies along the movement that it covers."""
 
 import math
 from dataclasses import dataclass
@@ -35,7 +35,7 @@ class _Comparison:
 
 
 class Direction(Check):
-    """A directional blur lies along the movement it covers, within 10°."""
+    """A directional blur, or a Gaussian one of one axis, lies along the movement it covers, within 10°."""
 
     id = "direction"
     title = "Direction"
@@ -46,25 +46,29 @@ class Direction(Check):
         compared = [
             found
             for place, owner in context.enabled()
-            if owner.direction_parameter is not None
-            and (found := _compare(context, place, owner)) is not None
+            if (found := _compare(context, place, owner)) is not None
         ]
         if not compared:
-            return self.ok(0, "deg", "No directional blur lies over a movement.")
+            return self.ok(0, "deg", "No blur along one direction lies over a movement.")
         worst = max(compared, key=lambda each: each.off_deg)
         if worst.off_deg <= _TOLERANCE_DEG:
-            message = "Every directional blur lies along its movement."
+            message = "Every blur along one direction lies along its movement."
             return self.ok(worst.off_deg, "deg", message, worst.frame)
         angle = worst.movement_deg
-        path = f"/filters/{worst.place}/{worst.blur.direction_parameter}"
+        aligned = worst.blur.aligned(angle)
+        assert aligned is not None
+        name, value = aligned
+        to = f"{angle:.0f}°" if isinstance(value, float) else str(value)
+        label = worst.blur.parameters()[name].label.lower()
+        path = f"/filters/{worst.place}/{name}"
         return self.found(
             "warning",
             worst.off_deg,
             "deg",
             f"{worst.blur.label} lies {worst.off_deg:.0f}° off the movement under it."
-            f" Set its angle to {angle:.0f}°.",
+            f" Set its {label} to {to}.",
             worst.frame,
-            [Fix(f"Set the angle to {angle:.0f}°", (set_field(path, round(angle, 1)),))],
+            [Fix(f"Set the {label} to {to}", (set_field(path, value),))],
         )
 
 

@@ -229,6 +229,12 @@ class Filter(BaseModel):
         """
         return 0.0
 
+    def aligned(self, angle_deg: float) -> tuple[str, Any] | None:
+        """Return the parameter, and its value, with which a blur lies along a direction; None without one."""
+        if self.direction_parameter is None:
+            return None
+        return self.direction_parameter, round(angle_deg, 1)
+
     def blur_angle_deg(self, values: Values) -> float | None:
         """Return the one direction in which it blurs at ``values``, None where there is none."""
         return None

@@ -1,13 +1,15 @@
 """Gaussian blur. Radii are standard deviations in frame heights."""
 
 import math
-from typing import Literal
+from typing import Any, Literal
 
 from idle_shimmer.core.filters.base import FrameContext, PictureFilter, Values, number
 from idle_shimmer.core.kernels.gaussian import gaussian
 from idle_shimmer.core.parameters import Following, Parameter, choice
 from idle_shimmer.core.picture.encoding import Pixels
 
+# A movement this close to an axis runs along it.
+_ALONG_AXIS_DEG = 10.0
 RADIUS = Parameter(
     "Radius",
     "amount",
@@ -42,6 +44,19 @@ class GaussianBlur(PictureFilter):
             sigma_x=sigma if values["axis"] != "vertical" else 0.0,
             sigma_y=sigma if values["axis"] != "horizontal" else 0.0,
         )
+
+    def blur_angle_deg(self, values: Values) -> float | None:
+        """Return the direction of a blur along one axis."""
+        if values["radius"] == 0:
+            return None
+        return {"horizontal": 0.0, "vertical": 90.0}.get(values["axis"])
+
+    def aligned(self, angle_deg: float) -> tuple[str, Any] | None:
+        """Return the axis along a direction; both where it lies along none."""
+        off = abs((angle_deg + 45) % 90 - 45)
+        if off > _ALONG_AXIS_DEG:
+            return "axis", "both"
+        return "axis", "horizontal" if round(angle_deg / 90) % 2 == 0 else "vertical"
 
     def softening(self, values: Values) -> float:
         """Return the length of the box of the same variance."""

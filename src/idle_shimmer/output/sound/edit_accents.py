@@ -12,7 +12,7 @@ from idle_shimmer.core.recipe import Recipe
 from idle_shimmer.core.sound.accent import PlacedSound, SoundOf
 from idle_shimmer.core.sound.mixing import Laid
 from idle_shimmer.core.sound.samples import SAMPLES_PER_SECOND, Sound, sample_at
-from idle_shimmer.transition.transition import accent_of
+from idle_shimmer.transition.heard_accent import accent_of
 
 # The shortest accents are a little longer than their span.
 _AROUND = SAMPLES_PER_SECOND // 100
