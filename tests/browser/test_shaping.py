@@ -100,6 +100,7 @@ def test_an_easing_is_bent_by_its_handle_and_mirrored(
     assert y1 > 0.1
     assert bent["fall"] == "ease-out"
     lane.get_by_role("button", name="Mirror").click()
+    expect(lane.get_by_role("button", name="Ease out: fall")).to_have_count(0)
     bench.wait_saved()
     fall = cut_of(api, demo, 1)["recipe"]["filters"][0]["length"]["fall"]
     mirrored = [float(part) for part in fall[13:-1].split(",")]

@@ -68,6 +68,7 @@ def test_a_dissolve_of_four_frames_stays_four_at_twice_the_duration(
     page.get_by_label("Kind of mix").select_option("dissolve")
     typed(page, "Frames of the mix", "4")
     typed(page, "Duration", "20")
+    expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("10 | 10")
     bench.wait_saved()
     expect(page.get_by_label("Frames of the mix", exact=True)).to_have_value("4")
     cut = api.get(f"/api/cuts/{demo['cuts'][6]['id']}").json()
@@ -83,8 +84,8 @@ def test_the_outgoing_side_is_repeated_as_it_is(
     lane = bench.lane("Gaussian blur")
     typed(page, "Gaussian blur: Radius", "10")
     lane.get_by_role("button", name="Repeat").click()
-    bench.wait_saved()
     expect(lane.get_by_label("Animation of Radius")).to_have_value("keyframes")
+    bench.wait_saved()
     radius = api.get(f"/api/cuts/{demo['cuts'][6]['id']}").json()["recipe"]["filters"][0]["radius"]
     assert [(each["at"], each["value"]) for each in radius["keyframes"]] == [
         (-1, 0),
@@ -114,6 +115,10 @@ def test_a_position_dragged_on_ten_frames_is_ten_keyframes(
         bench.wait_saved()
         if n < 9:
             page.keyboard.press("ArrowRight")
+    for label in ("Position X", "Position Y"):
+        page.get_by_label(f"{label}: show the curve").click()
+        expect(bench.lane("Transform").get_by_text("of 10")).to_be_visible()
+    bench.wait_saved()
     placed = api.get(f"/api/cuts/{demo['cuts'][6]['id']}").json()["recipe"]["filters"][0]
     for name in ("shift_x", "shift_y"):
         keyframes = placed[name]["keyframes"]
