@@ -6,9 +6,9 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from idle_shimmer.core.animation.envelope import NumberEnvelope, Point, PointEnvelope
-from idle_shimmer.core.animation.keyframing import Keyframing, with_value_on_frame
+from idle_shimmer.core.animation.keyframing.side_copy import Copying, with_side_copied
+from idle_shimmer.core.animation.keyframing.value_on_frame import Keyframing, with_value_on_frame
 from idle_shimmer.core.animation.retime import SPEED
-from idle_shimmer.core.animation.side_copy import Copying, with_side_copied
 from idle_shimmer.core.animation.times import Placing
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window
 from idle_shimmer.core.errors import InvalidValue

@@ -3,7 +3,7 @@
 import { reversed } from './easing';
 import type { Easing, Keyframe, Keyframes, Value } from './recipe';
 import { clamped, rounded } from '$lib/ui/numbers';
-import type { Window } from './times';
+import { tOf, uOf, type Window } from './times';
 
 /** A keyframe that was copied: frames after the first of them. */
 export type CopiedKeyframe = { frames: number; value: Value; easing: Easing };
@@ -11,9 +11,6 @@ export type Limits = { low: number; high: number };
 
 /** Neighbours stay so far apart, in frames. */
 const APART = 0.01;
-
-const tOf = (u: number, { before, after }: Window) => u * (u < 0 ? before : after);
-const uOf = (t: number, { before, after }: Window) => t / (t < 0 ? before : after);
 
 /** The picked keyframes later by so many frames and higher by a value; they pass none that is not picked. */
 export function movedTogether(
@@ -23,7 +20,7 @@ export function movedTogether(
 	window: Window,
 	limits: Limits
 ): Keyframes {
-	const times = keyframes.keyframes.map(({ at }) => tOf(at, window));
+	const times = keyframes.keyframes.map(({ at }) => tOf(window, at));
 	const picked = new Set(places);
 	let [low, high] = [-Infinity, Infinity];
 	for (const place of places) {
@@ -37,7 +34,7 @@ export function movedTogether(
 	const frames = clamped(by.frames, Math.min(0, low), Math.max(0, high));
 	return changed(keyframes, places, (each, place) => ({
 		...each,
-		at: uOf((times[place] ?? 0) + frames, window),
+		at: uOf(window, (times[place] ?? 0) + frames),
 		value: raised(each.value, by.value, limits)
 	}));
 }
@@ -51,8 +48,8 @@ export function stretchedFrom(
 	window: Window
 ): Keyframes {
 	const made = changed(keyframes, places, (each) => {
-		const t = about + (tOf(each.at, window) - about) * factor;
-		return { ...each, at: uOf(clamped(t, -window.before, window.after), window) };
+		const t = about + (tOf(window, each.at) - about) * factor;
+		return { ...each, at: uOf(window, clamped(t, -window.before, window.after)) };
 	});
 	const times = made.keyframes.map(({ at }) => at);
 	const inOrder = times.every((at, n) => n === 0 || at >= (times[n - 1] ?? -1));
@@ -72,9 +69,9 @@ export function copiedKeyframes(
 	window: Window
 ): CopiedKeyframe[] {
 	const picked = keyframes.keyframes.filter((_, place) => places.includes(place));
-	const first = tOf(picked[0]?.at ?? 0, window);
+	const first = tOf(window, picked[0]?.at ?? 0);
 	return picked.map(({ at, value, easing }) => ({
-		frames: tOf(at, window) - first,
+		frames: tOf(window, at) - first,
 		value,
 		easing
 	}));
@@ -93,11 +90,11 @@ export function withPasted(
 	const length = listed.at(-1)?.frames ?? 0;
 	const inside = (t: number) => t > from - APART && t < from + length + APART;
 	const pasted = listed.map(({ frames, value, easing }): Keyframe => ({
-		at: uOf(clamped(from + frames, -window.before, window.after), window),
+		at: uOf(window, clamped(from + frames, -window.before, window.after)),
 		value: raised(value, 0, { low, high }),
 		easing
 	}));
-	const kept = keyframes.keyframes.filter(({ at }) => !inside(tOf(at, window)));
+	const kept = keyframes.keyframes.filter(({ at }) => !inside(tOf(window, at)));
 	const merged = [...kept, ...pasted].toSorted((one, other) => one.at - other.at);
 	return { ...keyframes, keyframes: merged };
 }

@@ -12,20 +12,28 @@ type Timed = Record<string, unknown>;
 const ENVELOPE_TIMES = ['start', 'full_from', 'full_to', 'end'];
 export const SPAN_TIMES = ['from', 'to'];
 
+/** Envelope time of a time in frames from the cut: −1 at the window's start, 0 at the cut, 1 at its end. */
+export function uOf({ before, after }: Window, t: number): number {
+	return t < 0 ? t / before : t / after;
+}
+
+/** Frames from the cut of an envelope time. */
+export function tOf({ before, after }: Window, u: number): number {
+	return u < 0 ? u * before : u * after;
+}
+
 export function isInFrames(time: unknown): time is { frames: number } {
 	return typeof time === 'object' && time !== null && 'frames' in time;
 }
 
 /** A time as u in a window; frames end at `farthest` times its ends. */
-export function uAt(time: Time, { before, after }: Window, farthest = 1): number {
-	if (!isInFrames(time)) return time;
-	const u = time.frames < 0 ? time.frames / before : time.frames / after;
-	return clamped(u, -farthest, farthest);
+export function uAt(time: Time, window: Window, farthest = 1): number {
+	return isInFrames(time) ? clamped(uOf(window, time.frames), -farthest, farthest) : time;
 }
 
 /** A time at `u`, in frames where it is wanted so: to half frames. */
-export function timeAt(u: number, { before, after }: Window, inFrames: boolean): Time {
-	return inFrames ? { frames: Math.round(2 * u * (u < 0 ? before : after)) / 2 || 0 } : u;
+export function timeAt(u: number, window: Window, inFrames: boolean): Time {
+	return inFrames ? { frames: Math.round(2 * tOf(window, u)) / 2 || 0 } : u;
 }
 
 /** The same with its times as u. */

@@ -4,7 +4,7 @@ import { api, request } from '$lib/api/client';
 import type { TransitionDocument } from '$lib/bench/transition.svelte';
 import { valueText } from '$lib/recipe/units';
 import { movesOf, type Envelope, type Keyframes, type Value } from '$lib/recipe/recipe';
-import { placedEnvelope } from '$lib/recipe/times';
+import { placedEnvelope, uOf } from '$lib/recipe/times';
 import { fromCut } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
 import type { CurveOwner } from './curveOwner';
@@ -68,10 +68,8 @@ export class FrameValues {
 
 	#placeOf(envelope: Envelope, offset: number): number {
 		if (movesOf(envelope) !== 'keyframes') return -1;
-		const { before, after } = this.transition;
-		const placed = placedEnvelope(envelope, { before, after }) as Keyframes;
-		const t = offset + 0.5;
-		const u = t < 0 ? t / before : t / after;
+		const placed = placedEnvelope(envelope, this.transition) as Keyframes;
+		const u = uOf(this.transition, offset + 0.5);
 		const there = placed.keyframes.flatMap(({ at }, n) => (Math.abs(at - u) < SAME_U ? [n] : []));
 		return there.length === 1 ? (there[0] ?? -1) : -1;
 	}

@@ -31,14 +31,7 @@ export function frameAt(axis: Axis, x: number): number {
 	return Math.min(Math.max(Math.floor(axis.t(x)), -axis.before), axis.after - 1);
 }
 
-/** Envelope time, −1 at the window's start, 0 at the cut, 1 at its end. */
-export function uOf(axis: Pick<Axis, 'before' | 'after'>, t: number): number {
-	return t < 0 ? t / axis.before : t / axis.after;
-}
-
-export function tOf(axis: Axis, u: number): number {
-	return u < 0 ? u * axis.before : u * axis.after;
-}
+export { tOf, uOf } from '$lib/recipe/times';
 
 /** Every how many frames a label fits when it needs `room` pixels. */
 export function labelEvery(axis: Axis, room: number): number {

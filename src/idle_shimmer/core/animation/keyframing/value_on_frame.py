@@ -11,7 +11,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from idle_shimmer.core.animation.easing import Easing
-from idle_shimmer.core.animation.easing_parts import divided, through
 from idle_shimmer.core.animation.envelope import (
     Animated,
     Keyframe,
@@ -20,6 +19,7 @@ from idle_shimmer.core.animation.envelope import (
     Travel,
     value_at,
 )
+from idle_shimmer.core.animation.keyframing.easing_parts import divided, through
 from idle_shimmer.core.animation.on_frames import keyframes_on_frames
 from idle_shimmer.core.animation.times import Placing, u_of
 from idle_shimmer.core.animation.values import Interpolation, difference_of, total

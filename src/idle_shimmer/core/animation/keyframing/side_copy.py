@@ -3,9 +3,13 @@
 from typing import Any, Literal
 
 from idle_shimmer.core.animation.easing import Easing
-from idle_shimmer.core.animation.easing_parts import backwards
 from idle_shimmer.core.animation.envelope import Keyframe, Keyframes, Swell
-from idle_shimmer.core.animation.keyframing import Keyframing, as_keyframes, with_keyframe
+from idle_shimmer.core.animation.keyframing.easing_parts import backwards
+from idle_shimmer.core.animation.keyframing.value_on_frame import (
+    Keyframing,
+    as_keyframes,
+    with_keyframe,
+)
 from idle_shimmer.core.animation.times import negated, u_of
 
 Copying = Literal["mirrored", "repeated"]

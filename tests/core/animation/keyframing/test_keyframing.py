@@ -10,10 +10,14 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from idle_shimmer.core.animation.easing import curve
-from idle_shimmer.core.animation.easing_parts import backwards, divided
 from idle_shimmer.core.animation.envelope import NumberEnvelope, PointEnvelope
-from idle_shimmer.core.animation.keyframing import Keyframing, as_keyframes, with_value_on_frame
-from idle_shimmer.core.animation.side_copy import with_side_copied
+from idle_shimmer.core.animation.keyframing.easing_parts import backwards, divided
+from idle_shimmer.core.animation.keyframing.side_copy import with_side_copied
+from idle_shimmer.core.animation.keyframing.value_on_frame import (
+    Keyframing,
+    as_keyframes,
+    with_value_on_frame,
+)
 from idle_shimmer.core.animation.times import Placing
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
