@@ -98,10 +98,11 @@
 		const value = drawn?.values[n];
 		if (!chosen || value === undefined || movesOf(envelope) === 'hold') return '';
 		const { scale, step } = shownAs(asNow(chosen));
-		const text = (number: number) =>
-			valueText(asNow(chosen), rounded(number * scale, (step * scale) / 10) / scale);
+		// The value as its field says it; how fast it changes need not be as exact.
 		const speed = speedAt(drawn?.values ?? [], n);
-		return `Frame ${fromCut(view.shown)}: ${text(value)}, ${text(speed)} a frame`;
+		const near = rounded(speed * scale, (step * scale) / 10) / scale;
+		const [now, change] = [value, near].map((each) => valueText(asNow(chosen), each));
+		return `Frame ${fromCut(view.shown)}: ${now}, ${change} a frame`;
 	});
 
 	/** What the shown frame shows; the curves come from the server, a keyframe that is being set is ahead. */
