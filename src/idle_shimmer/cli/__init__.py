@@ -15,6 +15,7 @@ from idle_shimmer.cli import bake as baking
 from idle_shimmer.cli import users as accounts
 from idle_shimmer.cli.problems import plain_errors
 from idle_shimmer.core.compute.collector import postpone_collection
+from idle_shimmer.core.compute.interruption import interruptible
 
 # Plain help: the one with frames takes several times as long to start.
 app = typer.Typer(
@@ -41,7 +42,8 @@ def main() -> None:
     postpone_collection()
     # A command that is stopped leaves nothing unfinished behind; server and worker stop in their own ways.
     signal.signal(signal.SIGTERM, _stop)
-    with plain_errors():
+    # Python hears a signal between two calls of compiled code: those of large frames are divided.
+    with plain_errors(), interruptible(_go_on):
         try:
             app()
         finally:
@@ -50,6 +52,10 @@ def main() -> None:
 
 def _stop(number: int, _: object) -> None:
     raise SystemExit(128 + number)
+
+
+def _go_on() -> None:
+    """Nothing is asked: a signal raises by itself."""
 
 
 def _flush() -> None:

@@ -4,15 +4,13 @@ Pure functions that return a new recipe.
 """
 
 import itertools
-import math
 from collections.abc import Callable
-from fractions import Fraction
 from typing import Any
 
 from idle_shimmer.core.animation.easing import Easing, Steepness, curve
 from idle_shimmer.core.animation.envelope import Animated, Keyframes, Swell, Travel
 from idle_shimmer.core.animation.times import Time, is_at_cut
-from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES
+from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, divided
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.filters.base import Filter
 from idle_shimmer.core.mixes.base import SpannedMix
@@ -55,9 +53,8 @@ def with_duration(recipe: Recipe, frames: int) -> Recipe:
     if not 2 <= frames <= 2 * MAX_SIDE_FRAMES:
         raise InvalidValue(f"the duration must be 2 to {2 * MAX_SIDE_FRAMES} frames, not {frames}")
     suggested = recipe.window or SuggestedWindow(before=1, after=1)
-    share = Fraction(suggested.before, suggested.before + suggested.after)
-    before = min(max(1, math.floor(frames * share + Fraction(1, 2))), frames - 1)
-    sides = {"before": before, "after": frames - before}
+    before, after = divided(frames, suggested.before, suggested.after)
+    sides = {"before": before, "after": after}
     return _validated(recipe.model_copy(update={"window": suggested.model_copy(update=sides)}))
 
 

@@ -1,4 +1,4 @@
-"""What a job does about once a second, however long its frames take: report, and hear whether to stop."""
+"""What a job does twice a second, however long its frames take: report, and hear whether to stop."""
 
 import time
 from collections.abc import Callable
@@ -8,11 +8,11 @@ import procrastinate
 from idle_shimmer.jobs.blueprint import Cancelled, Interrupted
 from idle_shimmer.jobs.patience import patiently
 
-_EVERY_S = 1.0
+_EVERY_S = 0.5
 
 
 class Pulse:
-    """Calls ``work`` where a second has passed since it was last called."""
+    """Calls ``work`` where half a second has passed since it was last called."""
 
     def __init__(self, work: Callable[[], None]) -> None:
         self._work, self._last = work, float("-inf")

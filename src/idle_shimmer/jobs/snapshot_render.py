@@ -17,7 +17,7 @@ from idle_shimmer.store.clips.clips import matte_of_clip, sound_of_clip
 
 
 def render_snapshot(document: dict[str, Any], out: Path, go_on: Callable[[int], bool]) -> None:
-    """Write the snapshot to ``out``. ``go_on`` receives the frames done, about once a second; False cancels."""
+    """Write the snapshot to ``out``. ``go_on`` receives the frames done, twice a second; False cancels."""
     snapshot = Snapshot.read(document)
     done = 0
 

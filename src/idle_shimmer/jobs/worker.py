@@ -38,7 +38,7 @@ from idle_shimmer.store.sweeping import sweep
 
 _log = structlog.get_logger(__name__)
 _STALLED_AFTER_S = 20
-_GRACE_S = 1
+_GRACE_S = 0.2
 _NICE = 10
 # Pauses before the worker tries a database again that does not answer.
 _FIRST_PAUSE_S, _LONGEST_PAUSE_S, _SETTLED_S = 1.0, 30.0, 60.0

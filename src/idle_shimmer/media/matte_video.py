@@ -12,6 +12,7 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from idle_shimmer.media.local_copies import at_hand
+from idle_shimmer.media.lossless import slices_of
 from idle_shimmer.media.read.rate_conversion import RateConvertedClip
 from idle_shimmer.media.read.reader import Size
 
@@ -31,8 +32,10 @@ def write_matte_video(path: Path, mattes: Iterable[NDArray[np.uint8]]) -> None:
         stream = None
         for number, codes in enumerate(mattes):
             if stream is None:
-                stream = container.add_stream("ffv1", rate=_RATE, options={"g": "1", "slices": "4"})
-                stream.height, stream.width = codes.shape
+                height, width = codes.shape
+                options = {"g": "1", "slices": slices_of(width, height)}
+                stream = container.add_stream("ffv1", rate=_RATE, options=options)
+                stream.height, stream.width = height, width
                 stream.pix_fmt = "gray"
             frame = av.VideoFrame.from_ndarray(codes, format="gray")
             frame.pts, frame.time_base = number, 1 / _RATE

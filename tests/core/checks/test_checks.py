@@ -98,6 +98,22 @@ def test_passes_rest_where_they_are_seen(side: str, radius: object, status: str)
     assert finding.status == status
 
 
+def test_a_keyframe_away_from_rest_on_the_first_frame_is_asked_about() -> None:
+    """A hit starts so; a value without keyframes, or one that stays at the end, is a mistake."""
+
+    def blur(first: float, last: float, at: object = -1) -> dict:
+        keyframes = [{"at": at, "value": first}, {"at": 0.5, "value": last}]
+        return {"kind": "gaussian_blur", "radius": {"kind": "keyframes", "keyframes": keyframes}}
+
+    for at in (-1, {"frames": -4.5}):
+        hard = found("rest", blur(0.05, 0, at))
+        assert (hard.status, hard.value, hard.frame) == ("warning", 1, -5)
+        assert hard.message.endswith("Accept that if it is meant.")
+    assert found("rest", blur(0.05, 0, -0.5)).status == "failed"
+    assert found("rest", blur(0.05, 0.05)).status == "failed"
+    assert found("rest", blur(0, 0)).status == "ok"
+
+
 def test_missing_spare_frames_are_counted_with_three_ways_out() -> None:
     made = recipe_from_json({"mix": {"kind": "dissolve"}})
     short = [Shortage("outgoing", "Hoisted sail", 5, 2)]
@@ -180,6 +196,85 @@ def test_a_blur_that_swells_before_its_movement_is_out_of_pace() -> None:
     assert finding.status == "warning"
     assert finding.fix is not None
     assert finding.fix.patch[0]["value"]["kind"] == "follow"
+
+
+HANDLES = "cubic-bezier(0.8,0,0.2,1)"
+
+
+def test_a_blur_with_the_handles_of_its_movement_keeps_pace() -> None:
+    roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": travel(1, easing=HANDLES)}
+    window = Window(10, 10)
+
+    def judged(rise: str, fall: str) -> Finding:
+        blur = {"kind": "directional_blur", "length": swell(0.1, rise=rise, fall=fall)}
+        return found("pace", roll, blur, window=window)
+
+    assert judged(HANDLES, HANDLES).status == "ok"
+    # A little nearer to the speed, and far away from it.
+    assert judged("ease-in", "ease-out").status == "ok"
+    assert judged("steps(1,jump-start)", "steps(1,jump-end)").status == "warning"
+
+
+def test_a_gaussian_blur_keeps_pace_where_it_has_one_axis() -> None:
+    roll = {"id": "roll", "kind": "roll", "edge": "tile", "y": travel(1, easing={"steepness": 0.9})}
+    wide = swell(0.1, rise="ease-out", fall="ease-in", full_from=-0.5, full_to=0.5)
+    blur = {"kind": "gaussian_blur", "radius": wide}
+    window = Window(10, 10)
+    assert found("pace", roll, {**blur, "axis": "vertical"}, window=window).status == "warning"
+    assert found("pace", roll, blur, window=window).status == "ok"
+
+
+def test_movements_of_one_side_are_judged_where_they_are_seen() -> None:
+    """A shift to the right before the cut and one upwards after it, each under its own blur, or one over both."""
+    before = {"kind": "transform", "side": "outgoing", "id": "one"}
+    before |= {"shift_x": {"kind": "travel", "amount": 0.5, "end": 0, "easing": "ease-in"}}
+    after = {"kind": "transform", "side": "incoming", "id": "two"}
+    after |= {"shift_y": {"kind": "travel", "amount": 0.5, "start": 0, "easing": "ease-out"}}
+    blur = {"kind": "directional_blur", "length": swell(0.1, rise="ease-in", fall="ease-out")}
+    assert found("pace", before, after, blur).status == "ok"
+    strong = {**blur, "length": swell(0.1, rise="ease-in", fall="ease-in")}
+    assert found("pace", before, strong).status == "warning"
+    lying = {**blur, "side": "outgoing", "angle": 0}
+    upright = {**blur, "side": "incoming", "angle": 90}
+    assert found("direction", before, after, lying, upright).status == "ok"
+    assert found("direction", before, after, {**lying, "side": "incoming"}).status == "warning"
+
+
+@pytest.mark.parametrize(
+    ("rolls", "frames", "status", "value"),
+    [(4, 10, "ok", 0), (5, 10, "ok", 0), (22, 34, "warning", 34), (22, 120, "ok", 0)],
+)
+def test_a_roll_faster_than_half_a_frame_per_frame_shows_no_direction(
+    rolls: int, frames: int, status: str, value: int
+) -> None:
+    window = Window(frames // 2, frames // 2)
+    roll = {"kind": "roll", "edge": "tile", "y": travel(-rolls, easing="linear")}
+    finding = found("legibility", roll, window=window)
+    assert (finding.status, finding.value) == (status, value)
+
+
+def test_what_moves_too_fast_is_seen_after_each_fix() -> None:
+    roll = {"kind": "roll", "edge": "tile", "y": travel(-22, easing="linear")}
+    made, window = recipe_from_json({"filters": [roll]}), Window(17, 17)
+    longer, fewer = registered()["legibility"].run(context(made, window)).fixes
+    assert longer.window == Window(22, 22)
+    assert apply_fix(made, fewer).filters[0].constant_values() is not None
+    assert fewer.patch[0]["value"] == -17
+    for fixed in (context(made, Window(22, 22)), context(apply_fix(made, fewer), window)):
+        assert registered()["legibility"].run(fixed).status == "ok"
+    one_less = Window(21, 22)
+    assert registered()["legibility"].run(context(made, one_less)).status == "warning"
+
+
+def test_a_push_moves_the_picture_and_one_side_counts_for_itself() -> None:
+    """By a whole frame in two frames: in both of them exactly half a frame, then in one frame all of it."""
+    push = {"kind": "push", "from": "left", "easing": "linear"}
+    assert found("legibility", mix=push, window=Window(1, 1)).value == 0
+    narrow = {**push, "span": [-0.5, 0.5]}
+    assert found("legibility", mix=narrow, window=Window(1, 1)).value == 0
+    pull = {"kind": "transform", "side": "incoming", "shift_x": travel(3, start=0, easing="linear")}
+    finding = found("legibility", pull, window=Window(4, 4))
+    assert (finding.status, finding.value, finding.frame) == ("warning", 4, 0)
 
 
 def test_a_blur_at_full_on_the_first_frame_is_abrupt() -> None:
@@ -308,6 +403,7 @@ IDS = [
     "abrupt",
     "enlargement",
     "peak",
+    "legibility",
     "flashes",
     "ghosting",
     "loudness",

@@ -2,11 +2,14 @@
 
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from types import SimpleNamespace
+from typing import Any
 
 import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from idle_shimmer.core.compute import parallel
 from idle_shimmer.core.compute.interruption import interruptible
 from idle_shimmer.core.compute.parallel import parallel_rows, set_threads, threads
 
@@ -92,7 +95,9 @@ def test_a_large_picture_is_computed_in_portions_and_can_be_stopped_between_them
     with interruptible(ask):
         parallel_rows(count_up, len(seen), seen)
     assert (seen == 1).all()
-    assert asked == [0, 540, 1080, 1620]
+    # How many there are follows from what they take; the first is a sixteenth.
+    assert asked[:2] == [0, 135]
+    often = len(asked)
 
     def stop() -> None:
         if (seen[:, 0] == 2).any():
@@ -100,7 +105,24 @@ def test_a_large_picture_is_computed_in_portions_and_can_be_stopped_between_them
 
     with interruptible(stop), pytest.raises(InterruptedError):
         parallel_rows(count_up, len(seen), seen)
-    assert (seen[:540] == 2).all()
-    assert (seen[540:] == 1).all()
+    assert (seen[:135] == 2).all()
+    assert (seen[135:] == 1).all()
     parallel_rows(count_up, len(seen), seen)
-    assert len(asked) == 4
+    assert len(asked) == often
+
+
+def test_rows_that_take_long_are_computed_few_at_a_time(four_threads: None) -> None:
+    """However dear a row is, whoever waits is asked again after about as long."""
+    seen = np.zeros((2160, 3840 * 3), np.int8)
+    rows: list[int] = []
+
+    def slow(seen: Any, first: int, end: int) -> None:
+        rows.append(end - first)
+        clock.now += (end - first) * 1.0
+
+    clock = SimpleNamespace(now=0.0, monotonic=lambda: clock.now)
+    with pytest.MonkeyPatch.context() as patch, interruptible(lambda: None):
+        patch.setattr(parallel, "time", clock)
+        parallel_rows(slow, len(seen), seen)
+    assert sum(rows) == len(seen)
+    assert set(rows[4:]) == {1}

@@ -13,6 +13,7 @@ import skimage.data
 from av.video.reformatter import ColorRange
 from numpy.typing import NDArray
 
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.media.colour_tags import TAGS, common_colour
 from idle_shimmer.media.read.reader import VideoReader
 from idle_shimmer.media.write.output_formats import (
@@ -171,3 +172,22 @@ def test_a_format_and_an_ending_belong_together(tmp_path: Path) -> None:
     ):
         with pytest.raises(ValueError, match=message.replace(".", r"\.")):
             format_of_file(tmp_path / name, output)
+
+
+@pytest.mark.parametrize("depth", [8, 16])
+def test_lossless_files_hold_the_largest_pictures_of_cameras(depth: Any, tmp_path: Path) -> None:
+    class Opened(Exception):
+        pass
+
+    coding = Coding(FORMATS["ffv1"], depth=depth)
+    with pytest.raises(Opened), writing(tmp_path / "a.mkv", (8192, 4320), Fraction(25), coding):
+        raise Opened
+
+
+def test_a_size_that_a_format_cannot_hold_is_refused_before_the_first_frame(tmp_path: Path) -> None:
+    with (
+        pytest.raises(InvalidValue, match=r"MP4 H\.264 cannot be written at 16384 × 16400"),
+        writing(tmp_path / "a.mp4", (16384, 16400), Fraction(25)),
+    ):
+        pytest.fail("it was opened")
+    assert not list(tmp_path.iterdir())

@@ -5,6 +5,7 @@ centre, t = k + 0.5. ``u`` is t divided by the length of the window's side, so -
 start, 0 the cut and +1 its end.
 """
 
+import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
@@ -42,6 +43,13 @@ def _snap_decimal(text: str) -> Fraction:
 def rate_text(rate: Fraction) -> str:
     """Return ``rate`` as the text that recipes and the API carry: ``"25"`` or ``"30000/1001"``."""
     return str(rate)
+
+
+def divided(frames: int, before: int, after: int) -> tuple[int, int]:
+    """Return ``frames``, at least 2, divided as ``before`` and ``after`` are; each side has at least 1."""
+    share = Fraction(before, before + after)
+    first = min(max(1, math.floor(frames * share + Fraction(1, 2))), frames - 1)
+    return first, frames - first
 
 
 @dataclass(frozen=True, slots=True)

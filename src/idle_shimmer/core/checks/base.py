@@ -1,6 +1,7 @@
 """What a cut check is: a rule that the transition keeps or breaks, with a value and a fix.
 
-A fix is a patch (RFC 6902, JSON Patch) of the recipe's written-out document, or a move of the cut.
+A fix is a patch (RFC 6902, JSON Patch) of the recipe's written-out document, a move of the cut, or another
+window.
 Checks ask filters for what they declare of themselves, never for their kind.
 """
 
@@ -8,11 +9,14 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any, ClassVar, Literal
 
-from idle_shimmer.core.animation.envelope import MIX
+from idle_shimmer.core.animation.easing import Easing
+from idle_shimmer.core.animation.envelope import MIX, Keyframes, Swell, Travel
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.times import u_of
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.filters.base import Filter, MovingFilter
 from idle_shimmer.core.frame.needs import Shortage, shown_layer
+from idle_shimmer.core.mixes.base import SpannedMix
 from idle_shimmer.core.picture.encoding import Codes
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.core.sound.heard_around import HeardAround
@@ -25,11 +29,12 @@ Operation = dict[str, Any]
 
 @dataclass(frozen=True)
 class Fix:
-    """One click that repairs: what it does in words, and either a patch or a move of the cut."""
+    """One click that repairs: what it does in words, and a patch, a move of the cut or another window."""
 
     label: str
     patch: tuple[Operation, ...] = ()
     move_cut: int | None = None
+    window: Window | None = None
 
     def as_json(self) -> dict[str, Any]:
         """Return the fix as the command line and the API carry it."""
@@ -249,23 +254,38 @@ def layer_frames(context: CheckContext) -> range:
 
 @dataclass(frozen=True)
 class Mover:
-    """What moves the picture: a filter, or the mix. ``id`` is what a blur follows."""
+    """What moves the picture: a filter, or the mix. ``id`` is what a blur follows.
+
+    ``frames`` are those in which it is seen, ``easings`` those of its curves, a list for each curve that moves.
+    """
 
     id: str
     label: str
+    frames: range
+    easings: tuple[tuple[Easing, ...], ...] = ()
 
 
 def moving_under(context: CheckContext, blur: Filter) -> list[Mover]:
     """Return the filters, and the mix, whose movement a blur covers; random movements are left out."""
     filters = [
-        Mover(each.id, each.label)
+        Mover(each.id, each.label, frames_of(context, each), _easings_of(each))
         for _, each in context.enabled()
         if isinstance(each, MovingFilter) and each.directed and share_frames(each, blur)
     ]
     mix = context.recipe.mix
     if mix.displacement(0.0) is None or MIX in {each.id for each in context.recipe.filters}:
         return filters
-    return [*filters, Mover(MIX, mix.title)]
+    easings = ((mix.easing,),) if isinstance(mix, SpannedMix) else ()
+    return [*filters, Mover(MIX, mix.title, context.timeline.window.offsets, easings)]
+
+
+def _easings_of(owner: Filter) -> tuple[tuple[Easing, ...], ...]:
+    envelopes = (getattr(owner, name) for name in owner.parameters())
+    return tuple(
+        tuple(each.easings())
+        for each in envelopes
+        if isinstance(each, Swell | Travel | Keyframes) and each.easings()
+    )
 
 
 def plural(count: float, noun: str) -> str:

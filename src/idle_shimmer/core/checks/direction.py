@@ -78,7 +78,11 @@ def _compare(context: CheckContext, place: int, blur: Filter) -> _Comparison | N
     moving = moving_under(context, blur)
     for offset in frames_of(context, blur):
         angle_deg = blur.blur_angle_deg(context.timeline.values(blur, offset + 0.5))
-        movements = [context.timeline.movement(each.id, offset + 0.5) for each in moving]
+        movements = [
+            context.timeline.movement(each.id, offset + 0.5)
+            for each in moving
+            if offset in each.frames
+        ]
         right, down = (
             sum(each.right for each in movements),
             sum(each.down for each in movements),

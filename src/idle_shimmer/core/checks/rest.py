@@ -1,6 +1,8 @@
 """Rest: every filter does nothing at the ends of the window at which it is seen."""
 
+from idle_shimmer.core.animation.envelope import Keyframes
 from idle_shimmer.core.animation.times import u_of
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.checks.base import (
     Check,
     CheckContext,
@@ -42,11 +44,26 @@ class Rest(Check):
             frame = shown[0] if is_start else shown[-1]
             where = f"the {'start' if is_start else 'end'} of the subject layer"
         count = len({each.id for _, each, _, _ in restless})
+        label = owner.parameters()[name].label.lower()
+        if all(_is_hard_start(each, of, at, window) for _, each, of, at in restless):
+            message = (
+                f"{owner.label} starts with a keyframe for its {label} that is not at rest, so the picture"
+                " jumps there. Accept that if it is meant."
+            )
+            return self.found("warning", count, "filters", message, frame)
         message = (
             f"{owner.label} still changes the picture at {where}, so the picture"
-            f" jumps there. Let its {owner.parameters()[name].label.lower()} return to rest."
+            f" jumps there. Let its {label} return to rest."
         )
         return self.found("failed", count, "filters", message, frame, _fixes(place, owner, name))
+
+
+def _is_hard_start(owner: Filter, name: str, u: float, window: Window) -> bool:
+    """Whether a keyframe was put on the first frame of the window, away from rest: a hit begins so."""
+    envelope = getattr(owner, name)
+    if u > 0 or owner.side == "subject" or not isinstance(envelope, Keyframes):
+        return False
+    return u_of(envelope.keyframes[0].at) * window.before <= 1 - window.before
 
 
 def _away_from_rest(owner: Filter, u: float) -> list[str]:

@@ -8,6 +8,7 @@ as long as some filters take for a whole preview picture.
 
 import os
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
@@ -24,7 +25,10 @@ from idle_shimmer.core.compute.interruption import asked
 _MIN_ROWS = 64
 _REFERENCE_WIDTH = 640
 # The numbers of a picture of 1920 by 1080: larger ones are computed in portions where they may be interrupted.
-_PORTION = 1920 * 1080 * 3
+_WHOLE = 1920 * 1080 * 3
+# A kernel may take thousands of times longer for a row than another: portions follow what they took.
+_PORTION_S = 0.2
+_FIRST_SHARE = 16
 # More threads could not run at once; a band never waits for another band.
 _WORKER_COUNT = len(os.sched_getaffinity(0))
 
@@ -102,16 +106,24 @@ def parallel_rows(
     if ask is None:
         _in_bands(kernel, range(rows), arguments, min_rows)
         return
-    step = _rows_of_portion(rows, arguments, min_rows)
-    for first in range(0, rows, step):
+    if max((each.size for each in arguments if isinstance(each, np.ndarray)), default=0) <= _WHOLE:
         ask()
-        _in_bands(kernel, range(first, min(first + step, rows)), arguments, min_rows)
+        _in_bands(kernel, range(rows), arguments, min_rows)
+        return
+    _in_portions(kernel, rows, arguments, ask)
 
 
-def _rows_of_portion(rows: int, arguments: tuple[Any, ...], min_rows: int) -> int:
-    """Return after how many rows whoever waits is asked again."""
-    largest = max((each.size for each in arguments if isinstance(each, np.ndarray)), default=0)
-    return max(min_rows * threads(), rows * _PORTION // max(largest, _PORTION), 1)
+def _in_portions(
+    kernel: Callable[..., None], rows: int, arguments: tuple[Any, ...], ask: Callable[[], None]
+) -> None:
+    """Run a kernel over ``rows`` in portions of about ``_PORTION_S``; ``ask`` is called before each."""
+    step, first = max(threads(), rows // _FIRST_SHARE), 0
+    while first < rows:
+        ask()
+        end, began = min(first + step, rows), time.monotonic()
+        _in_bands(kernel, range(first, end), arguments, min_rows=1)
+        took_s = max(time.monotonic() - began, _PORTION_S / 4)
+        step, first = max(threads(), int(step * _PORTION_S / took_s)), end
 
 
 def _in_bands(

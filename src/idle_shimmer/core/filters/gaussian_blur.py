@@ -21,7 +21,11 @@ RADIUS = Parameter(
     usual=0.03,
     moves="swell",
     # The standard deviation of a uniform distribution over the distance.
-    follow=Following(lambda movement, _: movement.distance / math.sqrt(12)),
+    follow=Following(
+        lambda movement, _: movement.distance / math.sqrt(12),
+        # One that softens both ways may swell as it likes.
+        noticeable=lambda owner: math.inf if owner.axis == "both" else 0.05 / math.sqrt(12),
+    ),
 )
 
 

@@ -147,7 +147,7 @@ FORMATS: dict[str, OutputFormat] = {
             "bgr0",
             "gbrp16le",
             "pcm_s16le",
-            {"level": "3", "slices": "4"},
+            {"level": "3"},
         ),
         OutputFormat("png8", "PNG sequence 8-bit", ".zip", None, "rgb24", None, None),
         OutputFormat("png16", "PNG sequence 16-bit", ".zip", None, None, "rgb48", None),

@@ -15,11 +15,13 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.encoding import Codes, DeepCodes, Picture
 from idle_shimmer.core.picture.output import Depth, OutputFrame
 from idle_shimmer.core.picture.yuv import YUV_FORMS, LumaCoding, Planes, YuvForm, yuv_planes
 from idle_shimmer.media.colour_tags import TAGS, USUAL, ColourTags
 from idle_shimmer.media.complete_files import complete_file
+from idle_shimmer.media.lossless import slices_of
 from idle_shimmer.media.sound.sound_parts import SAMPLES_PER_SECOND, Sound
 from idle_shimmer.media.write.output_formats import OutputFormat, Quality, format_of_file
 
@@ -82,6 +84,8 @@ class VideoWriter:
         # One keyframe per second, so that players can seek.
         tag = options.pop("tag", None)
         options["g"] = str(max(1, round(rate)))
+        if output.video == "ffv1":
+            options["slices"] = slices_of(*size)
         self._video = container.add_stream(output.video, rate=rate, options=options)
         if tag is not None:
             self._video.codec_context.codec_tag = tag
@@ -100,12 +104,24 @@ class VideoWriter:
             context.colorspace, context.color_primaries = colour.matrix, colour.primaries
             context.color_trc = colour.transfer
             context.color_range = _range_of(colour)
+        self._open(output, size)
         self._sounds = coded_sounds(container, output, sounds)
         if self._form is None:
             self._graph = _rgb_graph(self._video.width, self._video.height, self._format, pixels)
         self._count = 0
         self._coder = ThreadPoolExecutor(1, thread_name_prefix="coder")
         self._waiting: deque[Future[None]] = deque()
+
+    def _open(self, output: OutputFormat, size: tuple[int, int]) -> None:
+        """Open the encoder now, rather than after the first frame, which may take minutes."""
+        try:
+            self._video.codec_context.open()
+        except (av.FFmpegError, ValueError) as error:
+            raise InvalidValue(
+                f"{output.name} cannot be written at {size[0]} × {size[1]}: choose a smaller size, or"
+                " another format",
+                field="size",
+            ) from error
 
     def write(self, frame: OutputFrame | Planes) -> None:
         """Append one frame (H, W, 3), which must not change afterwards; it is rounded here.

@@ -24,7 +24,7 @@
 	let value = $derived(`${Number(finding.value.toFixed(1))}${unit}`);
 	let fixes = $derived(
 		(finding.fix ? [finding.fix, ...finding.more_fixes] : []).filter(
-			(each) => each.patch.length || each.move_cut
+			(each) => each.patch.length || each.move_cut || each.window
 		)
 	);
 
@@ -53,6 +53,7 @@
 	function apply(fix: Fix) {
 		open = false;
 		if (fix.move_cut) void moveCut(bench.transition, fix.move_cut);
+		else if (fix.window) bench.transition.setWindow(fix.window.before, fix.window.after);
 		else {
 			const patch = readdressed(fix.patch, finding.filters, bench.transition.recipe);
 			if (!patch) toast.info('Not fixed: the filter that this is about has been removed.');

@@ -13,6 +13,7 @@ export type Fix = {
 	label: string;
 	patch: PatchStep[];
 	move_cut?: number;
+	window?: { before: number; after: number };
 };
 export type Finding = {
 	id: string;
