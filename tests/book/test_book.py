@@ -25,6 +25,8 @@ SIZE = (1280, 720)
 # Windows and rates that every recipe must hold at (common practice).
 WINDOWS = [Window(*sides) for sides in ((3, 4), (4, 7), (7, 6), (10, 10), (35, 35), (25, 25))]
 RATES = (24, 25, 30, 50, 60)
+# Rows of lanterns roll past for seconds, at a pace at which they are seen: the check has to say that they flash.
+FLASHING = ("twenty-two-rolls",)
 by_family = pytest.mark.parametrize(
     "recipe",
     [each for each in ENTRIES if each.family == each.slug],
@@ -55,7 +57,7 @@ def pair() -> tuple[Kept, Kept]:
 
 def transition(pair: tuple[Kept, Kept], recipe: object, window: Window) -> Transition:
     count = pair[0].count or 0
-    return Transition(*pair, count - 40, 40, window, recipe)  # type: ignore[arg-type]
+    return Transition(*pair, count - 40, 40, window, recipe, hold=True)  # type: ignore[arg-type]
 
 
 @by_slug
@@ -70,17 +72,22 @@ def test_it_passes_every_check_at_every_rate_and_shape(recipe: object) -> None:
     for window, rate, size in places:
         timeline = Timeline(recipe.recipe, window, Fraction(rate), size)  # type: ignore[attr-defined]
         findings = check_all(CheckContext(timeline))
-        assert [(window, each) for each in findings if each.status != "ok"] == []
+        faults = [(window, each) for each in findings if each.status != "ok"]
+        # In other windows what rolls may be too fast to be seen: that is what the check is for.
+        assert [each for each in faults if window == own or each[1].id != "legibility"] == []
 
 
 @by_family
 def test_on_demo_clips_it_lands_and_changes_most_where_it_says(recipe: object, pair: tuple) -> None:
     window = recipe.window  # type: ignore[attr-defined]
     made = transition(pair, recipe.recipe, window)  # type: ignore[attr-defined]
+    # A second on both sides as well, where the clips are long enough.
+    widest = max(40, window.before + 1, window.after + 1)
     around = range(-window.before - 25, window.after + 25)
-    frames = {k: made.frame(k) for k in around if abs(k) <= 40}
+    frames = {k: made.frame(k) for k in around if abs(k) <= widest}
     findings = check_all(CheckContext(made.timeline(SIZE), frames=frames.get))
-    assert [each for each in findings if each.status != "ok"] == []
+    faults = [each.id for each in findings if each.status != "ok"]
+    assert faults == (["flashes"] if recipe.slug in FLASHING else [])  # type: ignore[attr-defined]
     offsets = range(-window.before - 1, window.after + 1)
     shown = made.source_frames("outgoing", offsets[0]), made.source_frames("incoming", offsets[-1])
     for clip, offset, source in zip(pair, (offsets[0], offsets[-1]), shown, strict=True):

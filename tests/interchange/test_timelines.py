@@ -7,12 +7,19 @@ import pytest
 
 from idle_shimmer.book.entries import book
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.recipe import recipe_from_json
+from idle_shimmer.core.recipe import recipe_from_json, recipe_to_json
 from idle_shimmer.interchange.decision_lists import edl_losses, edl_text
 from idle_shimmer.interchange.guarded import read_edit
 from idle_shimmer.interchange.timelines import EditDocument, TimelineClip, TimelineCut, otio_text
 
 DISSOLVE = recipe_from_json({"name": "Mine", "mix": {"kind": "dissolve", "span": [-0.5, 0.5]}})
+FADING_ROLLS = recipe_from_json(
+    {
+        "name": "Rolls",
+        "mix": {"kind": "dissolve", "span": [-0.4, 0.4]},
+        "filters": recipe_to_json(book()["four-rolls"].recipe)["filters"],
+    }
+)
 
 
 def edit(rate: Fraction = Fraction(25)) -> EditDocument:
@@ -25,7 +32,7 @@ def edit(rate: Fraction = Fraction(25)) -> EditDocument:
             TimelineClip("sail.mp4", 22, 112, 122),
             TimelineClip("wake.mp4", 3, 93, 112),
         ],
-        [TimelineCut(10, 6, DISSOLVE), TimelineCut(7, 6, book()["four-rolls"].recipe)],
+        [TimelineCut(10, 6, DISSOLVE), TimelineCut(7, 6, FADING_ROLLS)],
     )
 
 

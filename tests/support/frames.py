@@ -8,6 +8,7 @@ from idle_shimmer.core.frame.frame_plan import ANY_RATE, FramePlan
 from idle_shimmer.core.frame.render import NO_MATTES, Mattes, Source, Sources
 from idle_shimmer.core.mixes.base import MatteOf
 from idle_shimmer.core.picture.encoding import Codes, Picture
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe
 
 
@@ -23,7 +24,7 @@ def render_frame(
     mattes: Mattes = NO_MATTES,
 ) -> Codes:
     """Return frame ``offset`` as the preview shows it."""
-    plan = FramePlan(recipe, window, offset, rate)
+    plan = FramePlan(placed(recipe, window, rate), window, offset, rate)
     return render.render_frame(plan, Sources(outgoing, incoming, mattes), matte_of)
 
 
@@ -38,5 +39,6 @@ def render_picture(
 ) -> Picture:
     """Return frame ``offset`` unrounded."""
     return render.render_picture(
-        FramePlan(recipe, window, offset), Sources(outgoing, incoming, mattes)
+        FramePlan(placed(recipe, window, ANY_RATE), window, offset),
+        Sources(outgoing, incoming, mattes),
     )

@@ -102,8 +102,6 @@ def _compare(context: CheckContext, path: str, blur: Filter, name: str) -> _Comp
     envelope = getattr(blur, name)
     curve = np.array([timeline.values(blur, k + 0.5)[name] for k in frames], float)
     moving = moving_under(context, blur)
-    if isinstance(envelope, Follow):
-        moving = [each for each in moving if each.id == envelope.target]
     if not moving or curve.max() <= 0:
         return None
     speeds = [_speeds(timeline, each, frames, lambda m: follow.measure(m, blur)) for each in moving]
@@ -112,6 +110,8 @@ def _compare(context: CheckContext, path: str, blur: Filter, name: str) -> _Comp
     if speed.max() < follow.noticeable(blur):
         return None
     most = moving[int(np.argmax([each.max() for each in speeds]))]
+    if isinstance(envelope, Follow):
+        return _Comparison(path, blur, most, 0.0, 0.0, frames[int(np.argmax(speed))])
     percent, place = _difference(curve, speed)
     handled = [
         _difference(each, speed)[0] for each in _with_equal_handles(most, frames, timeline.window)
