@@ -1,6 +1,8 @@
 """Edits through OpenTimelineIO's own readers and writers, and back."""
 
+from dataclasses import replace
 from fractions import Fraction
+from typing import Any
 
 import opentimelineio as otio
 import pytest
@@ -59,6 +61,18 @@ def test_others_read_clips_ranges_and_dissolves() -> None:
 
 
 NTSC = Fraction(30000, 1001)
+
+
+@pytest.mark.parametrize(("written", "read"), [(edl_text, "night.edl"), (otio_text, "night.otio")])
+def test_a_dissolve_that_is_stated_in_frames_is_as_long_in_a_list(written: Any, read: str) -> None:
+    exact = recipe_from_json({"mix": {"kind": "dissolve", "span": [{"frames": -2}, {"frames": 2}]}})
+    made = replace(edit(), joins=[TimelineCut(10, 6), TimelineCut(7, 6, exact)])
+    document = otio.adapters.read_from_string(otio_text(made), "otio_json")
+    found = [
+        each for each in document.video_tracks()[0] if isinstance(each, otio.schema.Transition)
+    ]
+    assert [(each.in_offset.value, each.out_offset.value) for each in found] == [(2, 2)]
+    assert read_edit(written(made), read, made.rate).joins[1].recipe.mix.kind == "dissolve"
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,10 @@ from typing import Any
 
 import opentimelineio as otio
 
-from idle_shimmer.core.animation.timing import rate_text
+from idle_shimmer.core.animation.times import u_of
+from idle_shimmer.core.animation.timing import Window, rate_text
+from idle_shimmer.core.mixes.base import SpannedMix
+from idle_shimmer.core.placed import placed
 from idle_shimmer.core.recipe import Recipe, recipe_to_json
 from idle_shimmer.interchange.accent_tracks import AccentClip, accent_tracks
 from idle_shimmer.interchange.kept_clips import AS_PLACED, KeptClip
@@ -111,7 +114,7 @@ def to_timeline(edit: EditDocument, *, counted_at: Fraction | None = None) -> An
             break
         join = edit.joins[place]
         clip.metadata[KEY] = {**kept, "cut": _join_json(join)}
-        if (transition := _transition(join, rate)) is not None:
+        if (transition := _transition(join, edit.rate, rate)) is not None:
             track.append(transition)
     return timeline
 
@@ -131,21 +134,22 @@ def _join_json(join: TimelineCut) -> dict[str, Any]:
     return {"before": join.before, "after": join.after, "recipe": recipe_to_json(join.recipe)}
 
 
-def _transition(join: TimelineCut, rate: Fraction) -> Any:
+def _transition(join: TimelineCut, rate: Fraction, counted_at: Fraction) -> Any:
     """Return the mix as a standard transition: a dissolve by its own name, others as custom ones."""
-    span = getattr(join.recipe.mix, "span", None)
-    if span is None:
+    mix = placed(join.recipe, Window(join.before, join.after), rate).mix
+    if not isinstance(mix, SpannedMix):
         return None
+    span = [u_of(each) for each in mix.span]
     ahead = round(max(0.0, -span[0]) * join.before)
     behind = round(max(0.0, span[1]) * join.after)
     if ahead + behind == 0:
         return None
-    kind = DISSOLVE if join.recipe.mix.kind == "dissolve" else "Custom_Transition"
+    kind = DISSOLVE if mix.kind == "dissolve" else "Custom_Transition"
     return otio.schema.Transition(
-        name=join.recipe.mix.kind,
+        name=mix.kind,
         transition_type=kind,
-        in_offset=time_of(ahead, rate),
-        out_offset=time_of(behind, rate),
+        in_offset=time_of(ahead, counted_at),
+        out_offset=time_of(behind, counted_at),
     )
 
 

@@ -89,10 +89,8 @@ class VideoWriter:
         self._video = container.add_stream(output.video, rate=rate, options=options)
         if tag is not None:
             self._video.codec_context.codec_tag = tag
-        self._video.width, self._video.height = (
-            size[0] + self._padding[1],
-            size[1] + self._padding[0],
-        )
+        self._video.width = size[0] + self._padding[1]
+        self._video.height = size[1] + self._padding[0]
         self._video.pix_fmt = pixels
         # Slices of a picture compressed apart, PyAV's choice, make files larger with every processor.
         self._video.codec_context.thread_type = "FRAME"
