@@ -96,11 +96,22 @@ def test_the_large_loop_is_made_whole(client: TestClient, cut: str) -> None:
         socket.send_text(ask(1, run_up=2))
         receive = lambda: parsed(socket.receive())  # noqa: E731
         until(receive, "frame")
-        look = {"id": 1, "shown": 2, "sources": [], "area": (1280, 720), "large": True}
+        look = {"id": 1, "shown": 2, "sources": [], "area": (1280, 720), "sharp_frames": 100}
         socket.send_text(json.dumps(look))
         answers = until(receive, "sharp", 14)
     sharp = [each["offset"] for each in answers if each["kind"] == "sharp"]
     assert sorted(sharp) == list(range(-6, 8))
+
+
+def test_as_many_frames_of_the_loop_are_sharp_as_the_page_keeps(
+    client: TestClient, cut: str
+) -> None:
+    """From the shown one outward, however long the loop is."""
+    with client.websocket_connect(f"/api/cuts/{cut}/preview") as socket:
+        socket.send_text(ask(1, run_up=60, area=(1280, 720), sharp_frames=5))
+        answers = until(lambda: parsed(socket.receive()), "checks", 2)
+    sharp = [each["offset"] for each in answers if each["kind"] == "sharp"]
+    assert sorted(sharp) == [0, 1, 2, 3, 4]
 
 
 def test_areas_that_no_page_has_are_refused(client: TestClient, cut: str) -> None:

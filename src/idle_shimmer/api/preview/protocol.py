@@ -26,6 +26,7 @@ RequestId = Annotated[int, Field(ge=0, le=2**53)]
 Offset = Annotated[int, Field(ge=-20_000, le=20_000)]
 # The area of the page that shows the picture, in its own pixels.
 Area = tuple[Annotated[int, Field(ge=1, le=20_000)], Annotated[int, Field(ge=1, le=20_000)]]
+SharpFrames = Annotated[int, Field(ge=0, le=10_000)]
 _QUALITY: dict[Kind, int] = {
     "frame": 90,
     "thumb": 82,
@@ -38,8 +39,8 @@ _QUALITY: dict[Kind, int] = {
 class PreviewRequest(BaseModel):
     """A state of the bench to be shown; ``sources`` are frames whose original is requested as well.
 
-    Once nothing changes for a moment the shown frame comes again, as large as ``area``; with ``large`` so
-    does every frame of the loop.
+    Once nothing changes for a moment the shown frame comes again, as large as ``area``. Where the
+    page keeps more such pictures, ``sharp_frames``, so do as many of the loop, from the shown one outward.
 
     Without ``framing`` the clips have the framing that is saved. ``subjects`` are the mattes, outgoing and incoming,
     that the page knows of; without them those of the strokes as they were when the preview was opened.
@@ -56,7 +57,7 @@ class PreviewRequest(BaseModel):
     sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
     rest: bool = True
     area: Area | None = None
-    large: bool = False
+    sharp_frames: SharpFrames = 0
     framing: Framings | None = None
     subjects: tuple[uuid.UUID | None, uuid.UUID | None] | None = None
 
@@ -70,7 +71,7 @@ class Focus(BaseModel):
     shown: Offset
     sources: Annotated[tuple[Offset, ...], Field(max_length=4)] = ()
     area: Area | None = None
-    large: bool = False
+    sharp_frames: SharpFrames = 0
 
 
 @dataclass(frozen=True)

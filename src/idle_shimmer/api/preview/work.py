@@ -24,8 +24,6 @@ from idle_shimmer.transition.transition import Transition
 
 # A picture is made sharp once nothing has changed for so long.
 REST_S = 0.06
-# The page keeps the sharp pictures of a loop of so many frames.
-MAX_SHARP_LOOP = 80
 
 
 class Dropped(Exception):
@@ -42,7 +40,7 @@ class Work:
         self.dropped = False
         self._scene = scene
         self._shown, self._sources = request.shown, request.sources
-        self._area, self._loops_large = request.area, request.large
+        self._area, self._sharp_frames = request.area, request.sharp_frames
         self._since = time.monotonic()
         self._made: set[Task] = set()
         self._thumbs: dict[int, Codes] = {}
@@ -51,7 +49,7 @@ class Work:
         """Make another frame first."""
         self._shown, self._sources = focus.shown, focus.sources
         was = self._sharp
-        self._area, self._loops_large = focus.area, focus.large
+        self._area, self._sharp_frames = focus.area, focus.sharp_frames
         if self._sharp != was:
             self._made = {each for each in self._made if not each.kind.startswith("sharp")}
         self._since = time.monotonic()
@@ -75,8 +73,12 @@ class Work:
         start = min(max(self._shown, first), end - 1)
         loop = (*range(start, end), *range(first, start))
         yield from (Task("frame", k) for k in loop)
-        if self._loops_large and self._sharp is not None and len(loop) <= MAX_SHARP_LOOP:
-            yield from (Task("sharp", k) for k in loop)
+        if self._sharp is not None:
+            outward = sorted(loop, key=lambda k: abs(k - self._shown))
+            sharp = [Task("sharp", k) for k in outward]
+            made = sum(each in self._made for each in sharp)
+            missing = (each for each in sharp if each not in self._made)
+            yield from itertools.islice(missing, max(0, self._sharp_frames - made))
 
     def _sharpened(self) -> Iterator[Task]:
         """Yield the shown pictures once more, as large as they are seen."""

@@ -65,12 +65,14 @@ export class View {
 		return this.transition.after + this.runUp - 1;
 	}
 
-	/** Whether the whole loop is there as large as the picture is seen. */
-	get playsLarge(): boolean {
+	/** How many frames of the loop are there as large as the picture is seen, and how many it has. */
+	get sharp(): { ready: number; kept: number; all: number } {
 		void this.preview.frameTick;
+		let ready = 0;
 		for (let offset = this.firstShown; offset <= this.lastShown; offset += 1)
-			if (!this.preview.sharp(offset)) return false;
-		return true;
+			if (this.preview.sharp(offset)) ready += 1;
+		const all = this.lastShown - this.firstShown + 1;
+		return { ready, kept: Math.min(all, this.preview.keptSharp), all };
 	}
 
 	/** The mattes of outgoing and incoming that the preview shows. */

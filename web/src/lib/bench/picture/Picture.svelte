@@ -22,10 +22,10 @@
 		void preview.frameTick;
 		const mode = view.comparing;
 		const quick = picturesOf(mode, false);
-		// While it plays, pictures of one size: two would flicker.
-		const isSharp = !bench.player.playing || (view.large && view.playsLarge);
-		const sharp = isSharp ? picturesOf(mode, true) : quick;
-		const pictures = needed(mode, sharp).every(Boolean) ? sharp : quick;
+		// While it plays, pictures of one size: two would flicker. Unless there is no room for more large ones.
+		const isSharp = !bench.player.playing || (view.large && sharp.ready >= sharp.kept);
+		const large = isSharp ? picturesOf(mode, true) : quick;
+		const pictures = needed(mode, large).every(Boolean) ? large : quick;
 		const all = needed(mode, pictures);
 		waiting = all.some((each) => !each);
 		if (waiting) return;
@@ -51,6 +51,9 @@
 	// Pictures as large as they are seen are asked for where the quick ones would be enlarged.
 	const MAX_QUICK = [640, 360] as const;
 	const MAX_SHARP = [1280, 720] as const;
+	/** So much memory holds the sharp pictures of a loop. */
+	const SHARP_BYTES = 800_000_000;
+	const BYTES_PER_PIXEL = 4;
 	let quick = $derived.by(() => {
 		const { width, height } = transition.cut;
 		const scale = Math.min(1, MAX_QUICK[0] / width, MAX_QUICK[1] / height);
@@ -62,14 +65,17 @@
 		const measure = () => {
 			const wide = Math.min(Math.round(canvas.clientWidth * devicePixelRatio), MAX_SHARP[0]);
 			const high = Math.min(Math.round(canvas.clientHeight * devicePixelRatio), MAX_SHARP[1]);
-			preview.showIn({ area: wide && high > enough ? [wide, high] : null, large });
+			const area: [number, number] | null = wide && high > enough ? [wide, high] : null;
+			const room = Math.floor(SHARP_BYTES / (wide * high * BYTES_PER_PIXEL || 1));
+			preview.showIn({ area, sharp_frames: large && area ? room : 0 });
 		};
 		const observer = new ResizeObserver(measure);
 		observer.observe(canvas);
 		measure();
 		return () => observer.disconnect();
 	});
-	let playsSmall = $derived(view.large && bench.player.playing && !view.playsLarge);
+	let sharp = $derived(view.sharp);
+	let playsSmall = $derived(view.large && bench.player.playing && sharp.ready < sharp.all);
 
 	const NOTES: Record<string, string> = {
 		original: 'Original',
@@ -113,7 +119,13 @@
 	{:else if waiting}
 		<p class="note">{preview.connected ? 'Loading frames…' : 'Connecting to the server…'}</p>
 	{:else if playsSmall}
-		<p class="note">Plays at {quick.width}×{quick.height} until every frame is ready</p>
+		<p class="note">
+			{#if sharp.ready < sharp.kept}
+				Plays at {quick.width}×{quick.height} until every frame is ready
+			{:else}
+				Sharp in {sharp.kept} of {sharp.all} frames: there is no room for more
+			{/if}
+		</p>
 	{:else if NOTES[view.comparing]}
 		<p class="note">{NOTES[view.comparing]}</p>
 	{/if}

@@ -36,7 +36,8 @@ export type Shortage = { side: 'outgoing' | 'incoming'; missing: number; message
 export type PictureKind = 'frame' | 'thumb' | 'source' | 'sharp' | 'sharp_source';
 
 /** Where the picture is seen: its pixels, and whether it fills the screen and plays there. */
-export type Seen = { area: [number, number] | null; large: boolean };
+/** In which size the picture is seen, and for how many sharp ones the page has room. */
+export type Seen = { area: [number, number] | null; sharp_frames: number };
 export type PictureHead = { id: number; kind: PictureKind; offset: number };
 
 /** A state of the bench to show. */

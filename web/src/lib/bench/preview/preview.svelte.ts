@@ -54,7 +54,7 @@ export class Preview {
 	#state: ShownState | null = null;
 	#shown = 0;
 	#sources: number[] = [];
-	#seen: Seen = { area: null, large: false };
+	#seen: Seen = { area: null, sharp_frames: 0 };
 	#scheduled = 0;
 	/** The id of the last state that was sent, and of the one that is not answered yet. */
 	#sent = 0;
@@ -118,7 +118,7 @@ export class Preview {
 	showIn(seen: Seen) {
 		if (JSON.stringify(seen) === JSON.stringify(this.#seen)) return;
 		this.#seen = seen;
-		if (!seen.large) this.#forgetSharp((offset) => offset === this.#shown);
+		this.#forgetSharp();
 		if (this.#state) this.#schedule();
 	}
 
@@ -129,11 +129,23 @@ export class Preview {
 		return found && (!quick || found.id >= quick.id) ? found : undefined;
 	}
 
-	#forgetSharp(isKept: (offset: number, id: number) => boolean) {
-		for (const [offset, { id, image }] of this.pictures.sharp) {
-			if (isKept(offset, id)) continue;
+	/** How many sharp pictures are kept: the shown one at least. */
+	get keptSharp(): number {
+		return Math.max(1, this.#seen.sharp_frames);
+	}
+
+	/** Forget the sharp pictures of older states, and those farthest from the shown frame where there are too many. */
+	#forgetSharp(id = 0) {
+		const { sharp } = this.pictures;
+		const outward = [...sharp].sort(
+			([one], [other]) => Math.abs(one - this.#shown) - Math.abs(other - this.#shown)
+		);
+		const current = outward.filter(([, picture]) => picture.id >= id);
+		const kept = new Set(current.slice(0, this.keptSharp).map(([offset]) => offset));
+		for (const [offset, { image }] of outward) {
+			if (kept.has(offset)) continue;
 			image.close();
-			this.pictures.sharp.delete(offset);
+			sharp.delete(offset);
 		}
 	}
 
@@ -286,10 +298,7 @@ export class Preview {
 		}
 		kept.set(head.offset, { id: head.id, image });
 		old?.image.close();
-		if (head.kind === 'sharp')
-			this.#forgetSharp(
-				(offset, id) => id === head.id && (this.#seen.large || offset === head.offset)
-			);
+		if (head.kind === 'sharp') this.#forgetSharp(head.id);
 		if (head.kind === 'thumb') this.thumbTick += 1;
 		else this.frameTick += 1;
 	}

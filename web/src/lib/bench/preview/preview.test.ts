@@ -166,7 +166,7 @@ describe('asking', () => {
 		preview.showFrame(3, []);
 		await refresh();
 		expect(socket().sent.slice(1)).toEqual([
-			{ id: 1, shown: 3, sources: [], area: null, large: false }
+			{ id: 1, shown: 3, sources: [], area: null, sharp_frames: 0 }
 		]);
 	});
 
@@ -208,12 +208,16 @@ describe('what arrives', () => {
 		expect(preview.sharp(0)).toBeUndefined();
 		await socket().picture({ id: 2, kind: 'sharp', offset: 0 });
 		expect(preview.sharp(0)).toMatchObject({ id: 2 });
-		// Of one frame at a time, unless the loop plays large.
+		// Of the shown frame alone, unless the loop plays large: then of as many as there is room for.
 		await socket().picture({ id: 2, kind: 'sharp', offset: 1 });
-		expect(preview.sharp(0)).toBeUndefined();
-		preview.showIn({ area: [1280, 720], large: true });
-		await socket().picture({ id: 2, kind: 'sharp', offset: 2 });
-		expect([1, 2].map((offset) => preview.sharp(offset)?.id)).toEqual([2, 2]);
+		expect(preview.sharp(1)).toBeUndefined();
+		preview.showIn({ area: [1280, 720], sharp_frames: 2 });
+		for (const offset of [2, -1, 1]) await socket().picture({ id: 2, kind: 'sharp', offset });
+		const kept = [-1, 0, 1, 2].filter((offset) => preview.sharp(offset));
+		expect(kept).toEqual([-1, 0]);
+		preview.showIn({ area: [1280, 720], sharp_frames: 0 });
+		expect(preview.pictures.sharp.size).toBe(1);
+		expect(preview.sharp(0)).toMatchObject({ id: 2 });
 	});
 
 	it('is not taken where it is an original of the clips or framing before', async () => {
