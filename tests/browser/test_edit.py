@@ -174,3 +174,30 @@ def test_files_may_be_dropped_anywhere_that_takes_them_and_do_nothing_elsewhere(
     BenchPage(page, address, own_demo["cuts"][1]["id"])
     assert page.evaluate(drop, [list(content), "main"]) is False
     expect(page).to_have_url(f"{address}/cuts/{own_demo['cuts'][1]['id']}")
+
+
+def test_an_accent_is_put_where_the_player_stands(
+    page: Page, api: httpx.Client, address: str, tmp_path: Path
+) -> None:
+    clips = [
+        write_clip(tmp_path / f"{name}.mp4", [numbered(n, 320, 180) for n in range(60)])
+        for name in ("Buoy", "Mole")
+    ]
+    new_edit(page, address, "Blows", clips)
+    page.get_by_role("button", name="Create edit").click()
+    page.wait_for_url("**/edits/*")
+    expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
+    page.get_by_role("button", name="Play edit").click()
+    place = page.get_by_role("slider", name="Position", exact=True)
+    place.fill("20")
+    page.get_by_role("button", name="Add accent here…").click()
+    expect(page.get_by_role("dialog", name="Accent in Buoy")).to_be_visible()
+    page.get_by_role("button", name="Apply Hit in one shot").click()
+    expect(page.get_by_role("heading", name="2 cuts")).to_be_visible()
+    expect(page.get_by_test_id("saved")).to_have_text("Saved")
+    # The player goes on with the edit as it is now.
+    expect(page.get_by_test_id("film")).to_be_visible()
+    made = edit_named(api, "Blows")
+    assert [each["recipe_name"] for each in made["cuts"]] == ["Hit in one shot", "Untitled"]
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("heading", name="1 cut")).to_be_visible()

@@ -22,6 +22,7 @@ from idle_shimmer.api.cuts import matching_routes as matching
 from idle_shimmer.api.cuts import sound_routes as sound
 from idle_shimmer.api.cuts import subject_routes as subject
 from idle_shimmer.api.cuts import variant_routes as variants
+from idle_shimmer.api.edits import accent_routes as accents
 from idle_shimmer.api.edits import detection_routes as cut_detections
 from idle_shimmer.api.edits import edit_cut_routes as edit_cuts
 from idle_shimmer.api.edits import edit_routes as edits
@@ -71,6 +72,7 @@ _RESOURCES: tuple[Any, ...] = (
     session,
     catalogue,
     clips,
+    accents,
     cut_detections,
     interchange,
     edits,

@@ -56,6 +56,45 @@ def test_a_split_makes_a_cut_inside_one_shot(client: TestClient, edit: dict) -> 
     assert all(each["before"] <= each["most_before"] for each in fits)
 
 
+def test_an_accent_makes_its_own_cut_inside_one_shot_and_goes_with_one_undo(
+    client: TestClient, edit: dict
+) -> None:
+    path, placed = f"/api/edits/{edit['id']}", edit["placed"][1]
+    first = placed["in_frame"]
+    accent = {
+        "placed": placed["id"],
+        "at_frame": first + 20,
+        "recipe": {"name": "Blow", "filters": [{"kind": "flash"}]},
+        "window": {"before": 1, "after": 25},
+    }
+    made = client.post(f"{path}/accents", json=accent).json()
+    assert [each["recipe_name"] for each in made["cuts"]] == ["Untitled", "Blow", "Untitled"]
+    assert made["frame_count"] == edit["frame_count"]
+    one, other = made["placed"][1:3]
+    assert (one["out_frame"], other["in_frame"]) == (first + 20, first + 20)
+    cut = client.get(f"/api/cuts/{made['cuts'][1]['id']}").json()
+    # As much of its window as the window on the clip's end leaves.
+    room = placed["out_frame"] - (first + 20) - 8
+    assert (cut["before"], cut["after"]) == (1, min(25, room))
+    assert made["undo_label"] == "Add Blow"
+    undone = client.post(f"{path}/undo", json={"version": made["version"]}).json()
+    assert names(undone) == names(edit)
+
+
+@pytest.mark.parametrize("at_frame", [0, 8, 10**6])
+def test_an_accent_does_not_lie_in_another_transition(
+    client: TestClient, edit: dict, at_frame: int
+) -> None:
+    placed = edit["placed"][1]
+    accent = {"placed": placed["id"], "at_frame": placed["in_frame"] + at_frame}
+    accent |= {"recipe": {"name": "Blow"}, "window": {"before": 1, "after": 25}}
+    refused = client.post(f"/api/edits/{edit['id']}/accents", json=accent)
+    assert refused.status_code == 422
+    ((field, message),) = messages(refused)
+    assert field == "at_frame"
+    assert "lies in the window of a transition: choose one from" in message
+
+
 @pytest.mark.parametrize("place", [0, 1, 2])
 def test_a_removed_clip_leaves_whole_joins(client: TestClient, edit: dict, place: int) -> None:
     path = f"/api/edits/{edit['id']}/placed/{edit['placed'][place]['id']}"

@@ -8,7 +8,7 @@
 	import TextField from '$lib/ui/TextField.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
-	import { onDestroy } from 'svelte';
+	import { onDestroy, untrack } from 'svelte';
 	import { CardSound } from '$lib/sound/cardSound';
 	import { CutFit } from './fit.svelte';
 	import { families, RecipeBook, shelves } from './recipes.svelte';
@@ -27,6 +27,8 @@
 		/** The recipe that can be saved, if any. */
 		current?: { name: string };
 		title?: string;
+		/** The feel that is chosen at first. */
+		feel?: string;
 		onapply: (entry: BookRecipe) => void;
 	};
 	let {
@@ -37,6 +39,7 @@
 		fits = true,
 		current,
 		title = 'Recipe book',
+		feel: firstFeel = '',
 		onapply
 	}: Props = $props();
 
@@ -44,6 +47,7 @@
 	const playing = new Remembered<boolean>('idle-shimmer-cards-play', true);
 	let plays = $derived(playing.value && !prefersReducedMotion.current);
 	const book = new RecipeBook();
+	untrack(() => (book.feel = firstFeel));
 	const stills = new Stills();
 	const sound = new CardSound();
 	const soundOn = new Remembered<boolean>('idle-shimmer-sound-on', true);

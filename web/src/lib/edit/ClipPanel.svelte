@@ -14,9 +14,11 @@
 		rate: string;
 		onchange: (change: PlacedChange) => void;
 		onsplit: (atFrame: number) => void;
+		/** Nothing where there is no recipe to be looked at yet. */
+		onaccent?: (atFrame: number) => void;
 		onremove: () => void;
 	};
-	let { placed, place, of, rate, onchange, onsplit, onremove }: Props = $props();
+	let { placed, place, of, rate, onchange, onsplit, onaccent, onremove }: Props = $props();
 
 	const MAX_CROSSFADE_FRAMES = 200;
 	let middle = $derived(Math.round((placed.in_frame + placed.out_frame) / 2));
@@ -79,6 +81,12 @@
 		/></span
 	>
 	<Button tip="Split the clip: makes a new cut" onclick={() => onsplit(at)}>Split</Button>
+	{#if onaccent}
+		<Button
+			tip="Choose a recipe that acts inside this clip, at the frame to split at"
+			onclick={() => onaccent?.(at)}>Add accent here…</Button
+		>
+	{/if}
 	<Button
 		aria-label="Move {placed.name} earlier"
 		disabled={place === 0}

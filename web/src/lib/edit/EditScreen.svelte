@@ -3,7 +3,7 @@
 	import { onDestroy, untrack } from 'svelte';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { tinykeys } from 'tinykeys';
-	import type { Edit } from '$lib/api/client';
+	import type { Edit, Placed } from '$lib/api/client';
 	import { isTyping } from '$lib/ui/focus';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import { framesName } from '$lib/clips/shown';
@@ -40,6 +40,9 @@
 	let filmFrame = 0;
 	let alternate = $state<Alternate>('');
 	let choosing = $state(false);
+	/** Where an accent is being chosen for. */
+	let accentAt = $state.raw<{ placed: Placed; at: number } | null>(null);
+	let choosingAccent = $state(false);
 	let shownClip = $state('');
 	let zoom = $state(untrack(() => Math.max(1, Math.round(given.placed.length * CLIP_SHARE))));
 	let edit = $derived(editDocument.edit);
@@ -81,6 +84,16 @@
 		film = new FilmPlayer(id, editDocument.rate, frame_count);
 		film.frame = Math.min(filmFrame, Math.max(0, film.count - 1));
 		return film;
+	}
+
+	function chooseAccent(found: { placed: Placed; at: number } | undefined) {
+		film?.stopHere();
+		accentAt = found ?? null;
+		choosingAccent = true;
+	}
+
+	function accentAtPlayer() {
+		if (film) chooseAccent(editDocument.placedAt(film.frame));
 	}
 
 	function closeFilm() {
@@ -146,7 +159,13 @@
 	<h1 class="sr-only">{edit.name}</h1>
 	{#if film}
 		{#key film}
-			<FilmPlayerPanel player={film} width={edit.width} height={edit.height} onclose={closeFilm} />
+			<FilmPlayerPanel
+				player={film}
+				width={edit.width}
+				height={edit.height}
+				onclose={closeFilm}
+				onaccent={edit.cuts.length ? accentAtPlayer : undefined}
+			/>
 		{/key}
 	{/if}
 	<div class="tools">
@@ -188,6 +207,7 @@
 			rate={edit.rate}
 			onchange={(change) => editDocument.changePlaced(placed, change)}
 			onsplit={(frame) => editDocument.split(placed, frame)}
+			onaccent={edit.cuts.length ? (at) => chooseAccent({ placed, at }) : undefined}
 			onremove={() => {
 				shownClip = '';
 				editDocument.remove(placed);
@@ -203,6 +223,19 @@
 	</section>
 </main>
 
+{#if accentAt && edit.cuts[0]}
+	{@const { placed, at } = accentAt}
+	<RecipeBook
+		bind:open={choosingAccent}
+		cutId={(edit.cuts[edit.placed.indexOf(placed)] ?? edit.cuts[0]).id}
+		rate={edit.rate}
+		version={framesVersion}
+		fits={false}
+		feel="accent"
+		title="Accent in {placed.name}, at frame {at}"
+		onapply={(entry) => editDocument.addAccent(placed, at, entry)}
+	/>
+{/if}
 {#if editDocument.selection.ids[0]}
 	<RecipeBook
 		bind:open={choosing}

@@ -3,6 +3,7 @@ import {
 	api,
 	request,
 	Refusal,
+	type BookRecipe,
 	type CutSummary,
 	type Edit,
 	type Music,
@@ -141,6 +142,27 @@ export class EditDocument {
 				})
 			)
 		);
+	}
+
+	/** Put a recipe inside a shot: the clip is split before a frame of it. */
+	addAccent(placed: Placed, at_frame: number, { name, recipe, before, after }: BookRecipe) {
+		const body = {
+			placed: placed.id,
+			at_frame,
+			// The server validates the recipe; its type there is a union of every filter.
+			recipe: { ...recipe, name } as never,
+			window: { before, after, rate: this.edit.rate }
+		};
+		this.#operate(placed.name, placed.id, (query) =>
+			request(api.POST('/api/edits/{edit_id}/accents', { params: this.path(query), body }))
+		);
+	}
+
+	/** The placed clip that the film shows at a frame, and which frame of the clip that is. */
+	placedAt(frame: number): { placed: Placed; at: number } | undefined {
+		const n = this.starts.findLastIndex((start) => start <= frame);
+		const placed = this.edit.placed[n];
+		return placed && { placed, at: placed.in_frame + frame - (this.starts[n] ?? 0) };
 	}
 
 	remove(placed: Placed) {

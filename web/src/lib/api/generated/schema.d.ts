@@ -265,6 +265,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/accents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Accent
+         * @description Put a recipe inside one shot, in one step; without it the film shows the shot as before.
+         */
+        post: operations["add_accent_api_edits__edit_id__accents_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{clip_id}/cuts": {
         parameters: {
             query?: never;
@@ -1734,6 +1754,21 @@ export interface components {
             subjects: components["schemas"]["AtWork"][];
             /** Beats */
             beats: components["schemas"]["AtWork"][];
+        };
+        /**
+         * AddedAccent
+         * @description A recipe with its window, and the frame of a placed clip before which it has its cut.
+         */
+        AddedAccent: {
+            /**
+             * Placed
+             * Format: uuid
+             */
+            placed: string;
+            /** At Frame */
+            at_frame: number;
+            recipe: components["schemas"]["Recipe"];
+            window: components["schemas"]["SuggestedWindow"];
         };
         /**
          * AddedClip
@@ -6083,6 +6118,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WaveformOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    add_accent_api_edits__edit_id__accents_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddedAccent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
                 };
             };
             400: components["responses"]["Refusal400"];

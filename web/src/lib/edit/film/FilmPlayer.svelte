@@ -11,8 +11,10 @@
 		width: number;
 		height: number;
 		onclose: () => void;
+		/** Put an accent where the player stands. */
+		onaccent?: () => void;
 	};
-	let { player, width, height, onclose }: Props = $props();
+	let { player, width, height, onclose, onaccent }: Props = $props();
 
 	const PICTURE_PX = 270;
 	/** Fewer pictures than this share of the edit's rate are worth a word. */
@@ -31,8 +33,10 @@
 		context.drawImage(picture, 0, 0);
 	});
 
-	untrack(() => void player.seek(player.frame));
-	onDestroy(() => player.pause());
+	// Where the panel is closed, the screen has no player any more.
+	const own = untrack(() => player);
+	void own.seek(own.frame);
+	onDestroy(() => own.pause());
 </script>
 
 <section class="player" aria-label="Player">
@@ -67,6 +71,11 @@
 			tip="Play the sound of the edit"
 			onclick={() => player.toggleSound()}>{hearing.on ? 'Sound on' : 'Sound off'}</Button
 		>
+		{#if onaccent}
+			<Button tip="Choose a recipe that acts inside the clip, at this frame" onclick={onaccent}
+				>Add accent here…</Button
+			>
+		{/if}
 		<Button kind="bare" onclick={onclose}>Close</Button>
 	</div>
 </section>

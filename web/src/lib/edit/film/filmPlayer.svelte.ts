@@ -32,8 +32,14 @@ export class FilmPlayer {
 	}
 
 	toggle() {
-		if (this.playing) this.pause();
+		if (this.playing) this.stopHere();
 		else void this.play();
+	}
+
+	/** Pause, and show the frame where it stands, though playing may not have reached a picture of it yet. */
+	stopHere() {
+		this.pause();
+		void this.seek(this.frame);
 	}
 
 	async play() {

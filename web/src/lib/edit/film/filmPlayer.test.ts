@@ -73,3 +73,12 @@ it('plays on without sound where sound is off, and takes it up from where it is'
 	await framesCome();
 	expect([player.playing, film.started]).toEqual([true, [12]]);
 });
+
+it('loads the picture of where it was stopped, though playing had not come so far', async () => {
+	void player.play();
+	const asked = film.letGo.length;
+	player.toggle();
+	expect(film.letGo.length).toBe(asked + 1);
+	await framesCome();
+	expect([player.playing, film.started]).toEqual([false, []]);
+});
