@@ -16,6 +16,7 @@ from idle_shimmer.core.fit.measures import ClipMeasures, CutMeasures, measure_cu
 from idle_shimmer.core.fit.rules import describe_motion, fit
 from idle_shimmer.core.fit.suggest import on_the_beat, with_weight
 from idle_shimmer.core.fit.traits import traits_of
+from idle_shimmer.core.recipe import recipe_from_json
 
 SIZE = (480, 270)
 PHOTOGRAPHS = ("astronaut", "chelsea", "coffee", "rocket")
@@ -130,6 +131,30 @@ def test_zooms_and_turns_go_on():
     assert (
         points(clockwise, "whole-turn") > 0 > points(cut(CameraMotion(turn_deg=1.0)), "whole-turn")
     )
+
+
+@pytest.mark.parametrize(
+    ("parameter", "camera"),
+    [
+        ("shift_x", CameraMotion(right=-0.03)),
+        ("scale", CameraMotion(zoom=-0.02)),
+        ("turns", CameraMotion(turn_deg=-1.0)),
+    ],
+)
+def test_a_rebound_is_meant_to_go_against_the_movement(parameter: str, camera: CameraMotion):
+    """It draws back a little, then goes on the other way; what only goes that way is a fault."""
+    rest, back = {"scale": (1, 0.8)}.get(parameter, (0, -0.2))
+
+    def judged(first: float) -> tuple[set[str], float]:
+        keys = [(-1, rest), (0, first), (1, rest + 1)]
+        curve = {"kind": "keyframes", "keyframes": [{"at": u, "value": v} for u, v in keys]}
+        recipe = recipe_from_json({"filters": [{"kind": "transform", parameter: curve}]})
+        traits = traits_of(recipe)
+        return set(traits.rebounds), fit(cut(camera, camera), traits).points
+
+    assert judged(rest) == (set(), -2.0)
+    what = {"shift_x": "shift", "scale": "zoom", "turns": "turn"}[parameter]
+    assert judged(back) == ({what}, 0.0)
 
 
 def test_a_morph_needs_two_frames_that_are_alike():

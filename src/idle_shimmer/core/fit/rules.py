@@ -102,6 +102,9 @@ def _goes_on(measures: CutMeasures, traits: Traits) -> Reason | None:
         if apart <= SAME_DIRECTION_DEG:
             points = _by_speed(motion.speed) * math.cos(math.radians(apart))
             return Reason(points, f"{said}: this goes on")
+        if apart >= OPPOSITE_DIRECTION_DEG and "shift" in traits.rebounds:
+            # It is meant to come back against the movement.
+            return None
         if apart >= OPPOSITE_DIRECTION_DEG:
             return Reason(-2.0, f"{said}: this goes against it")
         return Reason(-1.0, f"{said}: this goes across it")
@@ -117,14 +120,16 @@ def _zooms_on(measures: CutMeasures, traits: Traits) -> Reason | None:
     zoom = 0.0 if (motion := common_motion(measures)) is None else motion.zoom
     if abs(zoom) < STILL_ZOOM:
         return None
-    return _same_way("zoom", zoom, traits.zoom, CameraMotion(zoom=zoom))
+    sign = 0 if "zoom" in traits.rebounds and zoom * traits.zoom < 0 else traits.zoom
+    return _same_way("zoom", zoom, sign, CameraMotion(zoom=zoom))
 
 
 def _turns_on(measures: CutMeasures, traits: Traits) -> Reason | None:
     turn_deg = 0.0 if (motion := common_motion(measures)) is None else motion.turn_deg
     if abs(turn_deg) < STILL_TURN_DEG:
         return None
-    return _same_way("turn", turn_deg, traits.turn, CameraMotion(turn_deg=turn_deg))
+    sign = 0 if "turn" in traits.rebounds and turn_deg * traits.turn < 0 else traits.turn
+    return _same_way("turn", turn_deg, sign, CameraMotion(turn_deg=turn_deg))
 
 
 def _same_way(what: str, rate: float, sign: int, motion: CameraMotion) -> Reason | None:

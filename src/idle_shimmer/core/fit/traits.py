@@ -20,13 +20,22 @@ _MIN_COHERENCE = 0.5
 # What is smaller over the whole window is not seen as a movement: frame heights, ln of scale, degrees.
 _MIN_SHIFT, _MIN_ZOOM, _MIN_TURN_DEG = 0.35, 0.2, 20.0
 
+# What turns round at the cut goes each way by at least a quarter of that.
+_NOTICED = (
+    ("shift", "right", _MIN_SHIFT / 4),
+    ("shift", "down", _MIN_SHIFT / 4),
+    ("zoom", "zoom", _MIN_ZOOM / 4),
+    ("turn", "turn_deg", _MIN_TURN_DEG / 4),
+)
+
 
 @dataclass(frozen=True, slots=True)
 class Traits:
     """``angle_deg`` is where the picture moves, counter-clockwise from rightwards; None without way.
 
     ``axis_deg`` is that of a streak without movement. ``zoom`` is +1 towards the picture, −1 away,
-    ``turn`` +1 counter-clockwise; 0 where it does neither or comes back.
+    ``turn`` +1 counter-clockwise; 0 where it does neither or comes back. ``rebounds`` are those of shift,
+    zoom and turn that go one way before the cut and the other way after it.
     """
 
     angle_deg: float | None = None
@@ -36,6 +45,7 @@ class Traits:
     tags: frozenset[str] = frozenset()
     joins_one_shot: bool = False
     has_centre: bool = False
+    rebounds: frozenset[str] = frozenset()
 
     @property
     def moves(self) -> bool:
@@ -45,7 +55,8 @@ class Traits:
 
 def traits_of(recipe: Recipe) -> Traits:
     """Return what ``recipe`` does."""
-    steps = list(_movements(Timeline(recipe, _WINDOW, _RATE, _SIZE)))
+    seen = list(_movements(Timeline(recipe, _WINDOW, _RATE, _SIZE)))
+    steps = [each for _, each in seen]
     right, down = (sum(getattr(each, name) for each in steps) for name in ("right", "down"))
     way = sum(each.distance for each in steps)
     distance = math.hypot(right, down)
@@ -59,6 +70,7 @@ def traits_of(recipe: Recipe) -> Traits:
         tags=frozenset(recipe.tags),
         joins_one_shot=recipe.mix.joins_one_shot,
         has_centre=any(centred(each) is not None for each in recipe.filters),
+        rebounds=frozenset(_turning_round(seen)),
     )
 
 
@@ -71,17 +83,28 @@ def centred(owner: Filter) -> str | None:
     return name if not is_animated(value) and tuple(value) == (0.5, 0.5) else None
 
 
-def _movements(timeline: Timeline) -> Iterator[Movement]:
-    """Yield every frame's movement by each filter, and by the mix, that carries the picture."""
+def _turning_round(seen: list[tuple[int, Movement]]) -> Iterator[str]:
+    """Yield what goes noticeably one way before the cut and the other way after it."""
+    for what, name, least in _NOTICED:
+        before, after = (
+            sum(getattr(each, name) for k, each in seen if (k < 0) == is_before)
+            for is_before in (True, False)
+        )
+        if before * after < 0 and min(abs(before), abs(after)) >= least:
+            yield what
+
+
+def _movements(timeline: Timeline) -> Iterator[tuple[int, Movement]]:
+    """Yield (offset, movement) of every frame by each filter, and by the mix, that carries the picture."""
     movers = [
         each for each in timeline.recipe.filters if isinstance(each, MovingFilter) and each.directed
     ]
     for offset in timeline.window.offsets:
         for each in movers:
             if each.enabled and _seen(each, offset):
-                yield timeline.movement(each.id, offset + 0.5)
+                yield offset, timeline.movement(each.id, offset + 0.5)
         if timeline.recipe.mix.displacement(0.0) is not None:
-            yield timeline.movement(MIX, offset + 0.5)
+            yield offset, timeline.movement(MIX, offset + 0.5)
 
 
 def _seen(owner: Filter, offset: int) -> bool:

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { swellTo, type Keyframes, type Recipe, type Swell } from './recipe';
-import { countedEnvelope, onFrames, placedEnvelope, statedEnvelope, timeAt, uAt } from './times';
+import {
+	countedEnvelope,
+	onFrames,
+	placedEnvelope,
+	seenOf,
+	statedEnvelope,
+	timeAt,
+	uAt
+} from './times';
 
 const WINDOW = { before: 4, after: 8 };
 const frames = (count: number) => ({ frames: count }) as unknown as number;
@@ -16,6 +24,16 @@ describe('a time in frames', () => {
 		expect(timeAt(-0.125, WINDOW, true)).toEqual({ frames: -0.5 });
 		expect(timeAt(0, WINDOW, true)).toEqual({ frames: 0 });
 		expect(timeAt(-0.125, WINDOW, false)).toBe(-0.125);
+	});
+});
+
+describe('where a clip is seen', () => {
+	it('goes to the cut, and over it as far as a mix shows it', () => {
+		expect(seenOf('outgoing', { kind: 'cut' }, WINDOW)).toEqual({ from: -4, to: 0 });
+		expect(seenOf('incoming', { kind: 'dissolve' }, WINDOW)).toEqual({ from: -4, to: 8 });
+		const mix = { kind: 'wipe', span: [-0.5, { frames: 2 }] as [number, { frames: number }] };
+		expect(seenOf('outgoing', mix, WINDOW)).toEqual({ from: -4, to: 2 });
+		expect(seenOf('incoming', mix, WINDOW)).toEqual({ from: -2, to: 8 });
 	});
 });
 

@@ -22,6 +22,19 @@ export function tOf({ before, after }: Window, u: number): number {
 	return u < 0 ? u * before : u * after;
 }
 
+/** Where each clip is seen, in frames from the cut: a mix shows both of them in its span. */
+export function seenOf(
+	side: 'outgoing' | 'incoming',
+	{ kind, span }: { kind: string; span?: [Time, Time] },
+	window: Window
+): { from: number; to: number } {
+	const [first, last] = kind === 'cut' ? [0, 0] : (span ?? [-1, 1]);
+	const [start, end] = [first, last].map((each) => tOf(window, uAt(each, window)));
+	return side === 'outgoing'
+		? { from: -window.before, to: end as number }
+		: { from: start as number, to: window.after };
+}
+
 export function isInFrames(time: unknown): time is { frames: number } {
 	return typeof time === 'object' && time !== null && 'frames' in time;
 }

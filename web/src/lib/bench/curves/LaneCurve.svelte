@@ -22,8 +22,8 @@
 		envelope?: Envelope;
 		open?: boolean;
 		dim?: boolean;
-		/** The only side on which it acts. */
-		acts?: ClipSide;
+		/** The only frames in which it acts, from the cut: one clip is seen there. */
+		acts?: { from: number; to: number };
 		whole?: boolean;
 		low?: number;
 		high?: number;
@@ -63,6 +63,7 @@
 		onchange
 	}: Props = $props();
 
+	const acting = $props.id();
 	const DOT_ROOM_PX = 7;
 	const GRID_ROOM_PX = 5;
 	/** Beside the peak and the handles of its plateau. */
@@ -153,20 +154,31 @@
 			<line class="grid" x1={x} x2={x} y1="0" y2={height} />
 		{/each}
 	{/if}
+	{#if acts}
+		<clipPath id={acting}>
+			<rect x={axis.x(acts.from)} width={axis.x(acts.to) - axis.x(acts.from)} {height} />
+		</clipPath>
+	{/if}
 	{#if curve}
 		{#each HALVES as { side, look } (side)}
 			{@const paths = halfPaths(curve, axis, bounds, height, rest, side === 'outgoing')}
-			<g class={look} class:idle={acts && acts !== side}>
+			<g class={look} class:idle={acts}>
 				<path class="fill" d={paths.area} />
 				<path class="line" d={paths.line} />
 			</g>
+			{#if acts}
+				<g class={look} clip-path="url(#{acting})">
+					<path class="fill" d={paths.area} />
+					<path class="line" d={paths.line} />
+				</g>
+			{/if}
 		{/each}
 		{#if fits && axis.cell >= DOT_ROOM_PX}
 			{#each curve.values as value, n (n)}
 				{@const t = n - axis.before + 0.5}
 				<circle
 					class={t < 0 ? 'out' : 'in'}
-					class:idle={acts && acts !== (t < 0 ? 'outgoing' : 'incoming')}
+					class:idle={acts && (t < acts.from || t > acts.to)}
 					cx={axis.x(t)}
 					cy={y(value)}
 					r={open ? 3 : 2.4}

@@ -28,7 +28,7 @@
 	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
 	import { CLOSED_PX, ROW_PX } from './laneSizes';
 	import { filterCurve } from '$lib/bench/curves/curveOwner';
-	import { onFrames, placedEnvelope, statedEnvelope } from '$lib/recipe/times';
+	import { onFrames, placedEnvelope, seenOf, statedEnvelope } from '$lib/recipe/times';
 	import FrameValueField from '$lib/bench/fields/FrameValueField.svelte';
 	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
 	import RegionField from '$lib/bench/fields/RegionField.svelte';
@@ -222,7 +222,9 @@
 			{open}
 			envelope={chosen?.control === 'point' ? undefined : envelope}
 			dim={!filter.enabled}
-			acts={filter.side === 'outgoing' || filter.side === 'incoming' ? filter.side : undefined}
+			acts={filter.side === 'outgoing' || filter.side === 'incoming'
+				? seenOf(filter.side, transition.recipe.mix, transition)
+				: undefined}
 			bind:chosen={handle}
 			{picked}
 			shown={view.shown}

@@ -13,7 +13,7 @@
 	import LaneCurve from '$lib/bench/curves/LaneCurve.svelte';
 	import FrameValueField from '$lib/bench/fields/FrameValueField.svelte';
 	import { speedCurve } from '$lib/bench/curves/curveOwner';
-	import { placedEnvelope, statedEnvelope } from '$lib/recipe/times';
+	import { placedEnvelope, seenOf, statedEnvelope } from '$lib/recipe/times';
 	import ParameterField from '$lib/bench/fields/ParameterField.svelte';
 	import { rampCost } from '$lib/bench/speed/rampCost';
 	import RetimeChoice from '$lib/bench/cards/RetimeChoice.svelte';
@@ -99,7 +99,7 @@
 			showSpeed={bench.view.showSpeed && open}
 			rest={1}
 			only={side}
-			acts={side}
+			acts={seenOf(side, bench.transition.recipe.mix, axis)}
 			name="speed of the {side} clip"
 			low={parameter.low ?? undefined}
 			high={parameter.high ?? undefined}
