@@ -21,7 +21,7 @@
 	<Check
 		label="Select cut {n + 1}"
 		checked={chosen}
-		onchange={() => editDocument.selection.toggle(cut.id)}
+		onchange={(_, shift) => editDocument.selection.toggle(cut.id, shift)}
 	/>
 	<a href="/cuts/{cut.id}">
 		<span class="figures number"><span class="sr-only">Cut</span> {n + 1}</span>

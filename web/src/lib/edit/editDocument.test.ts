@@ -237,6 +237,16 @@ describe('the run', () => {
 		await editDocument.undo();
 		expect(editDocument.selection.ids).toEqual(['cut-1']);
 	});
+	it('chooses everything from the cut that was chosen last', () => {
+		const { selection } = editDocument;
+		const all = editDocument.edit.cuts.map(({ id }) => id);
+		selection.toggle(all.at(-1) as string, true);
+		expect(selection.ids).toEqual([all.at(-1)]);
+		selection.toggle(all[0] as string, true);
+		expect([...selection.ids].sort()).toEqual([...all].sort());
+		selection.toggle(all[0] as string);
+		expect(selection.ids).not.toContain(all[0]);
+	});
 	it('calls a cut without filters and name a hard cut', () => {
 		const bare = { recipe_name: 'Untitled', filter_count: 0 } as CutSummary;
 		expect(cutName(bare)).toBe('Hard cut');

@@ -2,6 +2,8 @@
 export class CutSelection {
 	#chosen = $state.raw<string[]>([]);
 	readonly #all: () => string[];
+	/** The cut that was chosen last: a range begins at it. */
+	#anchor = '';
 
 	constructor(all: () => string[]) {
 		this.#all = all;
@@ -13,8 +15,16 @@ export class CutSelection {
 		return this.#chosen.filter((id) => here.has(id));
 	}
 
-	toggle(cutId: string) {
+	/** Choose a cut, or no longer; with `range` everything from the one that was chosen last. */
+	toggle(cutId: string, range = false) {
 		const { ids } = this;
+		const all = this.#all();
+		const [from, to] = [all.indexOf(this.#anchor), all.indexOf(cutId)].sort((a, b) => a - b);
+		if (range && from !== undefined && from >= 0 && to !== undefined) {
+			this.#chosen = [...new Set([...ids, ...all.slice(from, to + 1)])];
+			return;
+		}
+		this.#anchor = cutId;
 		this.#chosen = ids.includes(cutId) ? ids.filter((id) => id !== cutId) : [...ids, cutId];
 	}
 

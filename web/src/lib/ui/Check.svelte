@@ -1,8 +1,23 @@
 <script lang="ts">
 	// A box to tick, with the look that the component library's plugin gives to every box. Rows of
 	// long lists have one each: the library's own component takes several times as long to draw.
-	type Props = { label: string; checked: boolean; onchange: (checked: boolean) => void };
+	import { tick } from 'svelte';
+
+	type Props = {
+		label: string;
+		checked: boolean;
+		onchange: (checked: boolean, shift: boolean) => void;
+	};
 	let { label, checked, onchange }: Props = $props();
+
+	function clicked({
+		currentTarget: box,
+		shiftKey
+	}: MouseEvent & { currentTarget: HTMLInputElement }) {
+		onchange(box.checked, shiftKey);
+		// Where nothing was changed by it, the box must not look otherwise.
+		void tick().then(() => (box.checked = checked));
+	}
 </script>
 
 <label class="target">
@@ -11,7 +26,7 @@
 		class="h-4 w-4 rounded-sm border-edge bg-page text-primary-600 focus:ring-0"
 		aria-label={label}
 		{checked}
-		onchange={(event) => onchange(event.currentTarget.checked)}
+		onclick={clicked}
 	/>
 </label>
 

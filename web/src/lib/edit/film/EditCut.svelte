@@ -22,6 +22,14 @@
 	let drag = $state<{ part: Shifted; by: number } | null>(null);
 	let current = $state<Shifted>('seam');
 	let group: HTMLElement;
+	let chosen = $derived(editDocument.selection.ids.includes(cut.id));
+
+	/** With Shift or Ctrl a click chooses the cut, as in the list. */
+	function choose(event: MouseEvent): boolean {
+		if (!event.shiftKey && !event.ctrlKey && !event.metaKey) return false;
+		editDocument.selection.toggle(cut.id, event.shiftKey);
+		return true;
+	}
 
 	let frame = $derived(editDocument.starts[n + 1] ?? 0);
 	let moved = $derived(drag?.part === 'seam' ? drag.by : 0);
@@ -59,7 +67,9 @@
 			end: (event) => {
 				const by = drag?.by ?? 0;
 				drag = null;
-				if (event.type !== 'pointercancel' && by) editDocument.shift(cut.id, what, by);
+				if (event.type === 'pointercancel') return;
+				if (by) editDocument.shift(cut.id, what, by);
+				else choose(event);
 			}
 		}));
 	}
@@ -100,9 +110,11 @@
 	<a
 		href="/cuts/{cut.id}"
 		class="cut"
+		class:chosen
 		tabindex="-1"
 		style:left="{seam - before * scale}px"
 		style:width="{(before + after) * scale}px"
+		onclick={(event) => choose(event) && event.preventDefault()}
 		aria-label="Cut {n + 1}: {cutName(cut)}, {cut.before} | {cut.after} frames"
 	>
 		<i class="out" style:width="{(100 * before) / (before + after)}%"></i>
@@ -136,6 +148,10 @@
 		bottom: -5px;
 		display: flex;
 		min-width: 10px;
+	}
+	.chosen {
+		box-shadow: 0 0 0 2px var(--color-seam);
+		border-radius: 4px;
 	}
 	.cut i {
 		border-radius: 4px 0 0 4px;
