@@ -3,6 +3,7 @@
 import math
 from dataclasses import replace
 
+from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.checks.base import (
     Check,
@@ -10,9 +11,7 @@ from idle_shimmer.core.checks.base import (
     Finding,
     Fix,
     apply_fix,
-    frames_of,
     set_field,
-    share_frames,
 )
 from idle_shimmer.core.filters.base import Filter, GeometryFilter, MovingFilter, registered
 
@@ -21,6 +20,8 @@ _SHARP_SCALE = 1.5
 _BLUR_PER_ENLARGEMENT = 1.5
 # The mean distance of a 16:9 frame's points from its centre, in frame heights.
 _MEAN_DISTANCE = 0.5
+# At half of a mix both clips are seen alike; from there on it is the incoming one.
+_HALF = 0.5 + 1e-9
 _COVER_AMOUNTS = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6)
 
 
@@ -50,17 +51,16 @@ def _sharpest(context: CheckContext) -> tuple[float, int | None]:
     """Return (the largest scale in percent, the frame where it has too little blur, or None)."""
     geometry = [each for _, each in context.enabled() if isinstance(each, GeometryFilter)]
     largest, bare = 100 * context.source_scale, None
-    for side in ("outgoing", "incoming"):
+    for side in CLIP_SIDES:
         seen = [each for each in geometry if each.side in (side, "across")]
         if not seen:
             continue
-        frames = [k for k in context.timeline.window.offsets if (k < 0) == (side == "outgoing")]
-        for k in frames:
+        for k in _frames_of_side(context.timeline, side):
             scale = context.source_scale * math.prod(
                 _enlargement(context.timeline, each, k) for each in seen
             )
             needed = _BLUR_PER_ENLARGEMENT * (scale - 1)
-            if scale > _SHARP_SCALE and _blur_px(context, seen, k) < needed:
+            if scale > _SHARP_SCALE and _blur_px(context, side, k) < needed:
                 if bare is None or 100 * scale > largest:
                     largest, bare = 100 * scale, k
             elif bare is None:
@@ -72,15 +72,21 @@ def _enlargement(timeline: Timeline, owner: GeometryFilter, k: int) -> float:
     return owner.enlargement(timeline.values(owner, k + 0.5), timeline.context(k + 0.5, k))
 
 
-def _blur_px(context: CheckContext, seen: list[GeometryFilter], k: int) -> float:
-    """Return the full length of what blurs the picture in frame ``k``, shutter included."""
+def _frames_of_side(timeline: Timeline, side: ClipSide) -> list[int]:
+    """Return the frames in which a clip is what one sees: where the mix shows more of it than of the other."""
+    window, mix = timeline.window, timeline.recipe.mix
+    is_outgoing = side == "outgoing"
+    return [
+        k for k in window.offsets if (mix.progress(window.u_of_frame(k)) < _HALF) == is_outgoing
+    ]
+
+
+def _blur_px(context: CheckContext, side: ClipSide, k: int) -> float:
+    """Return the full length of what blurs a clip's picture in frame ``k``, shutter included."""
     timeline = context.timeline
     height = timeline.size[1]
-    lengths = [
-        _softening(owner, timeline, k) * height
-        for _, owner in context.enabled()
-        if k in frames_of(context, owner) and share_frames(owner, seen[0])
-    ]
+    seen = [owner for _, owner in context.enabled() if owner.side in (side, "across")]
+    lengths = [_softening(owner, timeline, k) * height for owner in seen]
     shutter = timeline.recipe.shutter / 360
     for owner in seen:
         if shutter and isinstance(owner, MovingFilter):
