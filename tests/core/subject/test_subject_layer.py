@@ -10,7 +10,7 @@ from skimage import data
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.frame.needs import needs, spare_frames_needed
-from idle_shimmer.core.frame.render import Mattes
+from idle_shimmer.core.frame.render import Mattes, picture_of
 from idle_shimmer.core.recipe import recipe_from_json
 from idle_shimmer.core.subject.foreground import foreground, without_subject
 from idle_shimmer.transition.checking import check_transition
@@ -170,6 +170,18 @@ def test_a_slip_takes_the_background_from_another_time_and_leaves_the_subject() 
             assert np.abs(pixels - expected).max() < 0.06
 
 
+def test_without_a_subject_the_whole_picture_slips() -> None:
+    slips = [{"from": 0, "to": 0.5, "offset": 9}, {"from": 0.5, "to": 1, "offset": -12}]
+    recipe = {"retime": {"incoming": {"slips": slips, "join": 0}}}
+    made = transition(recipe, marked=False)
+    require_frames(made)
+    for offset, shift in ((0, 9), (2, 9), (3, -12), (5, -12), (6, 0), (-1, 0)):
+        clip = made.incoming if offset >= 0 else made.outgoing
+        slipped = picture_of(clip.frame(30 + offset + shift)).to("codes").pixels
+        assert np.array_equal(made.frame(offset), slipped)
+    assert status("subject", recipe) == "ok"
+
+
 def test_a_join_moves_from_one_time_to_the_other() -> None:
     slips = [{"from": 0.5, "to": 1, "offset": 12}]
     made = transition({"retime": {"incoming": {"slips": slips, "join": 4}}})
@@ -197,7 +209,6 @@ def test_slips_and_layers_need_their_frames() -> None:
     "recipe",
     [
         {"subject_layer": LAYER},
-        {"retime": {"incoming": {"slips": [{"from": 0, "to": 1, "offset": 2}]}}},
         {"filters": [{"kind": "flash", "mix": 1.0, "region": {"kind": "background"}}]},
     ],
 )

@@ -55,7 +55,7 @@ def shown_layer(recipe: Recipe, window: Window, offset: int) -> ClipSide | None:
 def missing_subjects(recipe: Recipe, marked: Collection[ClipSide]) -> list[ClipSide]:
     """Return the clips whose subject ``recipe`` needs, where it is not among those ``marked``.
 
-    A filter across both clips needs one of them.
+    A filter across both clips needs one of them. Slips do not need any: without a subject the whole picture slips.
     """
     by_matte = {
         each.side
@@ -63,11 +63,7 @@ def missing_subjects(recipe: Recipe, marked: Collection[ClipSide]) -> list[ClipS
         if each.enabled and each.region is not None and each.region.needs_subject
     }
     layer = None if recipe.subject_layer is None else recipe.subject_layer.of
-    needed = [
-        side
-        for side in CLIP_SIDES
-        if side == layer or side in by_matte or getattr(recipe.retime, side).slips
-    ]
+    needed = [side for side in CLIP_SIDES if side == layer or side in by_matte]
     if "across" in by_matte and not needed and not marked:
         needed = ["incoming"]
     return [side for side in needed if side not in marked]
@@ -75,7 +71,8 @@ def missing_subjects(recipe: Recipe, marked: Collection[ClipSide]) -> list[ClipS
 
 def uses_subjects(recipe: Recipe) -> bool:
     """Whether the subject of a clip is looked for."""
-    return bool(missing_subjects(recipe, ()))
+    slips = any(getattr(recipe.retime, side).slips for side in CLIP_SIDES)
+    return slips or bool(missing_subjects(recipe, ()))
 
 
 def _seen_through(recipe: Recipe, window: Window, offset: int) -> set[Side]:

@@ -110,9 +110,10 @@
 				>
 			{/if}
 			{#each SIDES as one (one)}
-				{#if bench.subjects[one].strokes.length && !retimeOf(transition.recipe, one).slips.length}
-					<Button tip="Take pieces of its background from another time" onclick={() => addSlip(one)}
-						>Slip {one} background</Button
+				{@const what = bench.subjects[one].strokes.length ? 'background' : 'picture'}
+				{#if !retimeOf(transition.recipe, one).slips.length}
+					<Button tip="Take pieces of its {what} from another time" onclick={() => addSlip(one)}
+						>Slip {one} {what}</Button
 					>
 				{/if}
 			{/each}

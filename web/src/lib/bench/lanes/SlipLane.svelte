@@ -73,9 +73,8 @@
 		<button class="name alone" aria-expanded={open} onclick={() => bench.view.select(id)}>
 			<span>Slips</span>
 			<span class="small text-quiet"
-				>{side === 'outgoing' ? 'Outgoing' : 'Incoming'} background{isMarked
-					? ''
-					: ': mark its subject'}</span
+				>{side === 'outgoing' ? 'Outgoing' : 'Incoming'}
+				{isMarked ? 'background' : 'picture, as no subject is marked'}</span
 			>
 		</button>
 		{#if open}
