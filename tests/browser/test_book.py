@@ -15,7 +15,7 @@ def test_a_recipe_is_applied_adjusted_and_its_check_fixed(
     page.keyboard.press("r")
     page.get_by_label("Search recipes").fill("four")
     page.get_by_role("button", name="Apply Four rolls").click()
-    expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("7 | 6")
+    expect(page.get_by_role("toolbar", name="Transport")).to_contain_text("5 | 5")
     bench.wait_for_newest()
     roll = bench.lane("Roll").get_by_label("Roll: Vertical")
     expect(roll).to_have_value("-4")
