@@ -57,7 +57,7 @@ def pair() -> tuple[Kept, Kept]:
 
 def transition(pair: tuple[Kept, Kept], recipe: object, window: Window) -> Transition:
     count = pair[0].count or 0
-    return Transition(*pair, count - 40, 40, window, recipe, hold=True)  # type: ignore[arg-type]
+    return Transition(*pair, count - 40, 40, window, recipe)  # type: ignore[arg-type]
 
 
 @by_slug

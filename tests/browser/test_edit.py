@@ -20,6 +20,15 @@ def new_edit(page: Page, address: str, name: str, files: list[Path]) -> None:
     page.get_by_label("Clips", exact=True).set_input_files(files)
 
 
+def open_edit_of_numbered_clips(page: Page, address: str, name: str, folder: Path) -> None:
+    """Open a new edit of two clips, Rope and Tide, of 100 numbered frames each."""
+    pictures = [numbered(n, 320, 180) for n in range(100)]
+    files = [write_clip(folder / f"{clip}.mp4", pictures) for clip in ("Rope", "Tide")]
+    new_edit(page, address, name, files)
+    page.get_by_role("button", name="Create edit").click()
+    page.wait_for_url("**/edits/*")
+
+
 def drag(page: Page, handle: Locator, right: float) -> None:
     box = handle.bounding_box()
     assert box is not None
@@ -62,13 +71,7 @@ def test_a_finished_video_is_taken_apart_and_leaves_as_a_timeline(
 def test_windows_and_cuts_are_dragged_and_brought_back(
     page: Page, api: httpx.Client, address: str, tmp_path: Path
 ) -> None:
-    files = [
-        write_clip(tmp_path / f"{name}.mp4", [numbered(n, 320, 180) for n in range(100)])
-        for name in ("Rope", "Tide")
-    ]
-    new_edit(page, address, "Quay", files)
-    page.get_by_role("button", name="Create edit").click()
-    page.wait_for_url("**/edits/*")
+    open_edit_of_numbered_clips(page, address, "Quay", tmp_path)
     start = page.get_by_role("slider", name="Start of the window, cut 1")
     expect(start).to_be_visible()
     film = page.locator(".film").bounding_box()
@@ -179,19 +182,13 @@ def test_files_may_be_dropped_anywhere_that_takes_them_and_do_nothing_elsewhere(
 def test_an_accent_is_put_where_the_player_stands(
     page: Page, api: httpx.Client, address: str, tmp_path: Path
 ) -> None:
-    clips = [
-        write_clip(tmp_path / f"{name}.mp4", [numbered(n, 320, 180) for n in range(60)])
-        for name in ("Buoy", "Mole")
-    ]
-    new_edit(page, address, "Blows", clips)
-    page.get_by_role("button", name="Create edit").click()
-    page.wait_for_url("**/edits/*")
+    open_edit_of_numbered_clips(page, address, "Blows", tmp_path)
     expect(page.get_by_role("heading", name="1 cut")).to_be_visible()
     page.get_by_role("button", name="Play edit").click()
     place = page.get_by_role("slider", name="Position", exact=True)
     place.fill("20")
     page.get_by_role("button", name="Add accent here…").click()
-    expect(page.get_by_role("dialog", name="Accent in Buoy")).to_be_visible()
+    expect(page.get_by_role("dialog", name="Accent in Rope")).to_be_visible()
     page.get_by_role("button", name="Apply Hit in one shot").click()
     expect(page.get_by_role("heading", name="2 cuts")).to_be_visible()
     expect(page.get_by_test_id("saved")).to_have_text("Saved")

@@ -1,4 +1,4 @@
-"""An accent inside one shot: the clip is split where it lies, and the recipe set on the cut that this makes."""
+"""Accents within a shot: a placed clip is split, and the new cut gets the recipe."""
 
 import uuid
 from typing import Annotated
@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
-from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.placed import at_rate
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow
@@ -17,14 +17,14 @@ from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import placed_clips
-from idle_shimmer.store.edits.windows import room_of, windows_on
+from idle_shimmer.store.edits.windows import window_in_room, windows_on
 from idle_shimmer.store.tables import Edit, PlacedClip
 
 router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"])
 
 
 class AddedAccent(BaseModel):
-    """A recipe with its window, and the frame of a placed clip before which it has its cut."""
+    """A recipe with its window, and the frame of a placed clip at which the new cut lies."""
 
     placed: uuid.UUID
     at_frame: Annotated[int, Field(ge=0, le=MAX_FRAME)]
@@ -34,7 +34,7 @@ class AddedAccent(BaseModel):
 
 @router.post("/accents")
 def add_accent(edit_id: uuid.UUID, wanted: AddedAccent, version: Seen = None) -> EditOut:
-    """Put a recipe inside one shot, in one step; without it the film shows the shot as before."""
+    """Split a placed clip and apply a recipe to the new cut, as one step of the history."""
     with changing(edit_id, version, f"Add {wanted.recipe.name}") as edit:
         session, rate = session_of(edit), parse_rate(edit.rate)
         placed = placed_clips.placed_by_id(edit, wanted.placed)
@@ -42,8 +42,7 @@ def add_accent(edit_id: uuid.UUID, wanted: AddedAccent, version: Seen = None) ->
         placed_clips.split(session, edit, placed, wanted.at_frame)
         cut = placed.cut
         assert cut is not None
-        suggested, room = wanted.window.at_rate(rate), room_of(cut)
-        window = Window(min(suggested.before, room.before), min(suggested.after, room.after))
+        window = window_in_room(cut, wanted.window.at_rate(rate))
         cuts.prepare_save(session, [(cut, cut.version)])
         changed = CutDocument(
             before=window.before, after=window.after, recipe=at_rate(wanted.recipe, rate)

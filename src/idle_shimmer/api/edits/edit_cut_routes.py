@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
 from idle_shimmer.core.adjust import flip, turn
-from idle_shimmer.core.animation.timing import Window, parse_rate
+from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.placed import at_rate
@@ -20,7 +20,7 @@ from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
 from idle_shimmer.store.database import session_of
 from idle_shimmer.store.edits import edit_history, edits, placed_clips
-from idle_shimmer.store.edits.windows import room_of
+from idle_shimmer.store.edits.windows import room_of, window_in_room
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Edit
 
@@ -123,10 +123,7 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
             recipe = at_rate(alternate if place % 2 else wanted.recipe, rate)
             window = cuts.window_of(cut)
             if wanted.window is not None:
-                suggested, room = wanted.window.at_rate(rate), room_of(cut)
-                window = Window(
-                    min(suggested.before, room.before), min(suggested.after, room.after)
-                )
+                window = window_in_room(cut, wanted.window.at_rate(rate))
             changed = CutDocument(before=window.before, after=window.after, recipe=recipe)
             cuts.save(cut, changed, f"Apply {recipe.name}")
     return answered(edit_id)

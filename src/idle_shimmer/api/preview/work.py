@@ -73,7 +73,7 @@ class Work:
         start = min(max(self._shown, first), end - 1)
         loop = (*range(start, end), *range(first, start))
         yield from (Task("frame", k) for k in loop)
-        if self._sharp is not None:
+        if self._sharp is not None and self._sharp_frames:
             outward = sorted(loop, key=lambda k: abs(k - self._shown))
             sharp = [Task("sharp", k) for k in outward]
             made = sum(each in self._made for each in sharp)

@@ -4,7 +4,7 @@ from dataclasses import replace
 from math import ceil
 from typing import Any
 
-from idle_shimmer.core.animation.envelope import MIX, Travel
+from idle_shimmer.core.animation.envelope import Travel
 from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, divided
 from idle_shimmer.core.checks.base import (
@@ -13,10 +13,10 @@ from idle_shimmer.core.checks.base import (
     Finding,
     Fix,
     apply_fix,
-    frames_of,
     plural,
     set_field,
 )
+from idle_shimmer.core.checks.movers import movers
 from idle_shimmer.core.filters.base import MovingFilter
 
 # From half a frame a frame on, a picture that repeats seems to stand still or to go backwards: the sampling
@@ -49,14 +49,14 @@ class Legibility(Check):
         if speeds[fastest] < _MARGIN:
             return self.ok(0, "frames", "Nothing moves across the frame.")
         if fast == 0:
-            return self.ok(0, "frames", "One sees which way everything moves.", frame)
+            return self.ok(0, "frames", "The direction of every movement can be seen.", frame)
         many = f"more than half a frame per frame in {fast} of {plural(len(speeds), 'frame')}"
         if fast <= _MOST_FRAMES * len(speeds):
             return self.ok(fast, "frames", f"The picture moves by {many}, no more.", frame)
         fixes = [*_slower(context), *_fewer(context)]
         ways = ", or ".join(each.label for each in fixes)
         advice = f" {ways[0]}{ways[1:].lower()}." if ways else ""
-        message = f"The picture moves by {many}: one cannot see which way.{advice}"
+        message = f"The picture moves by {many}, so its direction cannot be seen.{advice}"
         return self.found("warning", fast, "frames", message, frame, fixes)
 
 
@@ -68,18 +68,11 @@ def is_legible(timeline: Timeline) -> bool:
 
 def _speeds(timeline: Timeline) -> list[float]:
     """Return how far the picture moves in each frame of the window, as a share of the frame's side."""
-    context = CheckContext(timeline)
-    moving = [
-        (each.id, frames_of(context, each))
-        for _, each in context.enabled()
-        if isinstance(each, MovingFilter) and each.directed and each.side != "subject"
-    ]
-    if timeline.recipe.mix.displacement(0.0) is not None:
-        moving.append((MIX, timeline.window.offsets))
+    moving = [each for each in movers(CheckContext(timeline)) if each.side != "subject"]
     aspect = timeline.size[0] / timeline.size[1]
     found = []
     for k in timeline.window.offsets:
-        movements = [timeline.movement(name, k + 0.5) for name, seen in moving if k in seen]
+        movements = [timeline.movement(each.id, k + 0.5) for each in moving if k in each.frames]
         right = sum(each.right for each in movements) / aspect
         found.append(max(abs(right), abs(sum(each.down for each in movements))))
     return found

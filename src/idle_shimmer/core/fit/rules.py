@@ -102,11 +102,10 @@ def _goes_on(measures: CutMeasures, traits: Traits) -> Reason | None:
         if apart <= SAME_DIRECTION_DEG:
             points = _by_speed(motion.speed) * math.cos(math.radians(apart))
             return Reason(points, f"{said}: this goes on")
-        if apart >= OPPOSITE_DIRECTION_DEG and "shift" in traits.rebounds:
-            # It is meant to come back against the movement.
-            return None
         if apart >= OPPOSITE_DIRECTION_DEG:
-            return Reason(-2.0, f"{said}: this goes against it")
+            # A rebound is meant to come back against the movement.
+            rebounds = "shift" in traits.rebounds
+            return None if rebounds else Reason(-2.0, f"{said}: this goes against it")
         return Reason(-1.0, f"{said}: this goes across it")
     if traits.axis_deg is not None:
         apart = _apart_deg(2 * angle, 2 * traits.axis_deg) / 2
@@ -120,23 +119,24 @@ def _zooms_on(measures: CutMeasures, traits: Traits) -> Reason | None:
     zoom = 0.0 if (motion := common_motion(measures)) is None else motion.zoom
     if abs(zoom) < STILL_ZOOM:
         return None
-    sign = 0 if "zoom" in traits.rebounds and zoom * traits.zoom < 0 else traits.zoom
-    return _same_way("zoom", zoom, sign, CameraMotion(zoom=zoom))
+    return _same_way("zoom", traits, zoom * traits.zoom, CameraMotion(zoom=zoom))
 
 
 def _turns_on(measures: CutMeasures, traits: Traits) -> Reason | None:
     turn_deg = 0.0 if (motion := common_motion(measures)) is None else motion.turn_deg
     if abs(turn_deg) < STILL_TURN_DEG:
         return None
-    sign = 0 if "turn" in traits.rebounds and turn_deg * traits.turn < 0 else traits.turn
-    return _same_way("turn", turn_deg, sign, CameraMotion(turn_deg=turn_deg))
+    return _same_way("turn", traits, turn_deg * traits.turn, CameraMotion(turn_deg=turn_deg))
 
 
-def _same_way(what: str, rate: float, sign: int, motion: CameraMotion) -> Reason | None:
-    """Return whether a recipe that zooms or turns does so as the camera does."""
-    if not sign:
+def _same_way(what: str, traits: Traits, product: float, motion: CameraMotion) -> Reason | None:
+    """Return whether a recipe zooms or turns as the camera does: ``product`` of their rates says it by its sign.
+
+    A rebound is meant to come back against the movement.
+    """
+    if product == 0 or (product < 0 and what in traits.rebounds):
         return None
-    if (rate > 0) == (sign > 0):
+    if product > 0:
         return Reason(3.0, f"{describe_motion(motion)}: this {what} goes on")
     return Reason(-2.0, f"{describe_motion(motion)}: this {what} goes the other way")
 

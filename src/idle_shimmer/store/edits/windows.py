@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.store.cuts.cut_rows import CutRow, cut_rows
 from idle_shimmer.store.cuts.cuts import current_revision, window_of
@@ -45,6 +46,12 @@ def room_of(cut: Cut) -> Room:
         outgoing.out_frame - outgoing.in_frame - taken,
         incoming.out_frame - incoming.in_frame - taken_after,
     )
+
+
+def window_in_room(cut: Cut, suggested: Window) -> Window:
+    """Return the window that a recipe suggests, shortened to the room that ``cut`` has."""
+    room = room_of(cut)
+    return Window(min(suggested.before, room.before), min(suggested.after, room.after))
 
 
 def room_now(session: Session, cut: Cut) -> Room:

@@ -20,6 +20,7 @@
 	import ClipPanel from './ClipPanel.svelte';
 	import CutRows from './CutRows.svelte';
 	import EditBar from './EditBar.svelte';
+	import { placedAt } from './editChanges';
 	import { EditDocument } from './editDocument.svelte';
 	import { applyRecipe, type Alternate } from './editSteps';
 	import EditFilm from '$lib/edit/film/EditFilm.svelte';
@@ -93,7 +94,7 @@
 	}
 
 	function accentAtPlayer() {
-		if (film) chooseAccent(editDocument.placedAt(film.frame));
+		if (film) chooseAccent(placedAt(editDocument.edit, film.frame));
 	}
 
 	function closeFilm() {
@@ -136,12 +137,11 @@
 		gcTime: 0
 	}));
 
-	/** Names the frames around the first selected cut. */
-	let framesVersion = $derived.by(() => {
-		const n = edit.cuts.findIndex(({ id }) => id === editDocument.selection.ids[0]);
+	function framesVersion(cutId: string): string {
+		const n = edit.cuts.findIndex(({ id }) => id === cutId);
 		const [outgoing, incoming] = [edit.placed[n], edit.placed[n + 1]];
 		return outgoing && incoming ? framesName(outgoing, incoming) : '';
-	});
+	}
 
 	function add(files: File[]) {
 		void added.add(
@@ -225,11 +225,12 @@
 
 {#if accentAt && edit.cuts[0]}
 	{@const { placed, at } = accentAt}
+	{@const cutId = (edit.cuts[edit.placed.indexOf(placed)] ?? edit.cuts[0]).id}
 	<RecipeBook
 		bind:open={choosingAccent}
-		cutId={(edit.cuts[edit.placed.indexOf(placed)] ?? edit.cuts[0]).id}
+		{cutId}
 		rate={edit.rate}
-		version={framesVersion}
+		version={framesVersion(cutId)}
 		fits={false}
 		feel="accent"
 		title="Accent in {placed.name}, at frame {at}"
@@ -241,7 +242,7 @@
 		bind:open={choosing}
 		cutId={editDocument.selection.ids[0]}
 		rate={edit.rate}
-		version={framesVersion}
+		version={framesVersion(editDocument.selection.ids[0])}
 		fits={editDocument.selection.ids.length === 1}
 		title="Recipe for {counted(editDocument.selection.ids.length, 'cut')}"
 		onapply={(entry) => void applyRecipe(editDocument, entry, alternate)}

@@ -93,6 +93,16 @@ export function placedFacts(edit: Edit, id: string) {
 	return placed ? trimOf(placed) : null;
 }
 
+/** The placed clip that the film shows at a frame, and which frame of the clip that is. */
+export function placedAt(edit: Edit, frame: number): { placed: Placed; at: number } | undefined {
+	let start = 0;
+	for (const placed of edit.placed) {
+		const into = frame - start;
+		if (into < placed.edit_frames) return { placed, at: placed.in_frame + into };
+		start += placed.edit_frames;
+	}
+}
+
 /** The name of a cut: that of its recipe. */
 export function cutName(cut: CutSummary): string {
 	return cut.recipe_name === 'Untitled' && !cut.filter_count ? 'Hard cut' : cut.recipe_name;

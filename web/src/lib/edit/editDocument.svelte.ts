@@ -144,7 +144,7 @@ export class EditDocument {
 		);
 	}
 
-	/** Put a recipe inside a shot: the clip is split before a frame of it. */
+	/** Split a placed clip before a frame of it and apply a recipe to the new cut. */
 	addAccent(placed: Placed, at_frame: number, { name, recipe, before, after }: BookRecipe) {
 		const body = {
 			placed: placed.id,
@@ -156,13 +156,6 @@ export class EditDocument {
 		this.#operate(placed.name, placed.id, (query) =>
 			request(api.POST('/api/edits/{edit_id}/accents', { params: this.path(query), body }))
 		);
-	}
-
-	/** The placed clip that the film shows at a frame, and which frame of the clip that is. */
-	placedAt(frame: number): { placed: Placed; at: number } | undefined {
-		const n = this.starts.findLastIndex((start) => start <= frame);
-		const placed = this.edit.placed[n];
-		return placed && { placed, at: placed.in_frame + frame - (this.starts[n] ?? 0) };
 	}
 
 	remove(placed: Placed) {

@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BookRecipe, CutSummary, Edit } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
-import { cutName } from './editChanges';
+import { cutName, placedAt } from './editChanges';
 import { EditDocument } from './editDocument.svelte';
 import { applyRecipe, offBeat, snapToBeats } from './editSteps';
 
@@ -121,6 +121,20 @@ beforeEach(() => {
 describe('the run', () => {
 	it('knows where each clip begins', () => {
 		expect(editDocument.starts).toEqual([0, 100, 150]);
+	});
+	it('knows which frame of which clip lies at a frame of the edit', () => {
+		const found = (frame: number) => {
+			const { placed, at } = placedAt(server.edit, frame) ?? {};
+			return [placed?.id, at];
+		};
+		expect([0, 99, 100, 149, 150].map(found)).toEqual([
+			['placed-0', 30],
+			['placed-0', 129],
+			['placed-1', 30],
+			['placed-1', 79],
+			['placed-2', 30]
+		]);
+		expect(placedAt(server.edit, 230)).toBeUndefined();
 	});
 	it('moves a cut and the ends of its window, shown at once and saved in order', async () => {
 		editDocument.shift('cut-0', 'seam', 3);

@@ -276,7 +276,7 @@ export interface paths {
         put?: never;
         /**
          * Add Accent
-         * @description Put a recipe inside one shot, in one step; without it the film shows the shot as before.
+         * @description Split a placed clip and apply a recipe to the new cut, as one step of the history.
          */
         post: operations["add_accent_api_edits__edit_id__accents_post"];
         delete?: never;
@@ -1757,7 +1757,7 @@ export interface components {
         };
         /**
          * AddedAccent
-         * @description A recipe with its window, and the frame of a placed clip before which it has its cut.
+         * @description A recipe with its window, and the frame of a placed clip at which the new cut lies.
          */
         AddedAccent: {
             /**
