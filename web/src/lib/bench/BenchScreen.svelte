@@ -7,6 +7,8 @@
 	import { framesName } from '$lib/clips/shown';
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
 	import Boundary from '$lib/ui/Boundary.svelte';
+	import { characterKeys } from '$lib/ui/characterKeys';
+	import { onLeftFullScreen } from '$lib/ui/fullScreen';
 	import { benchActions, keyHandler } from './actions';
 	import BenchBar from './bar/BenchBar.svelte';
 	import { Bench } from './bench.svelte';
@@ -20,7 +22,7 @@
 	import Picture from './picture/Picture.svelte';
 	import type { Preview } from './preview/preview.svelte';
 	import RowBorder from './RowBorder.svelte';
-	import Shortcuts, { characterKeys } from './Shortcuts.svelte';
+	import Shortcuts from './Shortcuts.svelte';
 	import DialRow from './transport/DialRow.svelte';
 	import Transport from './transport/Transport.svelte';
 
@@ -47,8 +49,9 @@
 		if (event.key.toLowerCase() === 'h') release();
 	}
 	function onescape(event: KeyboardEvent) {
-		if (event.key === 'Escape' && view.large) view.large = false;
+		if (event.key === 'Escape' && view.large) view.setLarge(false);
 	}
+	onLeftFullScreen(() => (view.large = false));
 
 	onMount(() => {
 		window.addEventListener('keydown', onkeydown);

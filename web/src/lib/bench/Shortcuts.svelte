@@ -1,13 +1,7 @@
-<script lang="ts" module>
-	import { Remembered } from '$lib/ui/remembered.svelte';
-
-	/** Whether keys of one character work (WCAG 2.1.4). */
-	export const characterKeys = new Remembered<boolean>('idle-shimmer-character-keys', true);
-</script>
-
 <script lang="ts">
 	// The list of keyboard shortcuts.
 	import { Kbd } from 'flowbite-svelte';
+	import { characterKeys } from '$lib/ui/characterKeys';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import Switch from '$lib/ui/Switch.svelte';
 	import type { Action, Actions } from './actions';

@@ -42,6 +42,9 @@ export function benchActions(bench: Bench, screen: Screen) {
 		transition.setWindow(transition.before + before, transition.after + after);
 	return {
 		play: action('Space', ['Space'], 'Play or stop the loop', () => player.toggle()),
+		playBack: action('J', ['j'], 'Play backward; again: faster', () => player.shuttle(-1)),
+		stop: action('K', ['k'], 'Stop', () => player.stop()),
+		playForward: action('L', ['l'], 'Play forward; again: faster', () => player.shuttle(1)),
 		back: action('←', ['ArrowLeft'], 'One frame back', () => step(-1)),
 		forward: action('→', ['ArrowRight'], 'One frame forward', () => step(1)),
 		backFive: action('Shift ←', ['Shift+ArrowLeft'], 'Five frames back', () => step(-5)),
@@ -69,14 +72,11 @@ export function benchActions(bench: Bench, screen: Screen) {
 		split: action('G', ['g'], 'Split view: original and result', () =>
 			view.setCompare(view.compare === 'split' ? 'result' : 'split')
 		),
-		speed: action('L', ['l'], 'Playback speed: full, half, quarter', () => player.nextSpeed()),
 		sound: action('M', ['m'], 'Sound on or off', () => player.toggleSound()),
 		curveSpeed: action('V', ['v'], 'Show the speed of the open curve', () => {
 			view.showSpeed = !view.showSpeed;
 		}),
-		large: action('F', ['f'], 'Large picture', () => {
-			view.large = !view.large;
-		}),
+		large: action('F', ['f'], 'Picture on the full screen', () => view.setLarge(!view.large)),
 		addFilter: action('N', ['n'], 'Add filter', screen.addFilter),
 		select: action(
 			'1 … 9',

@@ -1,4 +1,5 @@
 // How the transition is looked at: the shown frame, the view, what is selected, the parts of the screen.
+import { fillScreen, isFullScreen } from '$lib/ui/fullScreen';
 import { Remembered } from '$lib/ui/remembered.svelte';
 import type { Preview } from './preview/preview.svelte';
 import type { TransitionDocument } from './transition.svelte';
@@ -28,8 +29,8 @@ export class View {
 	splitAt = $state(0.5);
 	/** Whether the open lane draws the speed of its curve. */
 	showSpeed = $state(false);
-	/** Whether the picture fills the screen. */
-	large = $state(false);
+	/** Whether the picture fills the screen; it still does after a step to another cut. */
+	large = $state(isFullScreen());
 	/** The share of the height that the picture row takes; 0 for the usual one. */
 	readonly pictureShare = new Remembered<number>('idle-shimmer-picture-share', 0);
 	readonly #wantedRunUp = new Remembered<number>('idle-shimmer-run-up', USUAL_RUN_UP);
@@ -91,6 +92,11 @@ export class View {
 	show(offset: number) {
 		this.shown = this.#limited(offset);
 		this.preview.showFrame(this.shown, this.#sources());
+	}
+
+	setLarge(large: boolean) {
+		this.large = large;
+		void fillScreen(large);
 	}
 
 	setCompare(compare: Compare) {

@@ -1,10 +1,8 @@
 <script lang="ts">
 	// The screen of an edit: its clips and cuts, and recipes for several cuts at once.
-	import { onDestroy, untrack } from 'svelte';
+	import { onDestroy, onMount, untrack } from 'svelte';
 	import { createQuery } from '@tanstack/svelte-query';
-	import { tinykeys } from 'tinykeys';
 	import type { Edit, Placed } from '$lib/api/client';
-	import { isTyping } from '$lib/ui/focus';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
 	import { framesName } from '$lib/clips/shown';
 	import DropFiles from '$lib/clips/DropFiles.svelte';
@@ -13,6 +11,7 @@
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
 	import Boundary from '$lib/ui/Boundary.svelte';
 	import Button from '$lib/ui/Button.svelte';
+	import { fillScreen, onLeftFullScreen } from '$lib/ui/fullScreen';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { toast } from '$lib/ui/toast.svelte';
 	import { counted } from '$lib/ui/numbers';
@@ -22,6 +21,7 @@
 	import EditBar from './EditBar.svelte';
 	import { placedAt } from './editChanges';
 	import { EditDocument } from './editDocument.svelte';
+	import { listenToKeys } from './editKeys';
 	import { applyRecipe, type Alternate } from './editSteps';
 	import EditFilm from '$lib/edit/film/EditFilm.svelte';
 	import FilmPlayerPanel from '$lib/edit/film/FilmPlayer.svelte';
@@ -49,18 +49,24 @@
 	let edit = $derived(editDocument.edit);
 	let panelled = $derived(edit.placed.find((each) => each.id === shownClip));
 
-	$effect(() => {
-		const unless = (work: () => unknown) => (event: KeyboardEvent) => {
-			if (isTyping(event)) return;
-			event.preventDefault();
-			work();
-		};
-		return tinykeys(window, {
-			'$mod+z': unless(() => edit.undo_label && editDocument.undo()),
-			'$mod+Shift+z': unless(() => edit.redo_label && editDocument.redo()),
-			Space: unless(() => void playFilm())
-		});
-	});
+	let isLarge = $state(false);
+	onMount(() =>
+		listenToKeys({
+			undo: () => edit.undo_label && editDocument.undo(),
+			redo: () => edit.redo_label && editDocument.redo(),
+			toggle: () => void playFilm(),
+			film: () => film,
+			open: openFilm,
+			fill: () => void fillWithFilm(!isLarge)
+		})
+	);
+	onLeftFullScreen(() => (isLarge = false));
+
+	async function fillWithFilm(large: boolean) {
+		isLarge = large;
+		void fillScreen(large);
+		if (large && !film) await openFilm();
+	}
 
 	onDestroy(() => {
 		player.stop();
@@ -102,6 +108,11 @@
 		filmFrame = film?.frame ?? filmFrame;
 		film?.close();
 		film = null;
+	}
+
+	function closePlayer() {
+		if (isLarge) void fillWithFilm(false);
+		closeFilm();
 	}
 
 	async function playFilm() {
@@ -163,7 +174,9 @@
 				player={film}
 				width={edit.width}
 				height={edit.height}
-				onclose={closeFilm}
+				large={isLarge}
+				onlarge={fillWithFilm}
+				onclose={closePlayer}
 				onaccent={edit.cuts.length ? accentAtPlayer : undefined}
 			/>
 		{/key}

@@ -2,12 +2,14 @@
 import type { Changed } from '../cutTypes';
 import type { View } from '../view.svelte';
 import type { LoopSound } from '$lib/sound/loopSound.svelte';
-
-export const SPEEDS = [1, 0.5, 0.25];
+import { faster, frameAt, type Direction } from '$lib/ui/shuttle';
 
 export class Player {
 	playing = $state(false);
+	/** The speed of the loop that was chosen. */
 	speed = $state(1);
+	/** How many times as fast as that it plays now; backward below 0, and 0 at rest. */
+	times = $state(0);
 	#request = 0;
 	#startedAt = 0;
 	#startedFrom = 0;
@@ -23,22 +25,25 @@ export class Player {
 
 	toggle() {
 		if (this.playing) this.stop();
-		else this.#start();
+		else this.shuttle(1);
+	}
+
+	/** Play in a direction, or faster where it plays in that direction already. */
+	shuttle(direction: Direction) {
+		this.times = faster(this.times, direction);
+		this.#start();
 	}
 
 	stop() {
 		cancelAnimationFrame(this.#request);
 		this.playing = false;
+		this.times = 0;
 		this.sound.stop();
 	}
 
 	setSpeed(speed: number) {
 		this.speed = speed;
 		if (this.playing) this.#start();
-	}
-
-	nextSpeed() {
-		this.setSpeed(SPEEDS[(SPEEDS.indexOf(this.speed) + 1) % SPEEDS.length] ?? 1);
 	}
 
 	toggleSound() {
@@ -75,18 +80,24 @@ export class Player {
 		this.#loop = this.#ends();
 		this.#startedAt = performance.now();
 		this.#startedFrom = view.shown;
-		void this.sound.play(-view.firstShown, view.lastShown + 1, this.speed, () =>
-			// Asked for only once the sound is there: by then the pictures have gone on.
-			this.playing ? this.#place(performance.now()) / view.transition.rate : -1
-		);
+		if (this.times > 0)
+			void this.sound.play(-view.firstShown, view.lastShown + 1, this.speed * this.times, () =>
+				// Asked for only once the sound is there: by then the pictures have gone on.
+				this.playing ? this.#place(performance.now()) / view.transition.rate : -1
+			);
+		else this.sound.stop();
 		this.#tick(this.#startedAt);
+	}
+
+	get #length(): number {
+		return this.view.lastShown - this.view.firstShown + 1;
 	}
 
 	/** Frames into the loop at a moment. */
 	#place(now: number): number {
 		const { view } = this;
-		const length = view.lastShown - view.firstShown + 1;
-		const gone = ((now - this.#startedAt) / 1000) * view.transition.rate * this.speed;
+		const length = this.#length;
+		const gone = ((now - this.#startedAt) / 1000) * view.transition.rate * this.speed * this.times;
 		return (((this.#startedFrom - view.firstShown + gone) % length) + length) % length;
 	}
 
@@ -94,7 +105,8 @@ export class Player {
 		if (!this.playing) return;
 		const { view } = this;
 		if (view.shown !== this.#shown) return this.stop();
-		view.show(view.firstShown + Math.floor(this.#place(Math.max(now, this.#startedAt))));
+		const place = this.#place(Math.max(now, this.#startedAt));
+		view.show(view.firstShown + (frameAt(place, this.times) % this.#length));
 		this.#shown = view.shown;
 		this.#request = requestAnimationFrame(this.#tick);
 	};

@@ -22,7 +22,7 @@ function standIn(rate: number) {
 	};
 	const sound = {
 		play: (before: number) => (plays.push(before), Promise.resolve()),
-		stop: () => {},
+		stop: () => plays.push(0),
 		forget: () => plays.push(-1),
 		toggle: () => true
 	};
@@ -69,6 +69,30 @@ it('goes on from the shown frame when the speed changes, and keeps to the clock'
 	// A quarter of 25 frames later.
 	expect(view.shown).toBe(((5 + 8 + 6) % 16) - 8);
 	expect(shown.length).toBeGreaterThan(60);
+});
+
+it('shows every frame backward as well', () => {
+	const { player, shown } = standIn(25);
+	player.shuttle(-1);
+	refreshes(60);
+	const steps = shown.slice(1).map((each, n) => ((shown[n] ?? 0) - each + 16) % 16);
+	expect(new Set(steps)).toEqual(new Set([0, 1]));
+});
+
+it('plays backward, faster at each press, without sound, and forward again with it', () => {
+	const { player, view, plays } = standIn(25);
+	player.shuttle(-1);
+	refreshes(12);
+	expect(view.shown).toBe(-5);
+	player.shuttle(-1);
+	refreshes(6);
+	// 5 frames in a fifth of a second twice as fast, and round past the first frame.
+	expect(view.shown).toBe(-5 - 5 + 16);
+	expect(plays).toEqual([0, 0]);
+	player.shuttle(1);
+	expect([player.times, plays.at(-1)]).toEqual([1, 8]);
+	player.stop();
+	expect(player.times).toBe(0);
 });
 
 it('catches up after a refresh that came late', () => {

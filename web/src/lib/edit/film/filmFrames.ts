@@ -18,9 +18,13 @@ export function filesIn(data: ArrayBuffer): Blob[] {
 	return found;
 }
 
-/** Every how many frames one is made, so that making them keeps up with playing. */
-export function stepFor(secondsAFrame: number, rate: number): number {
-	return Math.max(1, Math.ceil(secondsAFrame * rate * 1.1));
+/** Every how many frames one is made, so that making them keeps up with playing `times` as fast. */
+export function stepFor(secondsAFrame: number, rate: number, times = 1): number {
+	return Math.max(
+		1,
+		Math.ceil(Math.abs(times)),
+		Math.ceil(secondsAFrame * rate * Math.abs(times) * 1.1)
+	);
 }
 
 export class FilmFrames {
@@ -29,8 +33,10 @@ export class FilmFrames {
 	/** Ends the requests for frames that are not wanted any more, and their work on the server. */
 	#requests = new AbortController();
 	#asking = false;
-	/** The first frame that was not asked for yet. */
+	/** The first frame that was not asked for yet; backward, the last one. */
 	#next = 0;
+	/** How many times as fast it plays; backward below 0. */
+	#times = 1;
 	/** Seconds that one frame took, smoothed. */
 	#secondsAFrame = 0;
 
@@ -41,7 +47,8 @@ export class FilmFrames {
 	) {}
 
 	/** Begin to load from a frame on; what was loaded before stays as long as there is room. */
-	begin(frame: number) {
+	begin(frame: number, times = 1) {
+		this.#times = times;
 		this.#generation += 1;
 		this.#requests.abort();
 		this.#requests = new AbortController();
@@ -49,18 +56,13 @@ export class FilmFrames {
 		this.#next = frame;
 	}
 
-	/** Load what comes after a frame; resolves once something new is there. */
+	/** Load what is played after a frame; resolves once something new is there. */
 	async loadAfter(frame: number): Promise<boolean> {
-		const together = Math.max(2, Math.round(SECONDS_AT_ONCE * this.rate));
-		// What could not be made in time is left out.
-		if (this.#next < frame) this.#next = frame;
-		if (this.#asking || this.#next >= Math.min(this.count, frame + AHEAD * together)) return false;
+		const wanted = this.#following(frame);
+		if (this.#asking || !wanted) return false;
 		const generation = this.#generation;
-		const step = stepFor(this.#secondsAFrame, this.rate);
-		const first = this.#next;
-		const count = Math.max(1, Math.floor(together / step));
+		const { first, count, step } = wanted;
 		this.#asking = true;
-		this.#next = first + count * step;
 		const began = performance.now();
 		try {
 			const files = filesIn(await this.#files(first, count, step));
@@ -75,6 +77,29 @@ export class FilmFrames {
 		} finally {
 			if (generation === this.#generation) this.#asking = false;
 		}
+	}
+
+	/** The frames to ask for next, where it plays at `frame`; null where enough are there or none are left. */
+	#following(frame: number): { first: number; count: number; step: number } | null {
+		const speed = Math.abs(this.#times);
+		const together = Math.max(2, Math.round(SECONDS_AT_ONCE * this.rate * speed));
+		const step = stepFor(this.#secondsAFrame, this.rate, speed);
+		const count = Math.max(1, Math.floor(together / step));
+		const isBackward = this.#times < 0;
+		// What could not be made in time is left out.
+		if (isBackward ? this.#next > frame : this.#next < frame) this.#next = frame;
+		if (Math.abs(this.#next - frame) >= AHEAD * together) return null;
+		if (!isBackward) {
+			if (this.#next >= this.count) return null;
+			const first = this.#next;
+			this.#next = first + count * step;
+			return { first, count, step };
+		}
+		if (this.#next < 0) return null;
+		const first = Math.max(0, this.#next - (count - 1) * step);
+		const left = Math.floor((this.#next - first) / step) + 1;
+		this.#next = first - 1;
+		return { first, count: left, step };
 	}
 
 	async #files(first: number, count: number, step: number): Promise<ArrayBuffer> {

@@ -3,9 +3,12 @@ import { toast } from '$lib/ui/toast.svelte';
 import { FilmFrames } from './filmFrames';
 import { FilmSound } from '$lib/sound/filmSound';
 import { hearing } from '$lib/sound/hearing.svelte';
+import { faster, frameAt, type Direction } from '$lib/ui/shuttle';
 
 export class FilmPlayer {
 	playing = $state(false);
+	/** How many times as fast as the edit it plays; backward below 0, and 0 at rest. */
+	times = $state(0);
 	/** The frame of the edit that is shown. */
 	frame = $state(0);
 	/** The picture that is shown; null before the first. */
@@ -17,7 +20,7 @@ export class FilmPlayer {
 	#request = 0;
 	/** Grows with every start and stop: what was begun before it does not go on. */
 	#generation = 0;
-	/** Where no sound is heard, the clock of the page. */
+	/** Where no sound is heard (backward and fast as well), the clock of the page. */
 	#silentSince: number | null = null;
 	#silentFrom = 0;
 	#drawn: { at: number; frame: number }[] = [];
@@ -42,16 +45,24 @@ export class FilmPlayer {
 		void this.seek(this.frame);
 	}
 
-	async play() {
+	/** Play in a direction, or faster where it plays in that direction already. */
+	shuttle(direction: Direction) {
+		const times = faster(this.times, direction);
+		this.pause();
+		void this.play(times);
+	}
+
+	async play(times = 1) {
 		const generation = (this.#generation += 1);
-		const from = this.frame >= this.count - 1 ? 0 : this.frame;
+		const from = this.#startOf(times);
 		this.playing = true;
-		this.#frames.begin(from);
+		this.times = times;
+		this.#frames.begin(from, times);
 		try {
 			await this.#frames.loadAfter(from);
 			if (generation !== this.#generation) return;
 			this.#silentSince = null;
-			if (!hearing.on) this.#playSilently(from);
+			if (!hearing.on || times !== 1) this.#playSilently(from);
 			else if (!(await this.#sound.start(from))) return;
 		} catch (error) {
 			if (generation !== this.#generation) return;
@@ -59,6 +70,13 @@ export class FilmPlayer {
 			this.#playSilently(from);
 		}
 		if (generation === this.#generation) this.#tick();
+	}
+
+	/** Where playing starts: at an end of the edit it starts at the other one. */
+	#startOf(times: number): number {
+		const last = this.count - 1;
+		if (times < 0) return this.frame <= 0 ? last : this.frame;
+		return this.frame >= last ? 0 : this.frame;
 	}
 
 	#playSilently(from: number) {
@@ -70,6 +88,7 @@ export class FilmPlayer {
 		this.#generation += 1;
 		cancelAnimationFrame(this.#request);
 		this.playing = false;
+		this.times = 0;
 		this.#sound.stop();
 	}
 
@@ -82,11 +101,11 @@ export class FilmPlayer {
 	/** Show a frame; while it plays, play on from there. */
 	async seek(frame: number) {
 		const wanted = Math.min(Math.max(0, Math.round(frame)), Math.max(0, this.count - 1));
-		const wasPlaying = this.playing;
+		const { times } = this;
 		this.pause();
 		this.frame = wanted;
-		if (wasPlaying) {
-			await this.play();
+		if (times) {
+			await this.play(times);
 			return;
 		}
 		this.#frames.begin(wanted);
@@ -106,9 +125,9 @@ export class FilmPlayer {
 
 	readonly #tick = () => {
 		if (!this.playing) return;
-		const place = Math.floor(this.#now());
-		if (place >= this.count) {
-			this.frame = this.count - 1;
+		const place = frameAt(this.#now(), this.times);
+		if (place >= this.count || place < 0) {
+			this.frame = place < 0 ? 0 : this.count - 1;
 			this.pause();
 			return;
 		}
@@ -123,7 +142,8 @@ export class FilmPlayer {
 
 	#now(): number {
 		if (this.#silentSince === null) return this.#sound.frame;
-		return this.#silentFrom + ((performance.now() - this.#silentSince) / 1000) * this.rate;
+		const gone = (performance.now() - this.#silentSince) / 1000;
+		return this.#silentFrom + gone * this.rate * this.times;
 	}
 
 	#show(place: number) {

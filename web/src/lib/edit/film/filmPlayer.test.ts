@@ -50,6 +50,30 @@ it('is heard from where it plays', async () => {
 	expect([player.playing, film.started]).toEqual([true, [40]]);
 });
 
+it('plays backward and fast without sound, and is heard again at the usual speed', async () => {
+	player.frame = 40;
+	player.shuttle(-1);
+	await framesCome();
+	player.shuttle(-1);
+	await framesCome();
+	expect([player.times, film.started]).toEqual([-2, []]);
+	player.shuttle(1);
+	await framesCome();
+	expect([player.times, film.started.length]).toEqual([1, 1]);
+	player.pause();
+	expect(player.times).toBe(0);
+});
+
+it('starts at the other end where it stands at one', async () => {
+	player.shuttle(-1);
+	await framesCome();
+	player.pause();
+	player.frame = 99;
+	void player.play();
+	await framesCome();
+	expect(film.started).toEqual([0]);
+});
+
 it.each([
 	['paused', () => player.pause()],
 	['closed', () => player.close()],
