@@ -23,8 +23,10 @@ from idle_shimmer.api.cuts import sound_routes as sound
 from idle_shimmer.api.cuts import subject_routes as subject
 from idle_shimmer.api.cuts import variant_routes as variants
 from idle_shimmer.api.edits import accent_routes as accents
+from idle_shimmer.api.edits import adjust_routes as edit_adjust
 from idle_shimmer.api.edits import detection_routes as cut_detections
 from idle_shimmer.api.edits import edit_cut_routes as edit_cuts
+from idle_shimmer.api.edits import edit_history_routes as edit_steps
 from idle_shimmer.api.edits import edit_routes as edits
 from idle_shimmer.api.edits import interchange_routes as interchange
 from idle_shimmer.api.edits import music_routes as music
@@ -35,6 +37,7 @@ from idle_shimmer.api.preview.slots import PreviewLoad
 from idle_shimmer.api.recipes import catalogue_routes as catalogue
 from idle_shimmer.api.recipes import curve_routes as curves
 from idle_shimmer.api.recipes import fit_routes as fit
+from idle_shimmer.api.recipes import preset_routes as presets
 from idle_shimmer.api.recipes import recipe_routes as recipes
 from idle_shimmer.api.renders import activity_routes as activity
 from idle_shimmer.api.renders import render_routes as renders
@@ -77,7 +80,9 @@ _RESOURCES: tuple[Any, ...] = (
     interchange,
     edits,
     edit_clips,
+    edit_adjust,
     edit_cuts,
+    edit_steps,
     film,
     curves,
     cuts,
@@ -88,6 +93,7 @@ _RESOURCES: tuple[Any, ...] = (
     sound,
     storage,
     subject,
+    presets,
     recipes,
     renders,
     socket,

@@ -5,7 +5,9 @@ Pure functions that return a new recipe.
 
 import itertools
 from collections.abc import Callable
-from typing import Any
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
 
 from idle_shimmer.core.animation.easing import Easing, Steepness, curve
 from idle_shimmer.core.animation.envelope import Animated, Keyframes, Swell, Travel
@@ -17,6 +19,31 @@ from idle_shimmer.core.mixes.base import SpannedMix
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.parameters import Parameter
 from idle_shimmer.core.recipe import Recipe, SuggestedWindow, recipe_from_json, recipe_to_json
+
+
+class Adjustments(BaseModel):
+    """What to do to a whole recipe: ``strength`` 1, ``turn`` 0 and None change nothing.
+
+    ``turn`` is in degrees, counter-clockwise; ``easing`` is put on every curve.
+    """
+
+    strength: Annotated[float, Field(ge=0, le=8)] = 1.0
+    snap: Annotated[float | None, Field(ge=0, le=1)] = None
+    flip: Axis | None = None
+    turn: Literal[0, 90, 180, 270] = 0
+    easing: Easing | None = None
+
+    def of(self, recipe: Recipe) -> Recipe:
+        """Return ``recipe`` adjusted."""
+        if self.strength != 1:
+            recipe = with_strength(recipe, self.strength)
+        if self.snap is not None:
+            recipe = with_snap(recipe, self.snap)
+        if self.flip is not None:
+            recipe = flip(recipe, self.flip)
+        if self.easing is not None:
+            recipe = with_easing(recipe, self.easing)
+        return turn(recipe, self.turn // 90) if self.turn else recipe
 
 
 def flip(recipe: Recipe, axis: Axis) -> Recipe:

@@ -44,6 +44,7 @@ else:
         Field(discriminator="kind"),
     ]
 
+MAX_SHUTTER_DEG = 720
 SideFrames = Annotated[int, Field(strict=True, ge=1, le=MAX_SIDE_FRAMES)]
 
 
@@ -93,7 +94,9 @@ class Recipe(BaseModel):
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=40)] = ()
     window: SuggestedWindow | None = None
     mix: AnyMix = Cut()
-    shutter: Annotated[float, Field(strict=True, ge=0, le=720, allow_inf_nan=False)] = 0.0
+    shutter: Annotated[float, Field(strict=True, ge=0, le=MAX_SHUTTER_DEG, allow_inf_nan=False)] = (
+        0.0
+    )
     light: Literal["linear", "display"] = "linear"
     # "frames" shows the stated values of peaks and keyframes on frames: see ``core.placed``.
     times: Literal["exact", "frames"] = "exact"

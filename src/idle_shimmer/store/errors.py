@@ -11,5 +11,9 @@ class ChangedMeanwhile(ShimmerError):
     """The object was changed meanwhile: load the newer version and repeat the change."""
 
 
+class NameTaken(ShimmerError):
+    """Something has this name already: replace it, or choose another name."""
+
+
 class Unreadable(ShimmerError, ValueError):
     """A stored document cannot be read; its raw form can be downloaded."""

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
-from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.errors import NameTaken, NotFound
 from idle_shimmer.store.tables import SavedRecipe
 
 
@@ -39,7 +39,7 @@ def save(session: Session, recipe: Recipe, *, overwrite: bool = False) -> SavedR
     elif overwrite:
         replace(session, existing, recipe)
     else:
-        raise InvalidValue(
+        raise NameTaken(
             f"a recipe called {name!r} exists already: overwrite it, or choose another name",
             field="name",
         )
@@ -52,7 +52,7 @@ def replace(session: Session, saved: SavedRecipe, recipe: Recipe) -> None:
     name = _plain_name(recipe)
     other = session.scalar(select(SavedRecipe).where(SavedRecipe.name == name))
     if other is not None and other.id != saved.id:
-        raise InvalidValue(
+        raise NameTaken(
             f"a recipe called {name!r} exists already: choose another name", field="name"
         )
     saved.name, saved.document, saved.problem = name, recipe_to_json(recipe), None

@@ -20,7 +20,7 @@ def test_a_recipe_is_kept_overwritten_renamed_exported_and_deleted(client: TestC
     kept = client.post("/api/recipes", json={"recipe": MINE})
     assert kept.status_code == 201
     again = client.post("/api/recipes", json={"recipe": {**MINE, "shutter": 90}})
-    assert again.status_code == 422
+    assert again.status_code == 409
     assert "exists already" in messages(again)[0][1]
     body = {"recipe": {**MINE, "shutter": 90}, "overwrite": True}
     assert client.post("/api/recipes", json=body).json()["id"] == kept.json()["id"]
@@ -156,3 +156,34 @@ def test_suggested_windows_are_durations(client: TestClient) -> None:
     assert [(each["before"], each["after"]) for each in twice] == [
         (2 * each["before"], 2 * each["after"]) for each in usual
     ]
+
+
+def test_a_filter_is_kept_as_a_preset_for_other_transitions(client: TestClient) -> None:
+    recipe = {
+        **MINE,
+        "window": {"before": 5, "after": 5, "rate": "25"},
+        "filters": [
+            {
+                **MINE["filters"][0],
+                "x": {
+                    "kind": "keyframes",
+                    "keyframes": [
+                        {"at": {"frames": -4}, "value": 0},
+                        {"at": {"frames": 4}, "value": 1},
+                    ],
+                },
+            }
+        ],
+    }
+    kept = client.post("/api/presets", json={"name": " Long  roll ", "recipe": recipe})
+    assert (kept.status_code, kept.json()["name"]) == (201, "Long roll")
+    again = client.post("/api/presets", json={"name": "Long roll", "recipe": recipe})
+    assert again.status_code == 409
+    assert "exists already" in messages(again)[0][1]
+    (listed,) = client.get("/api/presets?rate=50").json()
+    assert listed["filter"]["kind"] == "roll"
+    assert [each["at"]["frames"] for each in listed["filter"]["x"]["keyframes"]] == [-8, 8]
+    body = {"name": "Two", "recipe": {"filters": [*MINE["filters"], {"kind": "bloom"}]}}
+    assert "one filter, not 2" in messages(client.post("/api/presets", json=body))[0][1]
+    path = f"/api/presets/{listed['id']}"
+    assert [client.delete(path).status_code for _ in range(2)] == [204, 404]

@@ -6,15 +6,32 @@ from contextlib import contextmanager
 from typing import Annotated
 
 from fastapi import Query
+from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
 from idle_shimmer.edit.states import edit_state
-from idle_shimmer.store.database import reading_scope, session_scope
+from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
+from idle_shimmer.store.cuts import cuts
+from idle_shimmer.store.database import reading_scope, session_of, session_scope
 from idle_shimmer.store.edits import edit_history, edits
-from idle_shimmer.store.tables import Edit
+from idle_shimmer.store.errors import NotFound
+from idle_shimmer.store.tables import Cut, Edit
 
 # A change is refused with 409 where the edit has another version; without one it is not compared.
 Seen = Annotated[int | None, Query(description="The version of the edit that the editor saw")]
+
+
+class SeenCut(BaseModel):
+    """A cut and the version of it that the editor saw."""
+
+    cut: uuid.UUID
+    version: int
+
+
+class SeenCuts(BaseModel):
+    """Several cuts, with the versions that the editor saw."""
+
+    cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
 
 
 @contextmanager
@@ -33,3 +50,18 @@ def answered(edit_id: uuid.UUID) -> EditOut:
     """Return the answer for an edit as it is stored. Raises NotFound."""
     with reading_scope() as session:
         return EditOut.of(edit_state(edits.edit_by_id(session, edit_id)))
+
+
+def prepared(edit: Edit, chosen: list[SeenCut]) -> list[Cut]:
+    """Return the chosen cuts in the order of ``edit``, which is locked, prepared to be saved.
+
+    Raises NotFound for a cut that is not in the edit, and ChangedMeanwhile.
+    """
+    # They were read once the edit was locked, as every change of a cut locks it first.
+    versions = {seen.cut: seen.version for seen in chosen}
+    found = [(cut, versions.pop(cut.id)) for cut in edits.cuts_of(edit) if cut.id in versions]
+    if versions:
+        unknown = next(iter(versions))
+        raise NotFound(f"cut {unknown} is not in this edit: load it again", field="cuts")
+    cuts.prepare_save(session_of(edit), found)
+    return [cut for cut, _ in found]

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
-from idle_shimmer.api.edits.edit_changes import Seen, answered, changing
+from idle_shimmer.api.edits.edit_changes import Seen, SeenCuts, answered, changing, prepared
 from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
@@ -25,19 +25,6 @@ from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Edit
 
 router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"])
-
-
-class SeenCut(BaseModel):
-    """A cut and the version of it that the editor saw."""
-
-    cut: uuid.UUID
-    version: int
-
-
-class SeenCuts(BaseModel):
-    """Several cuts, with the versions that the editor saw."""
-
-    cuts: Annotated[list[SeenCut], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
 
 
 _Step = Annotated[int, Field(ge=-10_000, le=10_000)]
@@ -114,12 +101,8 @@ def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> E
     """Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile."""
     alternate = wanted.alternate
     with changing(edit_id, version, f"Apply {wanted.recipe.name}") as edit:
-        session, rate = session_of(edit), parse_rate(edit.rate)
-        # They were read once the edit was locked, as every change of a cut locks it first.
-        known = {cut.id: cut for cut in edits.cuts_of(edit)}
-        chosen = [(known[seen.cut], seen.version) for seen in _in_order(edit, wanted.cuts)]
-        cuts.prepare_save(session, chosen)
-        for place, (cut, _) in enumerate(chosen):
+        rate = parse_rate(edit.rate)
+        for place, cut in enumerate(prepared(edit, wanted.cuts)):
             recipe = at_rate(alternate if place % 2 else wanted.recipe, rate)
             window = cuts.window_of(cut)
             if wanted.window is not None:
@@ -199,12 +182,3 @@ def _require_cut(edit: Edit, cut_id: uuid.UUID) -> uuid.UUID:
     if all(cut.id != cut_id for cut in edits.cuts_of(edit)):
         raise NotFound("this cut is no longer in the edit: load the edit again", field="cut")
     return cut_id
-
-
-def _in_order(edit: Edit, chosen: list[SeenCut]) -> list[SeenCut]:
-    """Return the chosen cuts in the order of the edit."""
-    order = {cut.id: place for place, cut in enumerate(edits.cuts_of(edit))}
-    unknown = next((each for each in chosen if each.cut not in order), None)
-    if unknown is not None:
-        raise NotFound(f"cut {unknown.cut} is not in this edit: load it again", field="cuts")
-    return sorted(chosen, key=lambda each: order[each.cut])

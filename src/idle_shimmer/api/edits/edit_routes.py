@@ -1,4 +1,4 @@
-"""Edits: create, list, read, rename, set beats, undo, delete, restore, duplicate."""
+"""Edits: create, list, read, rename, set beats, delete, restore, duplicate."""
 
 import uuid
 from itertools import pairwise
@@ -26,7 +26,7 @@ from idle_shimmer.limits import (
 from idle_shimmer.store.clips import clips
 from idle_shimmer.store.cuts.cut_rows import cut_rows, store_statuses
 from idle_shimmer.store.database import reading_scope, session_scope
-from idle_shimmer.store.edits import edit_history, edits
+from idle_shimmer.store.edits import edits
 
 _log = structlog.get_logger(__name__)
 router = APIRouter(prefix="/api/edits", tags=["edits"])
@@ -141,22 +141,6 @@ def change_edit(edit_id: uuid.UUID, change: EditChange, version: Seen = None) ->
         if {"beats_per_minute", "beat_offset_s", "beat_times_s"} & change.model_fields_set:
             # A tempo that is typed or tapped takes the place of the beats that were heard.
             edit.beat_times_s = change.beat_times_s or None
-    return answered(edit_id)
-
-
-@router.post("/{edit_id}/undo")
-def undo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
-    """Undo the last step of the edit."""
-    with session_scope() as session:
-        edit_history.undo(session, edits.edit_for_change(session, edit_id, version))
-    return answered(edit_id)
-
-
-@router.post("/{edit_id}/redo")
-def redo_edit_step(edit_id: uuid.UUID, version: Seen = None) -> EditOut:
-    """Redo the step that was undone last."""
-    with session_scope() as session:
-        edit_history.redo(session, edits.edit_for_change(session, edit_id, version))
     return answered(edit_id)
 
 

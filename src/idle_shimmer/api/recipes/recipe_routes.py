@@ -3,32 +3,22 @@
 import uuid
 from fractions import Fraction
 from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 import cv2
 import numpy as np
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 from idle_shimmer.api.server.downloads import json_file
 from idle_shimmer.book.entries import book
 from idle_shimmer.book.feels import FEELS, feel_of, place_of
 from idle_shimmer.book.usual_window import window_of
-from idle_shimmer.core.adjust import (
-    flip,
-    staying_upright,
-    turn,
-    with_duration,
-    with_easing,
-    with_snap,
-    with_strength,
-)
-from idle_shimmer.core.animation.easing import Easing
+from idle_shimmer.core.adjust import Adjustments, staying_upright, with_duration
 from idle_shimmer.core.animation.retime import ClipSide
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue, RecipeError
 from idle_shimmer.core.frame.needs import missing_subjects, spare_frames_needed
-from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.placed import at_rate
 from idle_shimmer.core.recipe import Recipe, recipe_from_json, recipe_to_json
 from idle_shimmer.edit.played import played_of
@@ -119,18 +109,10 @@ class RecipeToSave(BaseModel):
     overwrite: bool = False
 
 
-class Adjustment(BaseModel):
-    """What to do to a whole recipe: ``strength`` 1, ``turn`` 0 and None change nothing.
-
-    ``turn`` is in degrees, counter-clockwise; ``easing`` is put on every curve.
-    """
+class Adjustment(Adjustments):
+    """A recipe, and what to do to it; ``duration`` is that of its window, in frames."""
 
     recipe: Recipe
-    strength: Annotated[float, Field(ge=0, le=8)] = 1.0
-    snap: Annotated[float | None, Field(ge=0, le=1)] = None
-    flip: Axis | None = None
-    turn: Literal[0, 90, 180, 270] = 0
-    easing: Easing | None = None
     duration: int | None = None
 
 
@@ -210,19 +192,10 @@ def recipe_file(recipe_id: uuid.UUID) -> Response:
 @router.post("/adjust")
 def adjust(asked: Adjustment) -> AdjustedOut:
     """Return a whole recipe with another strength, snap, easing or duration of its window, flipped or turned."""
-    recipe = asked.recipe
-    staying = staying_upright(recipe) if asked.turn else []
-    if asked.strength != 1:
-        recipe = with_strength(recipe, asked.strength)
-    if asked.snap is not None:
-        recipe = with_snap(recipe, asked.snap)
-    if asked.flip is not None:
-        recipe = flip(recipe, asked.flip)
-    if asked.easing is not None:
-        recipe = with_easing(recipe, asked.easing)
+    staying = staying_upright(asked.recipe) if asked.turn else []
+    recipe = asked.of(asked.recipe)
     if asked.duration is not None:
         recipe = with_duration(recipe, asked.duration)
-    recipe = turn(recipe, asked.turn // 90)
     return AdjustedOut(recipe=recipe_to_json(recipe), staying_upright=staying)
 
 

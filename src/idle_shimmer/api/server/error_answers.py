@@ -8,7 +8,7 @@ from starlette.exceptions import HTTPException
 
 from idle_shimmer.core.errors import RecipeError, ShimmerError
 from idle_shimmer.core.recipe import problems_of
-from idle_shimmer.store.errors import ChangedMeanwhile, NotFound
+from idle_shimmer.store.errors import ChangedMeanwhile, NameTaken, NotFound
 
 
 class Problem(BaseModel):
@@ -35,7 +35,7 @@ _WHEN = {
     401: "Nobody is signed in.",
     403: "The request comes from another website's page, or nobody may sign in here yet.",
     404: "What the address names does not exist.",
-    409: "It was changed meanwhile.",
+    409: "It was changed meanwhile, or the name is taken.",
     413: "The body is too large.",
     414: "The address is too long.",
     415: "The body is of another content type.",
@@ -70,7 +70,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(ShimmerError)
     def on_own(_: Request, error: ShimmerError) -> JSONResponse:
-        status = {NotFound: 404, ChangedMeanwhile: 409}.get(type(error), 422)
+        status = {NotFound: 404, ChangedMeanwhile: 409, NameTaken: 409}.get(type(error), 422)
         return _answer(status, problems_in(error))
 
     @app.exception_handler(HTTPException)

@@ -9,6 +9,7 @@ from idle_shimmer.store.tables.edit_tables import (
     CutVariant,
     Edit,
     EditHistoryStep,
+    FilterPreset,
     PlacedClip,
     SavedRecipe,
 )
@@ -26,6 +27,7 @@ __all__ = [
     "CutVariant",
     "Edit",
     "EditHistoryStep",
+    "FilterPreset",
     "Installation",
     "PlacedClip",
     "Render",

@@ -172,6 +172,7 @@ class EditHistoryStep(Base):
     revisions: Mapped[dict[str, Any]] = mapped_column(default=dict)
     undone: Mapped[bool] = mapped_column(default=False)
     author: Mapped[str | None] = mapped_column(default=current_author)
+    created_at: Mapped[datetime | None] = mapped_column(default=func.now())
 
 
 class CutVariant(Base):
@@ -198,3 +199,14 @@ class SavedRecipe(Base):
     problem: Mapped[str | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class FilterPreset(Base):
+    """A filter that the editor has saved, by its name: ``document`` is a recipe that has it alone."""
+
+    __tablename__ = "filter_preset"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str] = mapped_column(unique=True)
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -6,6 +6,7 @@
 	import { counted } from '$lib/ui/numbers';
 	import Popover from '$lib/ui/Popover.svelte';
 	import Select from '$lib/ui/Select.svelte';
+	import CutDials from './CutDials.svelte';
 	import CutRow from './CutRow.svelte';
 	import { cutName } from './editChanges';
 	import type { EditDocument } from './editDocument.svelte';
@@ -31,7 +32,7 @@
 
 	function copy(cut: CutSummary) {
 		copying = false;
-		void copyFrom(editDocument, cut);
+		void copyFrom(editDocument, cut, alternate);
 	}
 </script>
 
@@ -89,6 +90,7 @@
 		{/if}
 	{/if}
 </div>
+{#if editDocument.selection.ids.length}<CutDials {editDocument} />{/if}
 {#if cuts.length}
 	<div
 		class="rows"

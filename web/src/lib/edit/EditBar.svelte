@@ -4,6 +4,7 @@
 	import { api, request } from '$lib/api/client';
 	import { checkName } from '$lib/recipe/checkStatus';
 	import RenderDialog from '$lib/render/RenderDialog.svelte';
+	import HistoryList from '$lib/saving/HistoryList.svelte';
 	import SavedState from '$lib/saving/SavedState.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import { dropsFrames, rateText, timecode } from '$lib/ui/numbers';
@@ -12,6 +13,7 @@
 	import { toast } from '$lib/ui/toast.svelte';
 	import TopBar from '$lib/shell/TopBar.svelte';
 	import type { EditDocument } from './editDocument.svelte';
+	import { goToStep } from './editSteps';
 
 	let { editDocument }: { editDocument: EditDocument } = $props();
 
@@ -40,6 +42,12 @@
 
 	function rename(name: string) {
 		if (name.trim() && name.trim() !== edit.name) editDocument.change({ name: name.trim() });
+	}
+
+	async function history() {
+		await editDocument.saver.flush();
+		const params = { path: { edit_id: edit.id } };
+		return request(api.GET('/api/edits/{edit_id}/history', { params }));
 	}
 
 	/** Download the edit in an open format, and say what the format leaves out. */
@@ -104,6 +112,13 @@
 		tip={edit.redo_label ? `Redo: ${edit.redo_label} (Ctrl Shift Z)` : 'Nothing to redo'}
 		onclick={() => editDocument.redo()}>Redo</Button
 	>
+	<HistoryList
+		of="this edit"
+		version="{edit.id} {edit.version}"
+		read={history}
+		onchoose={(number) => goToStep(editDocument, number)}
+		start="Before these steps"
+	/>
 	<Popover label="Export" placement="bottom-end" bind:open={exporting}>
 		{#snippet button(attributes)}<Button {...attributes}>Export…</Button>{/snippet}
 		<ul class="flex flex-col gap-1">

@@ -37,6 +37,16 @@ export async function snapToBeats(editDocument: EditDocument) {
 	});
 }
 
+/** Return to the edit as it was after a step of its history; 0 is before all of them. */
+export function goToStep(editDocument: EditDocument, number: number): Promise<void> {
+	return editDocument.saved(async () => {
+		const { path, query } = editDocument.path({ version: editDocument.base.version });
+		const params = { path: { ...path, number }, query };
+		const asked = api.POST('/api/edits/{edit_id}/history/{number}', { params });
+		editDocument.take(await request(asked));
+	});
+}
+
 /** Trim the clips so that cuts lie on every nth beat, in one step of the history. */
 export async function cutEvery(editDocument: EditDocument, every: number) {
 	await editDocument.saved(async () => {
@@ -57,7 +67,11 @@ export function applyRecipe(editDocument: EditDocument, entry: BookRecipe, alter
 }
 
 /** Copy the transition of a cut, with its window, to the chosen cuts. */
-export async function copyFrom(editDocument: EditDocument, cut: CutSummary) {
+export async function copyFrom(
+	editDocument: EditDocument,
+	cut: CutSummary,
+	alternate: Alternate = ''
+) {
 	const asked = api.GET('/api/cuts/{cut_id}', { params: { path: { cut_id: cut.id } } });
 	try {
 		const { before, after, recipe } = await request<Cut>(asked);
@@ -66,7 +80,7 @@ export async function copyFrom(editDocument: EditDocument, cut: CutSummary) {
 			cutName(cut),
 			recipe as never,
 			{ before, after, rate: editDocument.edit.rate },
-			''
+			alternate
 		);
 	} catch (error) {
 		toast.error(error);

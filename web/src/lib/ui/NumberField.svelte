@@ -6,7 +6,8 @@
 	import { typedNumber } from './typed';
 
 	type Props = {
-		value: number;
+		/** Null where the things that the field is about have different values. */
+		value: number | null;
 		label: string;
 		unit?: string;
 		low?: number;
@@ -26,7 +27,7 @@
 		onchange: (value: number) => void;
 	};
 	let {
-		value,
+		value: given,
 		label,
 		unit = '',
 		low = -Infinity,
@@ -44,6 +45,7 @@
 
 	const PIXELS_A_STEP = 4;
 	const PROBLEM_PX = 240;
+	const DIFFERENT = '–';
 	let typed = $state<string | null>(null);
 	/** Why what is typed cannot be read. */
 	let problem = $state('');
@@ -54,19 +56,23 @@
 	let dragged = $state<number | null>(null);
 	let field: HTMLInputElement;
 
+	/** Where keys and sums begin. */
+	let value = $derived(given ?? clamped(rest ?? 0, low, high));
 	let isWhole = $derived(whole ?? rate !== undefined);
 	let shownValue = $derived((dragged ?? value) * scale);
 	let text = $derived(
 		typed ??
-			(shownTo
-				? String(rounded(shownValue, shownTo))
-				: shownNumber(shownValue, (step * scale) / 10))
+			(given === null && dragged === null
+				? DIFFERENT
+				: shownTo
+					? String(rounded(shownValue, shownTo))
+					: shownNumber(shownValue, (step * scale) / 10))
 	);
 
 	/** Hand on a value inside the range. */
 	function offer(next: number) {
 		const fitting = clamped(isWhole ? Math.round(next) : next, low, high);
-		if (fitting !== value) onchange(fitting);
+		if (fitting !== given) onchange(fitting);
 	}
 
 	/** What keys and the pointer reach lies on tenths of a step. */
@@ -96,7 +102,7 @@
 
 	/** Take what is typed; return whether it could be read. Else it stays, marked. */
 	function take(): boolean {
-		if (typed === null) return true;
+		if (typed === null || (given === null && typed === DIFFERENT)) return true;
 		const read = typedNumber(typed, Number(shownNumber(value * scale, step / 1e6)), rate);
 		if ('problem' in read) {
 			problem = read.problem;

@@ -545,46 +545,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/edits/{edit_id}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo Edit Step
-         * @description Undo the last step of the edit.
-         */
-        post: operations["undo_edit_step_api_edits__edit_id__undo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/edits/{edit_id}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Redo Edit Step
-         * @description Redo the step that was undone last.
-         */
-        post: operations["redo_edit_step_api_edits__edit_id__redo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/edits/{edit_id}/permanently": {
         parameters: {
             query?: never;
@@ -709,6 +669,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/adjust": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Adjust Cuts
+         * @description Adjust the recipes and windows of several cuts, in one step of the history.
+         */
+        post: operations["adjust_cuts_api_edits__edit_id__adjust_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}/apply": {
         parameters: {
             query?: never;
@@ -807,6 +787,86 @@ export interface paths {
          *     A cut whose clips have no more frames stays; ``stayed`` says why, cut by cut.
          */
         post: operations["move_cuts_api_edits__edit_id__cuts_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Edit History
+         * @description Return the history of an edit.
+         */
+        get: operations["get_edit_history_api_edits__edit_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/history/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go To Edit Step
+         * @description Return to the edit as it was after a step, earlier or later; 0 is before all of them.
+         */
+        post: operations["go_to_edit_step_api_edits__edit_id__history__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Edit Step
+         * @description Undo the last step of the edit.
+         */
+        post: operations["undo_edit_step_api_edits__edit_id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo Edit Step
+         * @description Redo the step that was undone last.
+         */
+        post: operations["redo_edit_step_api_edits__edit_id__redo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1383,6 +1443,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Presets
+         * @description Return every preset by name; times in frames are counted at ``rate``.
+         */
+        get: operations["get_presets_api_presets_get"];
+        put?: never;
+        /**
+         * Save Preset
+         * @description Save a filter under a name.
+         */
+        post: operations["save_preset_api_presets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{preset_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Preset
+         * @description Delete a preset; transitions that were made with it stay as they are.
+         */
+        delete: operations["delete_preset_api_presets__preset_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -1782,6 +1886,15 @@ export interface components {
             clip: string;
         };
         /**
+         * AdjustedCutsOut
+         * @description The edit, and what could not be done as it was asked, in sentences.
+         */
+        AdjustedCutsOut: {
+            edit: components["schemas"]["EditOut"];
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * AdjustedOut
          * @description The recipe, every field written out; ``staying_upright`` names what could not be turned.
          */
@@ -1795,12 +1908,9 @@ export interface components {
         };
         /**
          * Adjustment
-         * @description What to do to a whole recipe: ``strength`` 1, ``turn`` 0 and None change nothing.
-         *
-         *     ``turn`` is in degrees, counter-clockwise; ``easing`` is put on every curve.
+         * @description A recipe, and what to do to it; ``duration`` is that of its window, in frames.
          */
         Adjustment: {
-            recipe: components["schemas"]["Recipe"];
             /**
              * Strength
              * @default 1
@@ -1818,6 +1928,7 @@ export interface components {
             turn: 0 | 90 | 180 | 270;
             /** Easing */
             easing?: string | components["schemas"]["Steepness"] | null;
+            recipe: components["schemas"]["Recipe"];
             /** Duration */
             duration?: number | null;
         };
@@ -2371,6 +2482,48 @@ export interface components {
             kind: "cut";
         };
         /**
+         * CutAdjustments
+         * @description Adjustments of several cuts; ``duration`` is that of each window, in frames, divided as it was.
+         *
+         *     With ``every_second`` only the second, fourth, … of them change. With ``again`` this takes the place of
+         *     the last step of the history, which the same dial made: it is undone first.
+         */
+        CutAdjustments: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Snap */
+            snap?: number | null;
+            /** Flip */
+            flip?: ("horizontal" | "vertical") | null;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /** Easing */
+            easing?: string | components["schemas"]["Steepness"] | null;
+            /** Cuts */
+            cuts: components["schemas"]["SeenCut"][];
+            /** Duration */
+            duration?: number | null;
+            /** Shutter */
+            shutter?: number | null;
+            /**
+             * Every Second
+             * @default false
+             */
+            every_second: boolean;
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+        };
+        /**
          * CutDetectionOut
          * @description The progress of a detection, and the cuts whose confidence reaches the threshold.
          */
@@ -2756,6 +2909,18 @@ export interface components {
             beat_times_s?: number[] | null;
         };
         /**
+         * EditHistoryOut
+         * @description The steps that are kept, oldest first; those after ``current`` were undone.
+         *
+         *     ``current`` is 0 where all of them were.
+         */
+        EditHistoryOut: {
+            /** Current */
+            current: number;
+            /** Steps */
+            steps: components["schemas"]["EditStepOut"][];
+        };
+        /**
          * EditOut
          * @description An edit with its clips in order and the cuts between them.
          *
@@ -2799,6 +2964,20 @@ export interface components {
             placed: components["schemas"]["PlacedOut"][];
             /** Cuts */
             cuts: components["schemas"]["CutSummary"][];
+        };
+        /**
+         * EditStepOut
+         * @description One step of an edit's history: what was done, by whom, and when it is known.
+         */
+        EditStepOut: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Author */
+            author: string | null;
+            /** Created At */
+            created_at: string | null;
         };
         /**
          * EditSummary
@@ -4020,6 +4199,39 @@ export interface components {
             crossfade: number;
             /** Deinterlaced */
             deinterlaced: boolean;
+        };
+        /**
+         * PresetOut
+         * @description A preset; ``filter`` has every field written out, and is null where it cannot be read.
+         *
+         *     Its times in frames are counted at the rate that was asked for.
+         */
+        PresetOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * PresetToSave
+         * @description A filter to save, as the only one of a recipe; one of its name is replaced only with ``overwrite``.
+         */
+        PresetToSave: {
+            /** Name */
+            name: string;
+            recipe: components["schemas"]["Recipe"];
+            /**
+             * Overwrite
+             * @default false
+             */
+            overwrite: boolean;
         };
         /**
          * Problem
@@ -6732,80 +6944,6 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    undo_edit_step_api_edits__edit_id__undo_post: {
-        parameters: {
-            query?: {
-                /** @description The version of the edit that the editor saw */
-                version?: number | null;
-            };
-            header?: never;
-            path: {
-                edit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            414: components["responses"]["Refusal414"];
-            415: components["responses"]["Refusal415"];
-            421: components["responses"]["Refusal421"];
-            422: components["responses"]["Refusal422"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
-    redo_edit_step_api_edits__edit_id__redo_post: {
-        parameters: {
-            query?: {
-                /** @description The version of the edit that the editor saw */
-                version?: number | null;
-            };
-            header?: never;
-            path: {
-                edit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            414: components["responses"]["Refusal414"];
-            415: components["responses"]["Refusal415"];
-            421: components["responses"]["Refusal421"];
-            422: components["responses"]["Refusal422"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
     delete_edit_permanently_api_edits__edit_id__permanently_delete: {
         parameters: {
             query?: never;
@@ -7069,6 +7207,47 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    adjust_cuts_api_edits__edit_id__adjust_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutAdjustments"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdjustedCutsOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     apply_recipe_api_edits__edit_id__apply_post: {
         parameters: {
             query?: {
@@ -7260,6 +7439,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MovedOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    get_edit_history_api_edits__edit_id__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditHistoryOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    go_to_edit_step_api_edits__edit_id__history__number__post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    undo_edit_step_api_edits__edit_id__undo_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    redo_edit_step_api_edits__edit_id__redo_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -8399,6 +8724,110 @@ export interface operations {
                 content: {
                     "image/jpeg": unknown;
                 };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    get_presets_api_presets_get: {
+        parameters: {
+            query?: {
+                rate?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    save_preset_api_presets_post: {
+        parameters: {
+            query?: {
+                rate?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetToSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    delete_preset_api_presets__preset_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preset_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

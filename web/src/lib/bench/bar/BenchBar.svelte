@@ -3,17 +3,25 @@
 	import AccountMenu from '$lib/shell/AccountMenu.svelte';
 	import ActivityMenu from '$lib/shell/ActivityMenu.svelte';
 	import type { Actions } from '$lib/bench/actions';
+	import { api, request } from '$lib/api/client';
 	import type { Bench } from '$lib/bench/bench.svelte';
+	import { goToStep } from '$lib/bench/cutSteps';
+	import HistoryList from '$lib/saving/HistoryList.svelte';
 	import SavedState from '$lib/saving/SavedState.svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
-	import HistoryList from './HistoryList.svelte';
 	import RenderButton from './RenderButton.svelte';
 
 	let { bench, actions }: { bench: Bench; actions: Actions } = $props();
 
 	let { transition } = $derived(bench);
 	let cut = $derived(transition.cut);
+
+	async function history() {
+		await transition.saver.flush();
+		const params = { path: { cut_id: cut.id } };
+		return request(api.GET('/api/cuts/{cut_id}/history', { params }));
+	}
 
 	function rename(name: string) {
 		const plain = name.trim();
@@ -66,7 +74,12 @@
 		tip={cut.redo_label ? `Redo: ${cut.redo_label}` : 'Nothing to redo'}
 		onclick={() => actions.redo.run()}>Redo</Button
 	>
-	<HistoryList {transition} />
+	<HistoryList
+		of="this cut"
+		version="{cut.id} {cut.version}"
+		read={history}
+		onchoose={(number) => goToStep(transition, number)}
+	/>
 	<label class="recipe">
 		<span class="text-quiet">Recipe</span>
 		<TextField
