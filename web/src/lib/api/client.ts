@@ -27,6 +27,7 @@ export type FilterKind = components['schemas']['FilterOut'];
 export type Shape = components['schemas']['ShapeOut'];
 export type BookRecipe = components['schemas']['RecipeOut'];
 export type Book = components['schemas']['BookOut'];
+export type Preset = components['schemas']['PresetOut'];
 export type MixKind = components['schemas']['MixOut'];
 export type Parameter = components['schemas']['ParameterOut'];
 

@@ -4,6 +4,7 @@
 	import { goto } from '$app/navigation';
 	import type { Catalogue, Cut } from '$lib/api/client';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import RecipeDrop from '$lib/book/RecipeDrop.svelte';
 	import { framesName } from '$lib/clips/shown';
 	import UnsavedGuard from '$lib/saving/UnsavedGuard.svelte';
 	import Boundary from '$lib/ui/Boundary.svelte';
@@ -14,12 +15,14 @@
 	import { Bench } from './bench.svelte';
 	import SideCard from './cards/SideCard.svelte';
 	import CheckRow from './checks/CheckRow.svelte';
+	import { applyDropped } from './cutSteps';
 	import { addFilter, applyRecipe } from './filterList';
 	import { offerToHold } from './offerToHold';
 	import Hints from './Hints.svelte';
 	import AddFilter from './lanes/AddFilter.svelte';
 	import Lanes from './lanes/Lanes.svelte';
 	import Picture from './picture/Picture.svelte';
+	import { addPreset } from './presets';
 	import type { Preview } from './preview/preview.svelte';
 	import RowBorder from './RowBorder.svelte';
 	import Shortcuts from './Shortcuts.svelte';
@@ -115,7 +118,14 @@
 		}}
 	/>
 </Boundary>
-<AddFilter bind:open={adding} {catalogue} onadd={(kind) => addFilter(bench, kind)} />
+<RecipeDrop otherwise={transition.cut.id} onrecipe={(recipe) => applyDropped(transition, recipe)} />
+<AddFilter
+	bind:open={adding}
+	{catalogue}
+	rate={transition.cut.rate}
+	onadd={(kind) => addFilter(bench, kind)}
+	onpreset={(preset) => addPreset(bench, preset)}
+/>
 <Shortcuts bind:open={listingShortcuts} {actions} />
 
 <style>

@@ -7,6 +7,7 @@ import {
 	freeId,
 	kindOf,
 	movesOf,
+	USUAL_LAYER,
 	withMoves,
 	type Envelope,
 	type Follow,
@@ -38,7 +39,7 @@ export function paste(bench: Bench) {
 	if (!copied) {
 		toast.info('Nothing to paste. Ctrl C copies the selected filter.');
 	} else if (copied.kind === 'filter') {
-		pasteFilter(bench, copied.filter, copied.title);
+		insertFilter(bench, copied.filter, `Paste ${copied.title.toLowerCase()}`);
 	} else if (copied.kind === 'transition') {
 		bench.transition.setWindow(copied.before, copied.after);
 		bench.transition.change(`Paste ${copiedName(copied)}`, () => copied.recipe);
@@ -52,7 +53,8 @@ export function paste(bench: Bench) {
 	}
 }
 
-function pasteFilter(bench: Bench, copied: Filter, title: string) {
+/** Put a copy of a filter after the selected one, and select it. */
+export function insertFilter(bench: Bench, copied: Filter, label: string) {
 	const { filters } = bench.transition.recipe;
 	const id = freeId(
 		copied.id.replace(/-\d+$/, ''),
@@ -61,8 +63,11 @@ function pasteFilter(bench: Bench, copied: Filter, title: string) {
 	const here = filters.map((each) => each.id);
 	const filter = withKnownFollows(bench.catalogue, { ...copied, id }, here);
 	const place = filters.findIndex((each) => each.id === bench.view.selected);
-	bench.transition.change(`Paste ${title.toLowerCase()}`, (recipe) => ({
+	bench.transition.change(label, (recipe) => ({
 		...recipe,
+		// What acts on a subject needs one that is shown.
+		subject_layer:
+			recipe.subject_layer ?? (filter.side === 'subject' ? { ...USUAL_LAYER } : undefined),
 		filters: recipe.filters.toSpliced(place < 0 ? filters.length : place + 1, 0, filter)
 	}));
 	bench.view.select(id);

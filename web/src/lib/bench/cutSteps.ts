@@ -1,5 +1,6 @@
 // What is done to a cut by the server, once everything is saved: steps of its history, and of its clips.
 import { api, request, type Cut } from '$lib/api/client';
+import type { DroppedRecipe } from '$lib/book/recipeFiles';
 import type { TransitionDocument } from './transition.svelte';
 
 /** Undo or redo a step of the history; what the server does not accept is undone by taking it back. */
@@ -56,6 +57,18 @@ export function stepCutFrames(
 			api.POST('/api/edits/{edit_id}/cuts/{cut_id}/step', {
 				params: { path: { edit_id, cut_id: id }, query: { version: edit_version } },
 				body: { outgoing: 0, incoming: 0, ...step }
+			})
+		)
+	);
+}
+
+/** Apply a recipe from a file to the cut, in the window that it suggests. */
+export function applyDropped(transition: TransitionDocument, recipe: DroppedRecipe): Promise<void> {
+	return changeClips(transition, ({ id, edit_id, version }) =>
+		request(
+			api.POST('/api/edits/{edit_id}/apply', {
+				params: { path: { edit_id } },
+				body: { cuts: [{ cut: id, version }], recipe: recipe as never, window: recipe.window }
 			})
 		)
 	);

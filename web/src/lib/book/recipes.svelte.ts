@@ -2,6 +2,7 @@
 import { api, Refusal, request, type Book, type BookRecipe } from '$lib/api/client';
 import { capitalised } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
+import { readRecipe } from './recipeFiles';
 
 /** The recipes of each family, the first of which is the one that the others are derived from. */
 export function families(recipes: BookRecipe[]): BookRecipe[][] {
@@ -114,9 +115,9 @@ export class RecipeBook {
 	async importFiles(files: Iterable<File>) {
 		for (const file of files) {
 			try {
-				await this.save(JSON.parse(await file.text()));
-			} catch {
-				toast.error(new Error(`${file.name} is not a recipe. Choose a JSON file.`));
+				await this.save(await readRecipe(file));
+			} catch (error) {
+				toast.error(error);
 			}
 		}
 	}

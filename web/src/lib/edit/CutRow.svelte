@@ -17,7 +17,7 @@
 	let chosen = $derived(editDocument.selection.ids.includes(cut.id));
 </script>
 
-<div class="row" class:chosen style:height="{height}px">
+<div class="row" data-cut={cut.id} class:chosen style:height="{height}px">
 	<Check
 		label="Select cut {n + 1}"
 		checked={chosen}
@@ -80,6 +80,10 @@
 	.row:hover,
 	.chosen {
 		background: var(--color-surround);
+	}
+	.row:global([data-dropping]) {
+		outline: 2px solid var(--color-seam);
+		outline-offset: -2px;
 	}
 	.chosen {
 		box-shadow: inset 3px 0 var(--color-seam);

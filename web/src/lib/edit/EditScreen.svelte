@@ -4,6 +4,8 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Edit, Placed } from '$lib/api/client';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
+	import RecipeDrop from '$lib/book/RecipeDrop.svelte';
+	import { isRecipeFile } from '$lib/book/recipeFiles';
 	import { framesName } from '$lib/clips/shown';
 	import DropFiles from '$lib/clips/DropFiles.svelte';
 	import UploadList from '$lib/clips/UploadList.svelte';
@@ -22,7 +24,7 @@
 	import { placedAt } from './editChanges';
 	import { EditDocument } from './editDocument.svelte';
 	import { listenToKeys } from './editKeys';
-	import { applyRecipe, type Alternate } from './editSteps';
+	import { applyDropped, applyRecipe, type Alternate } from './editSteps';
 	import EditFilm from '$lib/edit/film/EditFilm.svelte';
 	import FilmPlayerPanel from '$lib/edit/film/FilmPlayer.svelte';
 	import { FilmPlayer } from '$lib/edit/film/filmPlayer.svelte';
@@ -156,7 +158,7 @@
 
 	function add(files: File[]) {
 		void added.add(
-			files,
+			files.filter((file) => !isRecipeFile(file)),
 			(clip) => editDocument.add(clip.id),
 			() => edit.rate
 		);
@@ -165,6 +167,7 @@
 
 <svelte:head><title>{edit.name}, Idle Shimmer</title></svelte:head>
 <UnsavedGuard saver={editDocument.saver} what="This edit" />
+<RecipeDrop onrecipe={(recipe, cutId) => applyDropped(editDocument, recipe, cutId)} />
 <EditBar {editDocument} />
 <main class="screen">
 	<h1 class="sr-only">{edit.name}</h1>
@@ -205,7 +208,8 @@
 	</div>
 	<EditFilm
 		{editDocument}
-		{zoom}
+		bind:zoom
+		mostZoom={MOST_ZOOM}
 		{player}
 		{film}
 		shown={shownClip}

@@ -1,5 +1,6 @@
 // What is done to several cuts of an edit at once by the server, each in one step of its history.
 import { api, request, type BookRecipe, type Cut, type CutSummary } from '$lib/api/client';
+import type { DroppedRecipe } from '$lib/book/recipeFiles';
 import { counted } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
 import { toNearestBeat } from './beats';
@@ -66,6 +67,21 @@ export function applyRecipe(editDocument: EditDocument, entry: BookRecipe, alter
 	return apply(editDocument, entry.name, recipe, window, alternate);
 }
 
+/** Apply a recipe from a file to a cut; where that is selected, to every selected one. */
+export function applyDropped(editDocument: EditDocument, recipe: DroppedRecipe, cutId: string) {
+	const { ids } = editDocument.selection;
+	const name = recipe.name ?? 'Untitled';
+	const window = recipe.window ?? null;
+	return apply(
+		editDocument,
+		name,
+		recipe as never,
+		window,
+		'',
+		ids.includes(cutId) ? ids : [cutId]
+	);
+}
+
 /** Copy the transition of a cut, with its window, to the chosen cuts. */
 export async function copyFrom(
 	editDocument: EditDocument,
@@ -91,12 +107,13 @@ async function apply(
 	editDocument: EditDocument,
 	name: string,
 	recipe: never,
-	window: { before: number; after: number; rate: string },
-	alternate: Alternate
+	window: DroppedRecipe['window'],
+	alternate: Alternate,
+	ids: readonly string[] = editDocument.selection.ids
 ) {
 	await editDocument.saved(async () => {
 		const cuts = editDocument.base.cuts
-			.filter((cut) => editDocument.selection.ids.includes(cut.id))
+			.filter((cut) => ids.includes(cut.id))
 			.map((cut) => ({ cut: cut.id, version: cut.version }));
 		const params = editDocument.path({ version: editDocument.base.version });
 		const body = { cuts, recipe, window, ...alternating(alternate) };

@@ -1,12 +1,35 @@
 <script lang="ts">
 	// The dialog that adds a filter: choose by pointer, arrow keys, or part of a name.
-	import type { Catalogue, FilterKind } from '$lib/api/client';
+	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+	import type { Catalogue, FilterKind, Preset } from '$lib/api/client';
+	import { deletePreset, presetKind, PRESETS, readPresets } from '$lib/bench/presets';
+	import Button from '$lib/ui/Button.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
 	import Dialog from '$lib/ui/Dialog.svelte';
 	import { capitalised } from '$lib/ui/numbers';
 
-	type Props = { open: boolean; catalogue: Catalogue; onadd: (kind: FilterKind) => void };
-	let { open = $bindable(), catalogue, onadd }: Props = $props();
+	type Props = {
+		open: boolean;
+		catalogue: Catalogue;
+		rate: string;
+		onadd: (kind: FilterKind) => void;
+		onpreset: (preset: Preset) => void;
+	};
+	let { open = $bindable(), catalogue, rate, onadd, onpreset }: Props = $props();
+
+	const queries = useQueryClient();
+	const presets = createQuery(() => ({
+		queryKey: [PRESETS, rate],
+		queryFn: () => readPresets(rate),
+		enabled: open
+	}));
+	let foundPresets = $derived(
+		(presets.data ?? []).filter((each) =>
+			`${each.name} ${presetKind(catalogue, each)} preset`
+				.toLowerCase()
+				.includes(sought.toLowerCase())
+		)
+	);
 
 	let sought = $state('');
 	let found = $derived(
@@ -19,6 +42,17 @@
 		open = false;
 		sought = '';
 		onadd(kind);
+	}
+
+	function addSaved(preset: Preset) {
+		open = false;
+		sought = '';
+		onpreset(preset);
+	}
+
+	async function remove(preset: Preset) {
+		await deletePreset(preset);
+		await queries.invalidateQueries({ queryKey: [PRESETS] });
 	}
 
 	function onkeydown(event: KeyboardEvent) {
@@ -40,8 +74,36 @@
 			class="mb-1 w-full"
 			autofocus
 			bind:value={sought}
-			onenter={() => found[0] && add(found[0])}
+			onenter={() => {
+				const [preset] = sought ? foundPresets : [];
+				if (preset?.filter) addSaved(preset);
+				else if (found[0]) add(found[0]);
+			}}
 		/>
+		{#if foundPresets.length}
+			<h3 class="small mt-1.5 px-2 text-quiet">Presets</h3>
+			<div class="grid grid-cols-3 gap-x-1">
+				{#each foundPresets as preset (preset.id)}
+					<div class="preset">
+						<button
+							class="entry"
+							data-add-filter={preset.name}
+							disabled={!preset.filter}
+							onclick={() => addSaved(preset)}
+						>
+							<span class="truncate font-semibold">{preset.name}</span>
+							<span class="text-quiet">{presetKind(catalogue, preset)}</span>
+						</button>
+						<Button
+							kind="bare"
+							aria-label="Delete the preset {preset.name}"
+							tip="Delete; transitions that use it stay as they are"
+							onclick={() => remove(preset)}>✕</Button
+						>
+					</div>
+				{/each}
+			</div>
+		{/if}
 		{#each catalogue.families as family (family)}
 			{@const members = found.filter((each) => each.family === family)}
 			{#if members.length}
@@ -56,13 +118,21 @@
 				</div>
 			{/if}
 		{/each}
-		{#if !found.length}
+		{#if !found.length && !foundPresets.length}
 			<p class="p-2 text-quiet">No matching filters</p>
 		{/if}
 	</div>
 </Dialog>
 
 <style>
+	.preset {
+		display: flex;
+		align-items: center;
+	}
+	.preset .entry {
+		flex: 1;
+		min-width: 0;
+	}
 	.entry {
 		display: flex;
 		flex-direction: column;

@@ -11,6 +11,7 @@
 	import Switch from '$lib/ui/Switch.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
 	import Tip from '$lib/ui/Tip.svelte';
+	import SavePreset from './SavePreset.svelte';
 	import { CLOSED_PX } from './laneSizes';
 
 	type Props = {
@@ -159,6 +160,7 @@
 				tip={actions.copy.tip}
 				onclick={() => copySelected(bench)}>Copy</Button
 			>
+			<SavePreset {bench} {filter} {title} />
 			<Button
 				kind="bare"
 				low

@@ -103,6 +103,7 @@
 
 <div
 	class="group"
+	data-cut={cut.id}
 	role="group"
 	bind:this={group}
 	aria-label="Cut {n + 1}. Up and down: another part; left and right: move it; Enter: open"
@@ -141,6 +142,9 @@
 <style>
 	.group {
 		display: contents;
+	}
+	.group:global([data-dropping]) .cut {
+		box-shadow: 0 0 0 2px var(--color-seam);
 	}
 	.cut {
 		position: absolute;

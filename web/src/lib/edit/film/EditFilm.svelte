@@ -3,7 +3,7 @@
 	// Only what is in sight is drawn.
 	import type { Placed } from '$lib/api/client';
 	import { pictureAddress } from '$lib/clips/frames';
-	import { counted } from '$lib/ui/numbers';
+	import { clamped, counted } from '$lib/ui/numbers';
 	import { beatsIn } from '$lib/edit/beats';
 	import EditCut from './EditCut.svelte';
 	import type { EditDocument } from '$lib/edit/editDocument.svelte';
@@ -15,14 +15,16 @@
 
 	type Props = {
 		editDocument: EditDocument;
+		/** How many times as wide as its room the film is. */
 		zoom: number;
+		mostZoom: number;
 		player: MusicPlayer;
 		/** The player of the whole edit, where it is open. */
 		film: FilmPlayer | null;
 		shown: string;
 		onshow: (placedId: string) => void;
 	};
-	let { editDocument, zoom, player, film, shown, onshow }: Props = $props();
+	let { editDocument, zoom = $bindable(), mostZoom, player, film, shown, onshow }: Props = $props();
 
 	const FILM_PX = 72;
 	const SOUND_PX = 34;
@@ -36,6 +38,8 @@
 	const PICTURE_ROOM_PX = 16;
 	/** Drawn beyond both edges, so that scrolling shows no gaps. */
 	const BEYOND_PX = 400;
+	/** So much of the wheel doubles the zoom. */
+	const WHEEL_PX = 300;
 
 	let seen = $state(1000);
 	let scrolled = $state(0);
@@ -75,8 +79,27 @@
 		dense ? cuts.map(({ at }) => `M${at.toFixed(1)},0V${FILM_PX}`).join('') : ''
 	);
 
-	// Zooming keeps the chosen clip in sight.
+	/** The place on the film, in frames, that stays under the pointer while the wheel zooms. */
+	let held: { frame: number; x: number } | null = null;
+
+	function onwheel(event: WheelEvent) {
+		const isSideways = event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY);
+		const next = clamped(zoom * 2 ** (-event.deltaY / WHEEL_PX), 1, mostZoom);
+		// At the widest view the wheel scrolls the page, as it does elsewhere.
+		if (isSideways || next === zoom) return;
+		event.preventDefault();
+		const x = event.clientX - scroller.getBoundingClientRect().left;
+		held = { frame: (scroller.scrollLeft + x) / scale, x };
+		zoom = next;
+	}
+
+	// Zooming keeps what is under the pointer in its place, and else the chosen clip in sight.
 	$effect(() => {
+		if (held) {
+			scroller.scrollTo({ left: held.frame * scale - held.x });
+			held = null;
+			return;
+		}
 		const n = editDocument.edit.placed.findIndex((each) => each.id === shown);
 		if (zoom > 1 && n >= 0) scroller.scrollTo({ left: place(n) - seen / 3 });
 	});
@@ -109,6 +132,7 @@
 	class="scroller"
 	bind:this={scroller}
 	bind:clientWidth={seen}
+	{onwheel}
 	onscroll={() => (scrolled = scroller.scrollLeft)}
 >
 	<div class="run" style:width="{width}px">
