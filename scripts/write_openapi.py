@@ -1,4 +1,7 @@
-"""Writes docs/openapi.json and docs/recipe.schema.json from the code; with --check only compares."""
+"""Writes what the page and the docs take from the code; with --check only compares.
+
+docs/openapi.json, docs/recipe.schema.json, and the defaults of new parts of a recipe for the page.
+"""
 
 import json
 import sys
@@ -6,11 +9,13 @@ from pathlib import Path
 
 from idle_shimmer.api.app import create_app
 from idle_shimmer.core.recipe import Recipe
+from idle_shimmer.core.usual import usual
 
-docs = Path(__file__).parent.parent / "docs"
+root = Path(__file__).parent.parent
 written = {
-    docs / "openapi.json": create_app().openapi(),
-    docs / "recipe.schema.json": Recipe.model_json_schema(),
+    root / "docs/openapi.json": create_app().openapi(),
+    root / "docs/recipe.schema.json": Recipe.model_json_schema(),
+    root / "web/src/lib/api/generated/usual.json": usual(),
 }
 for target, document in written.items():
     text = json.dumps(document, indent=1) + "\n"

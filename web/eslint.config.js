@@ -93,5 +93,5 @@ export default ts.config(
 		...ts.configs.disableTypeChecked
 	},
 	...oneWay,
-	{ ignores: ['build/', '.svelte-kit/', 'src/lib/api/generated/schema.d.ts'] }
+	{ ignores: ['build/', '.svelte-kit/', 'src/lib/api/generated/'] }
 );

@@ -4,6 +4,7 @@ import pytest
 from playwright.sync_api import Page
 
 from idle_shimmer.core.animation.easing import KEYWORDS, curve_of_text
+from idle_shimmer.core.errors import InvalidValue
 
 TEXTS = [
     *KEYWORDS,
@@ -37,3 +38,24 @@ def test_easings_agree_with_chromium(page: Page, text: str) -> None:
     assert [curve_of_text(text)(n / STEPS) for n in range(STEPS + 1)] == pytest.approx(
         found, abs=TOLERANCE
     )
+
+
+@pytest.mark.parametrize(
+    ("text", "is_easing"),
+    [
+        *((text, True) for text in TEXTS),
+        ("cubic-bezier(1.2, 0, 0, 1)", False),
+        ("cubic-bezier(0, 0, 1)", False),
+        ("steps(0, end)", False),
+        ("linear(0, 1 2 3)", False),
+        ("linear(0)", False),
+        ("ease-sideways", False),
+    ],
+)
+def test_what_is_an_easing_is_one_for_css(page: Page, text: str, is_easing: bool) -> None:
+    assert page.evaluate(f"CSS.supports('transition-timing-function', '{text}')") is is_easing
+    if is_easing:
+        curve_of_text(text)
+    else:
+        with pytest.raises(InvalidValue):
+            curve_of_text(text)

@@ -24,6 +24,7 @@ from idle_shimmer.api.cuts import subject_routes as subject
 from idle_shimmer.api.cuts import variant_routes as variants
 from idle_shimmer.api.edits import accent_routes as accents
 from idle_shimmer.api.edits import adjust_routes as edit_adjust
+from idle_shimmer.api.edits import beat_routes as edit_beats
 from idle_shimmer.api.edits import detection_routes as cut_detections
 from idle_shimmer.api.edits import edit_cut_routes as edit_cuts
 from idle_shimmer.api.edits import edit_history_routes as edit_steps
@@ -81,6 +82,7 @@ _RESOURCES: tuple[Any, ...] = (
     edits,
     edit_clips,
     edit_adjust,
+    edit_beats,
     edit_cuts,
     edit_steps,
     film,

@@ -1,5 +1,7 @@
 """Lays the clips of an edit out so that its cuts lie on beats."""
 
+import uuid
+
 from sqlalchemy.orm import Session
 
 from idle_shimmer.core.animation.beat_grid import Beats, cut_frames
@@ -18,6 +20,27 @@ def beats_of(edit: Edit) -> Beats:
             "this edit has no beats: detect those of its music, or type the tempo", field="every"
         )
     return Beats(edit.beats_per_minute, edit.beat_offset_s, tuple(edit.beat_times_s or ()))
+
+
+def beat_frames(session: Session, edit: Edit) -> list[int]:
+    """Return the frames of the edit that lie nearest to its beats: see ``Beats.until``."""
+    if edit.beats_per_minute is None:
+        return []
+    rate = parse_rate(edit.rate)
+    frames = sum(each.frames for each in played_of(session, edit))
+    return [round(beat_s * rate) for beat_s in beats_of(edit).until(float(frames / rate))]
+
+
+def off_beat(session: Session, edit: Edit) -> dict[uuid.UUID, int]:
+    """Return by how many frames each cut that is not on a beat must move to be on the nearest."""
+    beats, rate, at = beats_of(edit), parse_rate(edit.rate), 0
+    found = {}
+    for placed, shown in zip(edit.placed[:-1], played_of(session, edit), strict=False):
+        at += shown.frames
+        by = beats.nearest_frame(at, rate) - at
+        if by and placed.cut is not None:
+            found[placed.cut.id] = by
+    return found
 
 
 def cut_every(session: Session, edit: Edit, every: int) -> list[str]:

@@ -187,11 +187,16 @@ class OutputSettings:
 
     def size_of(self, full: tuple[int, int]) -> tuple[int, int]:
         """Return the (W, H) that is written, of even numbers where it is not the full size."""
-        divisor = _DIVISORS[self.size]
-        if divisor == 1:
-            return full
-        width, height = (max(2, 2 * round(side / divisor / 2)) for side in full)
-        return width, height
+        return scaled_size(full, self.size)
+
+
+def scaled_size(full: tuple[int, int], choice: SizeChoice) -> tuple[int, int]:
+    """Return a (W, H) at a size, of even numbers where it is not the full one."""
+    divisor = _DIVISORS[choice]
+    if divisor == 1:
+        return full
+    width, height = (max(2, 2 * round(side / divisor / 2)) for side in full)
+    return width, height
 
 
 def windows_of(plan: EditPlan, what: What, place: int | None) -> Iterator[int]:

@@ -105,7 +105,8 @@ def test_strokes_become_mattes_of_the_window_and_a_margin(client: TestClient, cu
     found = marked(client, cut, strokes())
     matte = found["matte"]
     assert matte["state"] == "done"
-    assert matte["done_frames"] == matte["total_frames"] == len(matte["changes"])
+    assert matte["done_frames"] == matte["total_frames"]
+    assert len(matte["doubtful"]) <= 5
     # The window shows pictures 5 to 14, its spare frames included.
     assert (found["first_shown"], found["last_shown"]) == (5, 14)
     assert (matte["first"], matte["last"]) == (0, 26)

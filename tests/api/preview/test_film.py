@@ -165,6 +165,22 @@ def test_cuts_are_laid_on_every_nth_beat_and_back(client: TestClient, edit: dict
     assert all("has no more frames" in each for each in far["stayed"])
 
 
+def test_cuts_are_moved_to_the_nearest_beats(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    assert client.get(f"{path}/beats").json() == {"frames": []}
+    client.patch(path, json={"beats_per_minute": 150, "beat_offset_s": 0.2})
+    beats = client.get(f"{path}/beats").json()["frames"]
+    assert beats[:3] == [-5, 5, 15]
+    answer = client.post(f"{path}/cuts/to-beats", json={"cuts": [edit["cuts"][0]["id"]]}).json()
+    lengths = [each["edit_frames"] for each in answer["edit"]["placed"]]
+    was = [each["edit_frames"] for each in edit["placed"]]
+    assert lengths[0] in beats
+    assert abs(lengths[0] - was[0]) <= 5
+    assert sum(lengths) == sum(was)
+    assert lengths[2] == was[2]
+    assert answer["edit"]["undo_label"] == "Snap cuts to beats"
+
+
 def test_beats_that_drift_are_kept_until_a_tempo_is_typed(client: TestClient, edit: dict) -> None:
     path = f"/api/edits/{edit['id']}"
     heard = [0.1, 0.71, 1.36, 2.05]

@@ -3,6 +3,7 @@
 import bisect
 from fractions import Fraction
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -56,3 +57,22 @@ def test_the_first_beat_from_a_time_is_found(steps: list[float], time_s: float) 
     assert beats.beat_s(number - 1) < time_s <= beats.beat_s(number) + 1e-6
     if times[0] <= time_s <= times[-1]:
         assert number == bisect.bisect_left(times, time_s - 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("beats", "frame", "nearest"),
+    [
+        (Beats(100, 0.0), 7, 0),
+        (Beats(100, 0.0), 8, 15),
+        (Beats(100, 0.2), 22, 20),
+        (Beats(100, 0.0, (0.1, 0.72, 1.36)), 12, 18),
+        (Beats(100, 0.0, (0.1, 0.72, 1.36)), 25, 18),
+        # Beyond the last beat that was heard they go on at the steady tempo.
+        (Beats(100, 0.0, (0.1, 0.72, 1.36)), 48, 49),
+        (Beats(100, 0.0, (1.0,)), 4, 10),
+    ],
+)
+def test_the_nearest_beat_is_that_of_the_grid(beats: Beats, frame: int, nearest: int) -> None:
+    assert beats.nearest_frame(frame, RATE) == nearest
+    listed = [round(each * RATE) for each in beats.until(frame / 25 + 5)]
+    assert min(listed, key=lambda at: abs(at - frame)) == nearest

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from idle_shimmer.core.errors import InvalidValue
-from idle_shimmer.core.fit.frame_pairs import best_pairs, similarity_map
+from idle_shimmer.core.fit.frame_pairs import ALIKE, best_pairs, similarity_map
 from idle_shimmer.core.fit.matching import match_grade, match_placement
 from idle_shimmer.core.framing import Framing, apply_framing
 from idle_shimmer.core.picture.encoding import Picture
@@ -43,13 +43,15 @@ class PairOut(BaseModel):
 class PairsOut(BaseModel):
     """The similarity of every pair, by rows of outgoing frames, and the best pairs.
 
-    The first row and column are ``first_outgoing`` and ``first_incoming`` frames from the cut's.
+    The first row and column are ``first_outgoing`` and ``first_incoming`` frames from the cut's. ``alike``
+    is False where no pair stands out: the clips show different things.
     """
 
     first_outgoing: int
     first_incoming: int
     similarity: list[list[float]]
     best: list[PairOut]
+    alike: bool
 
 
 @router.get("/{cut_id}/frame-pairs")
@@ -80,6 +82,7 @@ def frame_pairs(
         first_incoming=incoming.first,
         similarity=[[round(float(value), 3) for value in row] for row in similarity],
         best=best,
+        alike=bool(best) and best[0].similarity >= ALIKE,
     )
 
 

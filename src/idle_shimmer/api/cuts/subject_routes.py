@@ -11,6 +11,7 @@ from idle_shimmer.core.animation.retime import CLIP_SIDES, ClipSide
 from idle_shimmer.core.animation.timing import parse_rate
 from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.picture.encoding import Codes
+from idle_shimmer.core.subject.doubtful import doubtful_frames
 from idle_shimmer.core.subject.propagate import mattes
 from idle_shimmer.core.subject.regions import Weight
 from idle_shimmer.core.subject.strokes import Strokes, sorted_strokes
@@ -38,7 +39,7 @@ StrokeList = Annotated[list[Strokes], Field(max_length=_MOST_FRAMES)]
 class MatteOut(BaseModel):
     """The mattes of pictures ``first`` … ``last`` of the clip, and how far they are.
 
-    ``changes`` is how much each differs from the one before, as a share of the frame, once they are done.
+    ``doubtful`` are those that change most from the one before, worst first, once they are done.
     """
 
     id: uuid.UUID
@@ -48,12 +49,14 @@ class MatteOut(BaseModel):
     done_frames: int
     total_frames: int
     message: str
-    changes: list[float]
+    doubtful: list[int]
 
     @classmethod
     def of(cls, matte: SubjectMatte) -> "MatteOut":
         """Return the answer for a row."""
-        return cls(**{name: getattr(matte, name) for name in cls.model_fields})
+        facts = {name: getattr(matte, name) for name in cls.model_fields if name != "doubtful"}
+        found = doubtful_frames(matte.changes, matte.first) if matte.state == "done" else []
+        return cls(**facts, doubtful=[frame for frame in found if frame <= matte.last])
 
 
 class SubjectOut(BaseModel):

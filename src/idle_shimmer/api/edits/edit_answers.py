@@ -169,3 +169,10 @@ class EditOut(BaseModel):
             ],
             cuts=[CutSummary.of(row, state.statuses.get(row.id)) for row in state.rows],
         )
+
+
+class MovedOut(BaseModel):
+    """The edit, and why cuts stayed where they are."""
+
+    edit: EditOut
+    stayed: list[str]

@@ -1,7 +1,7 @@
 """One step of an edit's history as the requests make it: locked, compared, recorded, answered."""
 
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Annotated
 
@@ -9,11 +9,12 @@ from fastapi import Query
 from pydantic import BaseModel, Field
 
 from idle_shimmer.api.edits.edit_answers import EditOut
+from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.edit.states import edit_state
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.database import reading_scope, session_of, session_scope
-from idle_shimmer.store.edits import edit_history, edits
+from idle_shimmer.store.edits import edit_history, edits, placed_clips
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.tables import Cut, Edit
 
@@ -65,3 +66,20 @@ def prepared(edit: Edit, chosen: list[SeenCut]) -> list[Cut]:
         raise NotFound(f"cut {unknown} is not in this edit: load it again", field="cuts")
     cuts.prepare_save(session_of(edit), found)
     return [cut for cut, _ in found]
+
+
+def moved(edit: Edit, moves: Sequence[tuple[uuid.UUID, int]]) -> list[str]:
+    """Move cuts of ``edit`` by frames, each a rolling trim; return why cuts stayed, in sentences.
+
+    Raises InvalidValue where all of them stay.
+    """
+    session, stayed = session_of(edit), []
+    for cut_id, by in moves:
+        cut = cuts.cut_by_id(session, cut_id, for_change=True)
+        try:
+            placed_clips.move_cut(session, edit, cut, by)
+        except InvalidValue as error:
+            stayed.append(error.message)
+    if stayed and len(stayed) == len(moves):
+        raise InvalidValue(stayed[0], field="by")
+    return stayed

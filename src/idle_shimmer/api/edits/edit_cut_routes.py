@@ -6,15 +6,13 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from idle_shimmer.api.edits.edit_answers import EditOut
-from idle_shimmer.api.edits.edit_changes import Seen, SeenCuts, answered, changing, prepared
+from idle_shimmer.api.edits.edit_answers import EditOut, MovedOut
+from idle_shimmer.api.edits.edit_changes import Seen, SeenCuts, answered, changing, moved, prepared
 from idle_shimmer.core.adjust import flip, turn
 from idle_shimmer.core.animation.timing import parse_rate
-from idle_shimmer.core.errors import InvalidValue
 from idle_shimmer.core.orientation import Axis
 from idle_shimmer.core.placed import at_rate
 from idle_shimmer.core.recipe import Recipe, SideFrames, SuggestedWindow
-from idle_shimmer.edit.beat_layout import cut_every
 from idle_shimmer.limits import MAX_CLIPS_IN_EDIT
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
@@ -83,19 +81,6 @@ class CutMoves(BaseModel):
     moves: Annotated[list[CutMove], Field(min_length=1, max_length=MAX_CLIPS_IN_EDIT)]
 
 
-class CutsOnBeats(BaseModel):
-    """Where cuts are to lie: on every ``every``-th beat."""
-
-    every: Annotated[int, Field(ge=1, le=64)]
-
-
-class MovedOut(BaseModel):
-    """The edit, and why cuts stayed where they are."""
-
-    edit: EditOut
-    stayed: list[str]
-
-
 @router.post("/apply")
 def apply_recipe(edit_id: uuid.UUID, wanted: Applied, version: Seen = None) -> EditOut:
     """Apply a recipe to several cuts at once: to all, or to none if one was changed meanwhile."""
@@ -143,38 +128,19 @@ def step_cut(
     return answered(edit_id)
 
 
-@router.post("/cuts/on-beats")
-def cut_on_beats(edit_id: uuid.UUID, wanted: CutsOnBeats, version: Seen = None) -> MovedOut:
-    """Trim clips so that the cuts lie on every ``every``-th beat, in one step.
-
-    ``stayed`` says which cuts do not, as their clips are too short.
-    """
-    label = f"Cut every {wanted.every} beats" if wanted.every > 1 else "Cut every beat"
-    with changing(edit_id, version, label) as edit:
-        stayed = cut_every(session_of(edit), edit, wanted.every)
-    return MovedOut(edit=answered(edit_id), stayed=stayed)
-
-
 @router.post("/cuts/move")
 def move_cuts(edit_id: uuid.UUID, wanted: CutMoves, version: Seen = None) -> MovedOut:
     """Move cuts, each a rolling trim of its clips, in one step.
 
     A cut whose clips have no more frames stays; ``stayed`` says why, cut by cut.
     """
-    stayed: list[str] = []
     count = len(wanted.moves)
     label = f"Move {count} cuts" if count > 1 else f"Move cut by {wanted.moves[0].by:+d} frames"
     about = wanted.moves[0].cut if count == 1 else None
     with changing(edit_id, version, label, about) as edit:
-        session = session_of(edit)
         for move in wanted.moves:
-            cut = cuts.cut_by_id(session, _require_cut(edit, move.cut), for_change=True)
-            try:
-                placed_clips.move_cut(session, edit, cut, move.by)
-            except InvalidValue as error:
-                stayed.append(error.message)
-        if len(stayed) == count:
-            raise InvalidValue(stayed[0], field="by")
+            _require_cut(edit, move.cut)
+        stayed = moved(edit, [(move.cut, move.by) for move in wanted.moves])
     return MovedOut(edit=answered(edit_id), stayed=stayed)
 
 

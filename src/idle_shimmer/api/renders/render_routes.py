@@ -2,8 +2,9 @@
 
 import mimetypes
 import uuid
+from typing import Annotated, get_args
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
@@ -15,6 +16,7 @@ from idle_shimmer.files.file_store import file_store
 from idle_shimmer.jobs.defer import defer_render
 from idle_shimmer.media.local_copies import at_hand
 from idle_shimmer.media.write.output_formats import FORMATS
+from idle_shimmer.output.plan import SizeChoice, scaled_size
 from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.errors import NotFound
 from idle_shimmer.store.renders import renders
@@ -23,6 +25,7 @@ from idle_shimmer.store.renders.render_choices import last_choice, remember_choi
 router = APIRouter(prefix="/api/renders", tags=["renders"])
 mimetypes.add_type("video/x-matroska", ".mkv")
 mimetypes.add_type("video/webm", ".webm")
+Side = Annotated[int, Query(ge=1, le=16_384)]
 
 
 class FormatOut(BaseModel):
@@ -36,10 +39,19 @@ class FormatOut(BaseModel):
     qualities: list[str]
 
 
+class SizeOut(BaseModel):
+    """A size of the pictures of a render."""
+
+    choice: SizeChoice
+    width: int
+    height: int
+
+
 class ChoicesOut(BaseModel):
-    """The formats, and what was chosen last."""
+    """The formats, the sizes for the frame size that was asked for, and what was chosen last."""
 
     formats: list[FormatOut]
+    sizes: list[SizeOut]
     last: RenderChoice
 
 
@@ -77,8 +89,8 @@ def create_render(new: NewRender) -> RenderOut:
 
 
 @router.get("/choices")
-def render_choices() -> ChoicesOut:
-    """Return what can be chosen for a render, and the last choice."""
+def render_choices(width: Side = 1920, height: Side = 1080) -> ChoicesOut:
+    """Return what can be chosen for a render of an edit of ``width``×``height``, and the last choice."""
     with session_scope() as session:
         last = RenderChoice.model_validate(last_choice(session))
     formats = [
@@ -92,7 +104,12 @@ def render_choices() -> ChoicesOut:
         )
         for each in FORMATS.values()
     ]
-    return ChoicesOut(formats=formats, last=last)
+    sizes = [(choice, scaled_size((width, height), choice)) for choice in get_args(SizeChoice)]
+    return ChoicesOut(
+        formats=formats,
+        sizes=[SizeOut(choice=choice, width=w, height=h) for choice, (w, h) in sizes],
+        last=last,
+    )
 
 
 @router.post("/estimate")

@@ -45,6 +45,17 @@ class Beats:
             number -= 1
         return number
 
+    def until(self, end_s: float) -> list[float]:
+        """Return the times of the beats from 0 to the first at ``end_s`` or after it, and the one before 0."""
+        first, last = self.first_from(0) - 1, self.first_from(end_s)
+        return [self.beat_s(number) for number in range(first, last + 1)]
+
+    def nearest_frame(self, frame: int, rate: Fraction) -> int:
+        """Return the frame at ``rate`` that lies nearest to the beat nearest to ``frame``."""
+        number = self.first_from(float(frame / rate))
+        before, after = (self.beat_s(each) * rate for each in (number - 1, number))
+        return round(before if frame - before <= after - frame else after)
+
 
 def cut_frames(
     beats: Beats, rate: Fraction, every: int, lengths: Sequence[tuple[int, int | None]]

@@ -27,6 +27,9 @@ _STRUCTURE_SHARE = 0.7
 # Slower movements, in pixels a frame, are all alike: nothing moves.
 _STILL_PX = 0.3
 
+# Below this no pair stands out: the clips show different things (common practice).
+ALIKE = 0.45
+
 Map = NDArray[np.float32]
 
 

@@ -29,11 +29,11 @@
 </script>
 
 <div class="beats" role="group" aria-label="Beats">
-	{#if editDocument.beats}
+	{#if editDocument.edit.beats_per_minute}
 		<NumberField
 			label="Tempo"
 			live={false}
-			value={editDocument.beats.perMinute}
+			value={editDocument.edit.beats_per_minute}
 			unit="BPM"
 			low={20}
 			high={MOST_BPM}
@@ -44,7 +44,7 @@
 		<NumberField
 			label="First beat"
 			live={false}
-			value={editDocument.beats.offsetS}
+			value={editDocument.edit.beat_offset_s}
 			unit="s"
 			low={-60}
 			high={60}

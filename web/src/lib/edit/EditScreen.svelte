@@ -150,6 +150,12 @@
 		gcTime: 0
 	}));
 
+	createQuery(() => ({
+		queryKey: ['beats', edit.id, edit.version],
+		queryFn: () => editDocument.readBeats(),
+		gcTime: 0
+	}));
+
 	function framesVersion(cutId: string): string {
 		const n = edit.cuts.findIndex(({ id }) => id === cutId);
 		const [outgoing, incoming] = [edit.placed[n], edit.placed[n + 1]];

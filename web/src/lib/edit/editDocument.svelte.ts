@@ -12,7 +12,6 @@ import {
 import type { Saver } from '$lib/saving/saver.svelte';
 import { rateNumber } from '$lib/ui/numbers';
 import { toast } from '$lib/ui/toast.svelte';
-import type { Beats } from './beats';
 import {
 	placedFacts,
 	trimOf,
@@ -64,17 +63,8 @@ export class EditDocument {
 		});
 	});
 
-	get beats(): Beats | null {
-		const { beats_per_minute, beat_offset_s, beat_times_s } = this.edit;
-		return beats_per_minute
-			? {
-					perMinute: beats_per_minute,
-					offsetS: beat_offset_s,
-					rate: this.rate,
-					timesS: beat_times_s
-				}
-			: null;
-	}
+	/** The frames on which beats lie, as the server knows them; without a tempo none. */
+	beatFrames = $state.raw<number[]>([]);
 
 	change(body: EditChange) {
 		const facts = Object.keys(body) as (keyof EditChange)[];
@@ -284,6 +274,14 @@ export class EditDocument {
 		});
 		this.#changes.base = { ...this.base, cuts };
 		return cuts.every((cut) => cut.worst);
+	}
+
+	/** Take where the beats lie. */
+	async readBeats(): Promise<number> {
+		const params = { path: { edit_id: this.base.id } };
+		const { frames } = await request(api.GET('/api/edits/{edit_id}/beats', { params }));
+		this.beatFrames = frames;
+		return frames.length;
 	}
 
 	#newest(): Promise<Edit> {

@@ -15,25 +15,24 @@ function alternating(alternate: Alternate) {
 	return { turn_alternate: alternate ? (Number(alternate) as 90 | 180 | 270) : null };
 }
 
-/** How many frames each of the selected cuts (or of all) lies from its nearest beat. */
-export function offBeat(editDocument: EditDocument): { cut: CutSummary; by: number }[] {
-	const { beats, starts } = editDocument;
-	const { ids } = editDocument.selection;
-	if (!beats) return [];
-	return editDocument.edit.cuts
-		.map((cut, n) => ({ cut, by: toNearestBeat(beats, starts[n + 1] ?? 0) }))
-		.filter(({ cut, by }) => by && (!ids.length || ids.includes(cut.id)));
+/** The selected cuts, or all where none is, that are not on a beat. */
+export function offBeat({ edit, beatFrames, selection, starts }: EditDocument): CutSummary[] {
+	const { ids } = selection;
+	return edit.cuts.filter(
+		({ id }, n) =>
+			toNearestBeat(beatFrames, starts[n + 1] ?? 0) && (!ids.length || ids.includes(id))
+	);
 }
 
 /** Move cuts to their nearest beats, in one step of the history. */
 export async function snapToBeats(editDocument: EditDocument) {
 	await editDocument.saved(async () => {
-		const moves = offBeat(editDocument).map(({ cut, by }) => ({ cut: cut.id, by }));
-		const { edit, stayed } = await editDocument.askMoves(moves, {
-			version: editDocument.base.version
-		});
+		const params = editDocument.path({ version: editDocument.base.version });
+		const cuts = offBeat(editDocument).map(({ id }) => id);
+		const asked = api.POST('/api/edits/{edit_id}/cuts/to-beats', { params, body: { cuts } });
+		const { edit, stayed } = await request(asked);
 		editDocument.take(edit);
-		const moved = counted(moves.length - stayed.length, 'cut');
+		const moved = counted(cuts.length - stayed.length, 'cut');
 		toast.info([`Moved ${moved} to the nearest beat.`, ...stayed].join(' '));
 	});
 }

@@ -1,4 +1,5 @@
 // The accent of a recipe: a sound around the cut, and what changes when it is edited.
+import usual from '$lib/api/generated/usual.json';
 import { clamped } from '$lib/ui/numbers';
 import type { Recipe } from './recipe';
 import { countedTimes, isInFrames, placedTimes, statedTimes, type Window } from './times';
@@ -22,23 +23,11 @@ export type Accent = {
 
 const ACCENT_TIMES = ['start', 'peak', 'end'];
 export const FARTHEST_U = 20;
-export const GAIN_DB = { low: -60, high: 12 };
+export const GAIN_DB = usual.gain_db;
 /** The shortest accent, in envelope time. */
 const LEAST_U = 0.02;
 
-export const USUAL_ACCENT: Accent = {
-	sound: 'whoosh',
-	gain_db: -19,
-	start: -1,
-	peak: 0,
-	end: 1,
-	fade_in: 0.5,
-	fade_out: 0.5,
-	stretch: true,
-	seed: 0,
-	brightness: 0.5,
-	body: 0.5
-};
+export const USUAL_ACCENT = usual.accent as Accent;
 
 export function accentOf(recipe: Recipe): Accent | null {
 	const stated = recipe.accent as Partial<Accent> | null | undefined;

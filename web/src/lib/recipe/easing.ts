@@ -1,21 +1,14 @@
 // Easings as the bench edits them: control points, their mirror image, their text.
+import usual from '$lib/api/generated/usual.json';
 import type { Easing } from '$lib/recipe/recipe';
 
 /** x1, y1, x2, y2 of a cubic Bézier curve from (0, 0) to (1, 1). */
 export type Points = [number, number, number, number];
 
-// W3C CSS Easing Functions Level 1, section 2.2.
-const NAMED: Record<string, Points> = {
-	linear: [0, 0, 1, 1],
-	ease: [0.25, 0.1, 0.25, 1],
-	'ease-in': [0.42, 0, 1, 1],
-	'ease-out': [0, 0, 0.58, 1],
-	'ease-in-out': [0.42, 0, 0.58, 1]
-};
+const NAMED = usual.easings as unknown as Record<string, Points>;
 const BEZIER = /^cubic-bezier\(([^)]*)\)$/;
 const STOPS = /^linear\((.*)\)$/s;
-const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)$/;
-const STEPS = /^steps\((\d+),\s*(start|end)\)$/;
+const STEPS = /^steps\(\s*(\d+)\s*(?:,\s*(?:jump-)?(start|end)\s*)?\)$/;
 
 /** The control points of an easing; null for steps. */
 export function pointsOf(easing: Easing): Points | null {
@@ -23,7 +16,7 @@ export function pointsOf(easing: Easing): Points | null {
 	const named = NAMED[easing];
 	if (named) return named;
 	const numbers = BEZIER.exec(easing)?.[1]?.split(',').map(Number);
-	return numbers?.length === 4 ? (numbers as Points) : null;
+	return numbers?.length === 4 && numbers.every(Number.isFinite) ? (numbers as Points) : null;
 }
 
 /** The easing with these control points, by its name where it has one. */
@@ -42,16 +35,12 @@ export function stopsOf(easing: Easing): [number, number][] | null {
 	const stops: { x: number | null; y: number }[] = [];
 	for (const part of listed.split(',')) {
 		const words = part.trim().split(/\s+/);
-		const shares = words.filter((word) => word.endsWith('%')).map((word) => word.slice(0, -1));
-		const numbers = words.filter((word) => !word.endsWith('%'));
-		const [y] = numbers;
-		const apart = words.length === 3 && !words[1]?.endsWith('%');
-		if (y === undefined || numbers.length > 1 || shares.length > 2 || apart) return null;
-		if (![y, ...shares].every((each) => NUMBER.test(each))) return null;
-		if (!shares.length) stops.push({ x: null, y: Number(y) });
-		for (const share of shares) stops.push({ x: Number(share) / 100, y: Number(y) });
+		const shares = words.filter((word) => word.endsWith('%')).map((word) => parseFloat(word) / 100);
+		const y = Number(words.find((word) => !word.endsWith('%')));
+		for (const x of shares.length ? shares : [null]) stops.push({ x, y });
 	}
-	return stops.length >= 2 ? placed(stops) : null;
+	const isRead = stops.every(({ x, y }) => !Number.isNaN(x ?? 0) && !Number.isNaN(y));
+	return isRead && stops.length >= 2 ? placed(stops) : null;
 }
 
 /** Inputs never decrease, and those left out lie evenly between the others. */
@@ -110,14 +99,8 @@ export function reversed(easing: Easing): Easing {
 	return easingOf([1 - x2, 1 - y2, 1 - x1, 1 - y1]);
 }
 
-/** Whether a text is an easing that a recipe can hold. */
+/** Whether a text is an easing that a recipe can hold: one of CSS, of a kind that is drawn here. */
 export function isEasing(text: string): boolean {
-	if (text in NAMED || stopsOf(text)) return true;
-	const steps = STEPS.exec(text);
-	if (steps) return Number(steps[1]) >= 1;
-	const parts = BEZIER.exec(text)?.[1]?.split(',') ?? [];
-	if (parts.length !== 4 || parts.some((part) => !/^\s*-?(\d+\.?\d*|\.\d+)\s*$/.test(part)))
-		return false;
-	// CSS Easing Functions Level 1: the times of the control points lie in 0…1.
-	return [parts[0], parts[2]].every((part) => Number(part) >= 0 && Number(part) <= 1);
+	const isDrawn = pointsOf(text) ?? stopsOf(text) ?? STEPS.exec(text);
+	return isDrawn !== null && CSS.supports('transition-timing-function', text);
 }

@@ -103,7 +103,7 @@ describe('values as text', () => {
 describe('a fix', () => {
 	const filter = (id: string) => ({ id, kind: 'roll', side: 'across', amount: 1 });
 	const recipe = (...ids: string[]) =>
-		({ name: '', filters: ids.map(filter) }) as unknown as Recipe;
+		({ name: '', shutter: 0, filters: ids.map(filter) }) as unknown as Recipe;
 	const patch = [
 		{ op: 'replace', path: '/filters/1/amount', value: 2 },
 		{ op: 'replace', path: '/shutter', value: 180 }
@@ -112,8 +112,9 @@ describe('a fix', () => {
 	it('changes the filter that was judged, wherever that is now', () => {
 		const now = recipe('new', 'b', 'a');
 		const found = patched(now, readdressed(patch, ['a', 'b'], now)!);
-		expect(found.filters.map((each) => each.amount)).toEqual([1, 2, 1]);
-		expect(found.shutter).toBe(180);
+		expect(found?.filters.map((each) => each.amount)).toEqual([1, 2, 1]);
+		expect(found?.shutter).toBe(180);
+		expect(now.shutter).toBe(0);
 		const moved = recipe('b', 'a');
 		expect(readdressed(patch, ['a', 'b'], moved)?.map(({ path }) => path)).toEqual([
 			'/filters/0/amount',
@@ -121,7 +122,10 @@ describe('a fix', () => {
 		]);
 	});
 
-	it('changes nothing where that filter has gone', () => {
+	it('changes nothing where that filter has gone, or what it is about', () => {
+		expect(
+			patched(recipe('a'), [{ op: 'replace', path: '/filters/3/amount', value: 1 }])
+		).toBeNull();
 		expect(readdressed(patch, ['a', 'b'], recipe('a', 'c'))).toBeNull();
 	});
 });

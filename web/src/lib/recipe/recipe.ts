@@ -1,5 +1,7 @@
 // The recipe as the bench edits it, and pure operations on its envelopes.
+import { applyPatch, type Operation } from 'rfc6902';
 import type { Catalogue, Parameter, FilterKind } from '$lib/api/client';
+import usual from '$lib/api/generated/usual.json';
 import type { Time } from './times';
 
 export type PatchStep = { op: string; path: string; value: unknown };
@@ -37,9 +39,6 @@ export type Follow = { kind: 'follow'; filter: string; shutter: number };
 export type Envelope = Value | string | boolean | Swell | Travel | Keyframes | Follow;
 export type Moves = 'hold' | 'swell' | 'travel' | 'keyframes' | 'follow';
 
-/** 180°, the usual opening of a shutter. */
-const FOLLOWED_SHUTTER = 180;
-
 export type Side = 'outgoing' | 'across' | 'incoming' | 'subject';
 export type Filter = {
 	id: string;
@@ -58,7 +57,7 @@ export type Mix = {
 /** The subject of one clip over the mix, for a part of the window. */
 export type SubjectLayer = { of: 'outgoing' | 'incoming'; from: number; to: number };
 /** Incoming's subject comes before its background. */
-export const USUAL_LAYER: SubjectLayer = { of: 'incoming', from: -1, to: 1 };
+export const USUAL_LAYER = usual.subject_layer as SubjectLayer;
 export type Recipe = {
 	format: number;
 	name: string;
@@ -143,20 +142,11 @@ export function mainName(moves: Moves): string {
 }
 
 export function swellTo(peak: Value): Swell {
-	return {
-		kind: 'swell',
-		peak,
-		start: -1,
-		full_from: 0,
-		full_to: 0,
-		end: 1,
-		rise: 'ease-in',
-		fall: 'ease-out'
-	};
+	return { ...(usual.swell as Omit<Swell, 'peak'>), peak };
 }
 
 export function travelBy(amount: Value): Travel {
-	return { kind: 'travel', amount, start: -1, end: 1, easing: 'ease-in-out' };
+	return { ...(usual.travel as Omit<Travel, 'amount'>), amount };
 }
 
 /** The envelope turned into another kind, its main value kept. */
@@ -168,7 +158,8 @@ export function withMoves(
 ): Envelope {
 	if (movesOf(envelope) === moves) return envelope;
 	const rest = parameter.rest ?? 0;
-	if (moves === 'follow') return { kind: 'follow', filter: followed, shutter: FOLLOWED_SHUTTER };
+	if (moves === 'follow')
+		return { kind: 'follow', filter: followed, shutter: usual.follow_shutter };
 	if (parameter.control === 'point' && movesOf(envelope) === 'follow')
 		return withMoves(parameter.default as Envelope, moves, parameter);
 	const value = movesOf(envelope) === 'follow' ? (parameter.usual ?? rest) : mainValue(envelope);
@@ -247,18 +238,11 @@ export function readdressed(patch: PatchStep[], ids: string[], now: Recipe): Pat
 	return made;
 }
 
-/** The recipe with a patch (RFC 6902, add and replace) applied. */
-export function patched(recipe: Recipe, patch: PatchStep[]): Recipe {
-	const made = structuredClone(recipe) as Record<string, unknown>;
-	for (const { path, value } of patch) {
-		const parts = path.replace(/^\//, '').split('/');
-		const last = parts.pop() ?? '';
-		let target: Record<string, unknown> = made;
-		for (const part of parts) target = target[part] as Record<string, unknown>;
-		if (Array.isArray(target) && last === '-') target.push(value);
-		else target[last] = value;
-	}
-	return made as Recipe;
+/** The recipe with a patch (RFC 6902) applied; null where it does not fit. */
+export function patched(recipe: Recipe, patch: PatchStep[]): Recipe | null {
+	const made = structuredClone(recipe);
+	const problems = applyPatch(made, patch as Operation[]);
+	return problems.some(Boolean) ? null : made;
 }
 
 /** The parameter that a closed lane shows: the animated one, else the first with a rest value. */

@@ -1,4 +1,5 @@
 // Where in the picture a filter acts.
+import usual from '$lib/api/generated/usual.json';
 import type { Envelope, Filter, Recipe } from './recipe';
 
 export type Shape = {
@@ -18,12 +19,7 @@ export const REGIONS: { value: RegionKind; name: string }[] = [
 	{ value: 'ellipse', name: 'Ellipse' },
 	{ value: 'box', name: 'Box' }
 ];
-const USUAL: Omit<Shape, 'kind'> = {
-	centre: [0.5, 0.5],
-	size: [0.6, 0.6],
-	feather: 0.1,
-	invert: false
-};
+const USUAL = usual.shape as unknown as Omit<Shape, 'kind'>;
 
 export function regionOf(filter: Filter): Region | null {
 	return ((filter as { region?: unknown }).region ?? null) as Region | null;

@@ -18,7 +18,7 @@
 		nameParts,
 		newRender,
 		QUALITIES,
-		sizes,
+		sizeItems,
 		WHATS,
 		type Choice,
 		type Subject
@@ -55,8 +55,9 @@
 	let sending = $state(false);
 
 	const choices = createQuery(() => ({
-		queryKey: ['render-choices'],
-		queryFn: () => request(api.GET('/api/renders/choices')),
+		queryKey: ['render-choices', width, height],
+		queryFn: () =>
+			request(api.GET('/api/renders/choices', { params: { query: { width, height } } })),
 		enabled: open
 	}));
 	let formats = $derived(choices.data?.formats ?? []);
@@ -177,7 +178,7 @@
 					label="Size"
 					wide
 					value={choice.size}
-					items={sizes(width, height)}
+					items={sizeItems(choices.data?.sizes ?? [])}
 					onchange={(size) => set({ size })}
 				/>
 				{#if hasHandles(choice.what)}

@@ -1,12 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import {
-	durationText,
-	estimateText,
-	nameParts,
-	newRender,
-	sizes,
-	type Choice
-} from './renderChoice';
+import { durationText, estimateText, nameParts, newRender, type Choice } from './renderChoice';
 
 const CHOICE: Choice = {
 	what: 'window',
@@ -36,14 +29,6 @@ describe('what is asked for', () => {
 });
 
 describe('what is shown', () => {
-	it('gives sizes of even numbers', () => {
-		expect(sizes(1280, 718).map(({ name }) => name)).toEqual([
-			'Full, 1280×718',
-			'Half, 640×360',
-			'Quarter, 320×180'
-		]);
-	});
-
 	it('gives durations in the unit that fits', () => {
 		expect([0.2, 42, 600, 9000].map(durationText)).toEqual(['1 s', '42 s', '10 min', '2.5 h']);
 	});

@@ -34,17 +34,14 @@ export const QUALITIES: Record<string, string> = {
 	high: 'High'
 };
 
-const DIVISORS = { full: 1, half: 2, quarter: 4 };
 const SIZE_NAMES = { full: 'Full', half: 'Half', quarter: 'Quarter' };
 
-/** The sizes to choose from, for an edit's frame size. */
-export function sizes(width: number, height: number) {
-	const even = (side: number, by: number) =>
-		by === 1 ? side : Math.max(2, 2 * Math.round(side / by / 2));
-	return (Object.keys(DIVISORS) as (keyof typeof DIVISORS)[]).map((value) => {
-		const by = DIVISORS[value];
-		return { value, name: `${SIZE_NAMES[value]}, ${even(width, by)}×${even(height, by)}` };
-	});
+/** The sizes to choose from, in words. */
+export function sizeItems(sizes: Choices['sizes']) {
+	return sizes.map(({ choice, width, height }) => ({
+		value: choice,
+		name: `${SIZE_NAMES[choice]}, ${width}×${height}`
+	}));
 }
 
 /** Whether untreated frames are written on each side of windows. */

@@ -689,6 +689,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/edits/{edit_id}/beats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Beat Frames
+         * @description Return where the beats of an edit lie; nowhere without a tempo.
+         */
+        get: operations["get_beat_frames_api_edits__edit_id__beats_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/cuts/to-beats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Cuts To Beats
+         * @description Move cuts to their nearest beats, each a rolling trim of its clips, in one step.
+         *
+         *     A cut whose clips have no more frames stays; ``stayed`` says why, cut by cut.
+         */
+        post: operations["move_cuts_to_beats_api_edits__edit_id__cuts_to_beats_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/edits/{edit_id}/cuts/on-beats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut On Beats
+         * @description Trim clips so that the cuts lie on every ``every``-th beat, in one step.
+         *
+         *     ``stayed`` says which cuts do not, as their clips are too short.
+         */
+        post: operations["cut_on_beats_api_edits__edit_id__cuts_on_beats_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/edits/{edit_id}/apply": {
         parameters: {
             query?: never;
@@ -743,28 +807,6 @@ export interface paths {
          * @description Step the frames that meet at a cut, in either clip or both; without ``slip`` lengths change.
          */
         post: operations["step_cut_api_edits__edit_id__cuts__cut_id__step_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/edits/{edit_id}/cuts/on-beats": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Cut On Beats
-         * @description Trim clips so that the cuts lie on every ``every``-th beat, in one step.
-         *
-         *     ``stayed`` says which cuts do not, as their clips are too short.
-         */
-        post: operations["cut_on_beats_api_edits__edit_id__cuts_on_beats_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1648,7 +1690,7 @@ export interface paths {
         };
         /**
          * Render Choices
-         * @description Return what can be chosen for a render, and the last choice.
+         * @description Return what can be chosen for a render of an edit of ``width``×``height``, and the last choice.
          */
         get: operations["render_choices_api_renders_choices_get"];
         put?: never;
@@ -1978,34 +2020,6 @@ export interface components {
              * @enum {string}
              */
             kind: "background";
-        };
-        /**
-         * BeatsOut
-         * @description A detection of beats, how much of the sound is done, and in the end what it found, in seconds from its start.
-         */
-        BeatsOut: {
-            /**
-             * Clip
-             * Format: uuid
-             */
-            clip: string;
-            /** State */
-            state: string;
-            /** Message */
-            message: string;
-            /** Done S */
-            done_s: number;
-            /** Total S */
-            total_s: number;
-            /** Bpm */
-            bpm?: number | null;
-            /** Offset S */
-            offset_s?: number | null;
-            /**
-             * Beats S
-             * @default []
-             */
-            beats_s: number[];
         };
         /**
          * BlockShift
@@ -2358,11 +2372,13 @@ export interface components {
         };
         /**
          * ChoicesOut
-         * @description The formats, and what was chosen last.
+         * @description The formats, the sizes for the frame size that was asked for, and what was chosen last.
          */
         ChoicesOut: {
             /** Formats */
             formats: components["schemas"]["FormatOut"][];
+            /** Sizes */
+            sizes: components["schemas"]["SizeOut"][];
             last: components["schemas"]["RenderChoice"];
         };
         /**
@@ -2717,6 +2733,17 @@ export interface components {
         CutsOnBeats: {
             /** Every */
             every: number;
+        };
+        /**
+         * CutsToBeats
+         * @description The cuts that are to lie on the nearest beats; none are all of them.
+         */
+        CutsToBeats: {
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: string[];
         };
         /**
          * DeletedEditOut
@@ -3867,7 +3894,7 @@ export interface components {
          * MatteOut
          * @description The mattes of pictures ``first`` … ``last`` of the clip, and how far they are.
          *
-         *     ``changes`` is how much each differs from the one before, as a share of the frame, once they are done.
+         *     ``doubtful`` are those that change most from the one before, worst first, once they are done.
          */
         MatteOut: {
             /**
@@ -3887,8 +3914,8 @@ export interface components {
             total_frames: number;
             /** Message */
             message: string;
-            /** Changes */
-            changes: number[];
+            /** Doubtful */
+            doubtful: number[];
         };
         /**
          * MixOut
@@ -4048,7 +4075,8 @@ export interface components {
          * PairsOut
          * @description The similarity of every pair, by rows of outgoing frames, and the best pairs.
          *
-         *     The first row and column are ``first_outgoing`` and ``first_incoming`` frames from the cut's.
+         *     The first row and column are ``first_outgoing`` and ``first_incoming`` frames from the cut's. ``alike``
+         *     is False where no pair stands out: the clips show different things.
          */
         PairsOut: {
             /** First Outgoing */
@@ -4059,6 +4087,8 @@ export interface components {
             similarity: number[][];
             /** Best */
             best: components["schemas"]["PairOut"][];
+            /** Alike */
+            alike: boolean;
         };
         /**
          * ParameterOut
@@ -4994,6 +5024,21 @@ export interface components {
             password: string;
         };
         /**
+         * SizeOut
+         * @description A size of the pictures of a render.
+         */
+        SizeOut: {
+            /**
+             * Choice
+             * @enum {string}
+             */
+            choice: "full" | "half" | "quarter";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * Slip
          * @description From ``from`` to ``to`` the background is ``offset`` frames later.
          */
@@ -5718,6 +5763,42 @@ export interface components {
              */
             invert: boolean;
         };
+        /**
+         * BeatsOut
+         * @description The frames of the edit that lie nearest to its beats, ascending, with one beyond either end.
+         */
+        idle_shimmer__api__edits__beat_routes__BeatsOut: {
+            /** Frames */
+            frames: number[];
+        };
+        /**
+         * BeatsOut
+         * @description A detection of beats, how much of the sound is done, and in the end what it found, in seconds from its start.
+         */
+        idle_shimmer__api__edits__music_routes__BeatsOut: {
+            /**
+             * Clip
+             * Format: uuid
+             */
+            clip: string;
+            /** State */
+            state: string;
+            /** Message */
+            message: string;
+            /** Done S */
+            done_s: number;
+            /** Total S */
+            total_s: number;
+            /** Bpm */
+            bpm?: number | null;
+            /** Offset S */
+            offset_s?: number | null;
+            /**
+             * Beats S
+             * @default []
+             */
+            beats_s: number[];
+        };
     };
     responses: {
         /** @description The request cannot be read. */
@@ -5756,7 +5837,7 @@ export interface components {
                 "application/json": components["schemas"]["Problems"];
             };
         };
-        /** @description It was changed meanwhile. */
+        /** @description It was changed meanwhile, or the name is taken. */
         Refusal409: {
             headers: {
                 [name: string]: unknown;
@@ -7248,6 +7329,122 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    get_beat_frames_api_edits__edit_id__beats_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["idle_shimmer__api__edits__beat_routes__BeatsOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    move_cuts_to_beats_api_edits__edit_id__cuts_to_beats_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutsToBeats"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    cut_on_beats_api_edits__edit_id__cuts_on_beats_post: {
+        parameters: {
+            query?: {
+                /** @description The version of the edit that the editor saw */
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                edit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutsOnBeats"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            414: components["responses"]["Refusal414"];
+            415: components["responses"]["Refusal415"];
+            421: components["responses"]["Refusal421"];
+            422: components["responses"]["Refusal422"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     apply_recipe_api_edits__edit_id__apply_post: {
         parameters: {
             query?: {
@@ -7357,47 +7554,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditOut"];
-                };
-            };
-            400: components["responses"]["Refusal400"];
-            401: components["responses"]["Refusal401"];
-            403: components["responses"]["Refusal403"];
-            404: components["responses"]["Refusal404"];
-            409: components["responses"]["Refusal409"];
-            413: components["responses"]["Refusal413"];
-            414: components["responses"]["Refusal414"];
-            415: components["responses"]["Refusal415"];
-            421: components["responses"]["Refusal421"];
-            422: components["responses"]["Refusal422"];
-            503: components["responses"]["Refusal503"];
-            507: components["responses"]["Refusal507"];
-        };
-    };
-    cut_on_beats_api_edits__edit_id__cuts_on_beats_post: {
-        parameters: {
-            query?: {
-                /** @description The version of the edit that the editor saw */
-                version?: number | null;
-            };
-            header?: never;
-            path: {
-                edit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CutsOnBeats"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MovedOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -8370,7 +8526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BeatsOut"];
+                    "application/json": components["schemas"]["idle_shimmer__api__edits__music_routes__BeatsOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -8404,7 +8560,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BeatsOut"];
+                    "application/json": components["schemas"]["idle_shimmer__api__edits__music_routes__BeatsOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -8438,7 +8594,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BeatsOut"];
+                    "application/json": components["schemas"]["idle_shimmer__api__edits__music_routes__BeatsOut"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -9191,7 +9347,10 @@ export interface operations {
     };
     render_choices_api_renders_choices_get: {
         parameters: {
-            query?: never;
+            query?: {
+                width?: number;
+                height?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

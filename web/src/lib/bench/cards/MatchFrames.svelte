@@ -11,8 +11,6 @@
 	let { bench, slip }: { bench: Bench; slip: boolean } = $props();
 
 	const DARKEST = 0.12;
-	/** Below this no pair stands out: the clips show different things. */
-	const ALIKE = 0.45;
 	let compared = $state.raw<{ at: string; pairs: FramePairs } | null>(null);
 	/** Ends the comparison that runs. */
 	let comparing = $state.raw<AbortController | null>(null);
@@ -23,7 +21,7 @@
 	/** The frames that meet now: pairs are counted from them, and hold as long as they do. */
 	let at = $derived(`${transition.cut.outgoing.end_shown} ${transition.cut.incoming.first_shown}`);
 	let pairs = $derived(compared?.at === at ? compared.pairs : null);
-	let alike = $derived((pairs?.best[0]?.similarity ?? 0) >= ALIKE);
+	let alike = $derived(pairs?.alike ?? false);
 
 	async function find() {
 		const running = (comparing = new AbortController());

@@ -56,10 +56,12 @@
 		else if (fix.window) bench.transition.setWindow(fix.window.before, fix.window.after);
 		else {
 			const patch = readdressed(fix.patch, finding.filters, bench.transition.recipe);
-			if (!patch) toast.info('Not fixed: the filter that this is about has been removed.');
+			if (!patch || !patched(bench.transition.recipe, patch))
+				toast.info('Not fixed: the filter that this is about has been removed.');
 			else
-				bench.transition.change(`Fix ${name.toLowerCase()}: ${fix.label}`, (recipe) =>
-					patched(recipe, patch)
+				bench.transition.change(
+					`Fix ${name.toLowerCase()}: ${fix.label}`,
+					(recipe) => patched(recipe, patch) ?? recipe
 				);
 		}
 	}

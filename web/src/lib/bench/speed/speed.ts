@@ -1,4 +1,5 @@
 // The speed ramps of a recipe, one for each side of the cut.
+import usual from '$lib/api/generated/usual.json';
 import type { TransitionDocument } from '$lib/bench/transition.svelte';
 import type { ClipSide } from '$lib/bench/cutTypes';
 import { mainValue, swellTo, withMainValue, type Envelope, type Recipe } from '$lib/recipe/recipe';
@@ -41,15 +42,7 @@ export const CHOICES: Record<RetimeChoice, Choice> = {
 /** The speed ramp of a side; speed 1 where it has none. */
 export function retimeOf(recipe: Recipe, side: ClipSide): Retime {
 	const ramps = (recipe.retime ?? {}) as Partial<Record<ClipSide, Partial<Retime>>>;
-	return {
-		speed: 1,
-		sampling: 'nearest',
-		in_edit: 'slip',
-		sound: 'follow',
-		slips: [],
-		join: 2,
-		...ramps[side]
-	};
+	return { ...(usual.retime as Retime), ...ramps[side] };
 }
 
 /** Change the ramp of a side. */

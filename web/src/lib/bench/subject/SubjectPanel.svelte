@@ -10,7 +10,7 @@
 	import { clamped, fromCut } from '$lib/ui/numbers';
 	import { toast } from '$lib/ui/toast.svelte';
 	import StrokeCanvas from './StrokeCanvas.svelte';
-	import { doubtful, strokesOn, withBox, withLine, withoutFrame, type Tool } from './strokes';
+	import { strokesOn, withBox, withLine, withoutFrame, type Tool } from './strokes';
 	import type { Subject } from './subject.svelte';
 
 	let { bench, subject }: { bench: Bench; subject: Subject } = $props();
@@ -45,9 +45,7 @@
 	let frame = $derived(clamped(chosen ?? atCut, first, last));
 	let on = $derived(strokesOn(subject.strokes, frame));
 	let marked = $derived(subject.strokes.map((each) => each.frame));
-	let doubts = $derived(
-		matte?.state === 'done' ? doubtful(matte.changes, matte.first).filter((n) => n <= last) : []
-	);
+	let doubts = $derived(matte?.doubtful ?? []);
 
 	/** A frame as the strip counts it: outgoing ends at −1, incoming begins at 0. */
 	function named(number: number): string {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { doubtful, saysSomething, strokesOn, withBox, withLine, withoutFrame } from './strokes';
+import { saysSomething, strokesOn, withBox, withLine, withoutFrame } from './strokes';
 
 describe('strokes', () => {
 	it('are kept by frame, in order, with the size of each line', () => {
@@ -29,11 +29,5 @@ describe('strokes', () => {
 		expect(saysSomething(list)).toBe(true);
 		expect(withBox(list, 4, null)).toEqual([]);
 		expect(saysSomething(withLine([], 4, 'remove', [[0, 0]], 0.1))).toBe(false);
-	});
-
-	it('name the frames where a matte stands out of its neighbours', () => {
-		const changes = [0, 0.002, 0.002, 0.04, 0.002, 0.01, 0.002, 0.002];
-		expect(doubtful(changes, 100)).toEqual([103, 105]);
-		expect(doubtful([0, 0.001, 0.0012, 0.001], 0)).toEqual([]);
 	});
 });

@@ -55,19 +55,6 @@ export function saysSomething(list: Strokes[]): boolean {
 	return list.some((each) => each.box || each.keep?.length);
 }
 
-/** The frames where a matte changes most, worst first: those that stand out of their neighbours. */
-export function doubtful(changes: number[], first: number, most = 5): number[] {
-	const sorted = [...changes].sort((one, other) => one - other);
-	const middle = sorted[Math.floor(sorted.length / 2)] ?? 0;
-	const limit = Math.max(2.5 * middle, 0.004);
-	return changes
-		.map((change, n) => ({ change, frame: first + n }))
-		.filter(({ change }) => change > limit)
-		.sort((one, other) => other.change - one.change)
-		.slice(0, most)
-		.map(({ frame }) => frame);
-}
-
 function withFrame(list: Strokes[], on: Strokes): Strokes[] {
 	const empty = !on.box && !on.keep?.length && !on.remove?.length;
 	const others = withoutFrame(list, on.frame);

@@ -36,9 +36,7 @@
 	let before = $derived(drag?.part === 'before' ? cut.before - drag.by : cut.before);
 	let after = $derived(drag?.part === 'after' ? cut.after + drag.by : cut.after);
 	let seam = $derived((frame + moved) * scale);
-	let onBeat = $derived(
-		editDocument.beats !== null && toNearestBeat(editDocument.beats, frame + moved) === 0
-	);
+	let onBeat = $derived(toNearestBeat(editDocument.beatFrames, frame + moved) === 0);
 	let tooltip = $derived(
 		drag?.part === 'seam'
 			? `${moved > 0 ? '+' : ''}${counted(moved, 'frame')}${onBeat ? ', on the beat' : ''}`
@@ -47,8 +45,8 @@
 
 	/** Snap a move to a beat that is near, unless Alt is pressed. */
 	function snapped(by: number, free: boolean): number {
-		if (free || !editDocument.beats) return by;
-		const rest = toNearestBeat(editDocument.beats, frame + by);
+		const rest = toNearestBeat(editDocument.beatFrames, frame + by);
+		if (free || rest === null) return by;
 		return Math.abs(rest) * scale < SNAPS_PX ? by + rest : by;
 	}
 

@@ -47,9 +47,7 @@
 	let width = $derived(seen * zoom);
 	let scale = $derived(width / Math.max(1, editDocument.edit.frame_count));
 	let beats = $derived(
-		editDocument.beats
-			? beatsIn(editDocument.beats, editDocument.edit.frame_count, width / BEAT_ROOM_PX)
-			: []
+		beatsIn(editDocument.beatFrames, editDocument.edit.frame_count, width / BEAT_ROOM_PX)
 	);
 	let pictureWidth = $derived((FILM_PX * editDocument.edit.width) / editDocument.edit.height);
 	let inSight = $derived({ from: scrolled - BEYOND_PX, to: scrolled + seen + BEYOND_PX });
