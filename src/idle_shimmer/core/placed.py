@@ -72,6 +72,10 @@ def _scale(suggested: SuggestedWindow | None, rate: Fraction | None) -> Fraction
 
 def _placed_filter(owner: Filter, placing: Placing) -> Filter:
     changed = dict(_placed_fields(owner, owner.parameters(), placing))
+    if owner.region is not None and any(
+        map(envelopes.is_animated, owner.region.envelopes().values())
+    ):
+        changed["region"] = owner.region.placed(placing)
     return owner.model_copy(update=changed) if changed else owner
 
 

@@ -1,6 +1,7 @@
 """Regions of filters: their shapes, and that they belong to the picture that enters the filter."""
 
 import math
+from fractions import Fraction
 
 import cv2
 import numpy as np
@@ -8,6 +9,8 @@ import pytest
 from skimage import data
 
 from idle_shimmer.core.adjust import flip, turn
+from idle_shimmer.core.animation.curves import curves_of
+from idle_shimmer.core.animation.timeline import Timeline
 from idle_shimmer.core.animation.timing import Window
 from idle_shimmer.core.errors import RecipeError
 from idle_shimmer.core.frame.render import NO_MATTES, Mattes
@@ -158,3 +161,36 @@ def test_a_wrong_region_is_named(region: dict, message: str) -> None:
     with pytest.raises(RecipeError) as caught:
         recipe_from_json({"filters": [{**FLASH, "region": region}]})
     assert any(message in text and "region" in path for path, text in caught.value.problems)
+
+
+def moving(part: str, *keyframes: tuple[object, list[float]]) -> Recipe:
+    """A flash to white in a box, with keyframes of its centre or size at frames."""
+    places = [{"at": at, "value": value, "easing": "linear"} for at, value in keyframes]
+    box = {"kind": "box", "centre": [0.5, 0.5], "size": [0.4, 0.4], "feather": 0.0}
+    region = {**box, part: {"kind": "keyframes", "keyframes": places}}
+    return recipe_from_json({"times": "frames", "filters": [{**FLASH, "region": region}]})
+
+
+def middle_of(recipe: Recipe, offset: int) -> tuple[float, float]:
+    """The middle of what is white in a frame, 0…1."""
+    black = np.zeros((SIZE[1], SIZE[0], 3), np.uint8)
+    shown = render_picture(recipe, WINDOW, offset, black, black).to("linear").pixels[..., 0]
+    down, right = np.nonzero(shown > 0.5)
+    return (right.mean() + 0.5) / SIZE[0], (down.mean() + 0.5) / SIZE[1]
+
+
+def test_a_region_lies_where_it_is_stated_to_be_in_frames() -> None:
+    recipe = moving("centre", ({"frames": -3}, [0.3, 0.4]), ({"frames": 2}, [0.7, 0.6]))
+    assert middle_of(recipe, -4) == pytest.approx((0.3, 0.4), abs=0.004)
+    first, second = middle_of(recipe, -2), middle_of(recipe, 0)
+    assert first[0] < second[0]
+    assert middle_of(recipe, 3) == pytest.approx((0.7, 0.6), abs=0.004)
+
+
+def test_curves_of_a_region_are_what_is_seen() -> None:
+    recipe = moving("centre", (-0.9, [0.3, 0.4]), (0.1, [0.7, 0.6]))
+    curves = {each.parameter: each for each in curves_of(Timeline(recipe, WINDOW, Fraction(25), SIZE))}
+    assert "region.size.x" not in curves
+    for place, offset in enumerate(WINDOW.offsets):
+        found = [curves[f"region.centre.{axis}"].values[place] for axis in "xy"]
+        assert middle_of(recipe, offset) == pytest.approx(tuple(found), abs=0.006)

@@ -24,7 +24,7 @@ class Curve:
 
     ``values`` are at the centres of the window's frames; ``times`` (frames from the cut) and
     ``line`` trace the curve: a constant by its ends and the cut. For a point, x and y are two curves,
-    named ``centre.x``, ``centre.y``.
+    named ``centre.x``, ``centre.y``; those of an animated region are ``region.centre.x`` and so on.
     """
 
     filter_id: str
@@ -52,6 +52,9 @@ def curves_of(timeline: Timeline) -> list[Curve]:
     ends = _rounded((along[0], *_CUT, along[-1]))
     for each in recipe.filters:
         at_frames, between = _moving(timeline, each, centres), _moving(timeline, each, along)
+        for part, values in _region_at(timeline, each, centres).items():
+            line = _region_at(timeline, each, along)[part]
+            found.append(Curve(each.id, part, _rounded(values), shown_times, _rounded(line)))
         for part, value in _numbers(timeline.values(each, centres[0])):
             if part in at_frames:
                 values, line = _rounded(at_frames[part]), _rounded(between[part])
@@ -81,6 +84,19 @@ def _moving(timeline: Timeline, each: Filter, times: list[float]) -> dict[str, l
     for t in times if animated else ():
         now = timeline.values(each, t)
         for part, number in _numbers({name: now[name] for name in animated}):
+            columns.setdefault(part, []).append(number)
+    return columns
+
+
+def _region_at(timeline: Timeline, each: Filter, times: list[float]) -> dict[str, list[float]]:
+    """Return the animated coordinates of a filter's region at ``times``."""
+    if each.region is None:
+        return {}
+    animated = [name for name, part in each.region.envelopes().items() if is_animated(part)]
+    columns: dict[str, list[float]] = {}
+    for t in times if animated else ():
+        now = each.region.values_at(timeline.window.u_at(t))
+        for part, number in _numbers({f"region.{name}": now[name] for name in animated}):
             columns.setdefault(part, []).append(number)
     return columns
 

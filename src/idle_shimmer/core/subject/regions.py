@@ -1,13 +1,20 @@
 """Regions: where in the picture a filter acts. A region belongs to the picture that enters the filter."""
 
 from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from idle_shimmer.core.animation.envelope import Follow, PointEnvelope, stated_values, value_at
+from idle_shimmer.core.animation.envelope import (
+    Follow,
+    PointEnvelope,
+    placed,
+    stated_values,
+    value_at,
+)
+from idle_shimmer.core.animation.times import Placing
 from idle_shimmer.core.orientation import Axis, flip_envelope, turn_envelope
 
 # How much a filter acts at each pixel, float32 (H, W), 0…1; also the alpha of a subject.
@@ -27,6 +34,19 @@ class _Region(BaseModel):
     def weight(self, u: float, size: tuple[int, int], matte: Callable[[], Weight]) -> Weight:
         """Return how much the filter acts, at envelope time ``u`` on a frame of ``size`` (W, H)."""
         raise NotImplementedError
+
+    def envelopes(self) -> dict[str, PointEnvelope]:
+        """Return what of the region can be animated, by its name."""
+        return {}
+
+    def values_at(self, u: float) -> dict[str, tuple[float, float]]:  # noqa: ARG002
+        """Return the values of ``envelopes`` at envelope time ``u``."""
+        return {}
+
+    def placed(self, placing: Placing) -> Self:
+        """Return the region with its times as u."""
+        changed = {name: placed(each, placing) for name, each in self.envelopes().items()}
+        return self.model_copy(update=changed) if changed else self
 
     def flipped(self, axis: Axis) -> "_Region":  # noqa: ARG002
         """Return the region in the picture flipped along ``axis``."""
@@ -98,11 +118,21 @@ class _Shape(_Region):
                 raise ValueError(f"{path} must be above 0, not {value}".strip())
         return envelope
 
+    def envelopes(self) -> dict[str, PointEnvelope]:
+        """Return the centre and the size."""
+        return {"centre": self.centre, "size": self.size}
+
+    def values_at(self, u: float) -> dict[str, tuple[float, float]]:
+        """Return the centre and the size at envelope time ``u``."""
+        rests = {"centre": _MIDDLE, "size": _USUAL_SIZE}
+        return {name: value_at(each, u, rests[name]) for name, each in self.envelopes().items()}
+
     def weight(self, u: float, size: tuple[int, int], matte: Callable[[], Weight]) -> Weight:  # noqa: ARG002
         """Return 1 inside, 0 outside, a straight ramp between them over the feather."""
         width, height = size
-        centre = value_at(self.centre, u, _MIDDLE)
-        half = [max(each, 1e-3) * height / 2 for each in value_at(self.size, u, _USUAL_SIZE)]
+        now = self.values_at(u)
+        centre = now["centre"]
+        half = [max(each, 1e-3) * height / 2 for each in now["size"]]
         x = np.abs(np.arange(width) + 0.5 - centre[0] * width)[None, :]
         y = np.abs(np.arange(height) + 0.5 - centre[1] * height)[:, None]
         soft = max(self.feather * height, 1.0)

@@ -3,13 +3,33 @@ import { uOf } from '$lib/bench/strip/axis';
 import { keyframeNear, withValueAt } from '$lib/recipe/envelopes';
 import { placedEnvelope, statedEnvelope } from '$lib/recipe/times';
 import { mainValue, movesOf, type Envelope, type Filter } from '$lib/recipe/recipe';
+import { shapeOf } from '$lib/recipe/region';
 import type { Bench } from './bench.svelte';
+import type { MovingPoint } from './picture/handles/handle';
 
 export type Point = [number, number];
 
+/** The envelope of a point: of a parameter, or of a filter's region where it is `region.centre` or `region.size`. */
+export function pointOf(filter: Filter, name: string): Envelope {
+	const part = /^region\.(centre|size)$/.exec(name)?.[1] as 'centre' | 'size' | undefined;
+	return (part ? shapeOf(filter)?.[part] : (filter[name] as Envelope)) ?? [0.5, 0.5];
+}
+
+/** An animated point as a handle moves it; undefined where it stands still. */
+export function movingPoint(bench: Bench, filter: Filter, name: string): MovingPoint | undefined {
+	const path = pathOf(bench, filter, name);
+	if (!path.length) return undefined;
+	const envelope = pointOf(filter, name);
+	return {
+		path,
+		at: pointAt(bench, filter, name),
+		with: (point) => withPoint(bench, envelope, point)
+	};
+}
+
 /** Where a point lies in the shown frame, in 0…1 of the frame. */
 export function pointAt(bench: Bench, filter: Filter, name: string): Point {
-	const envelope = filter[name] as Envelope;
+	const envelope = pointOf(filter, name);
 	// The curves come from the server: a keyframe that is being moved is ahead of them.
 	const keyframe = keyframeNear(placedEnvelope(envelope, bench.transition), ...shownTime(bench));
 	if (keyframe) return keyframe.value as Point;
@@ -22,7 +42,7 @@ export function pointAt(bench: Bench, filter: Filter, name: string): Point {
 
 /** Where an animated point lies in every frame of the window; empty where it stands still. */
 export function pathOf(bench: Bench, filter: Filter, name: string): Point[] {
-	if (movesOf(filter[name] as Envelope) === 'hold') return [];
+	if (movesOf(pointOf(filter, name)) === 'hold') return [];
 	const [x, y] = ['x', 'y'].map((part) =>
 		bench.preview.curves.find(
 			(each) => each.filter_id === filter.id && each.parameter === `${name}.${part}`

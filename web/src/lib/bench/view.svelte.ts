@@ -2,6 +2,7 @@
 import { fillScreen, isFullScreen } from '$lib/ui/fullScreen';
 import { Remembered } from '$lib/ui/remembered.svelte';
 import type { Preview } from './preview/preview.svelte';
+import type { ClipSide } from './cutTypes';
 import type { TransitionDocument } from './transition.svelte';
 
 export const VIEWS = [
@@ -27,6 +28,10 @@ export class View {
 	showsOriginal = $state(false);
 	/** Position of the split line, as a share of the picture's width. */
 	splitAt = $state(0.5);
+	/** The clip whose framing is changed on the picture; null for none. */
+	framing = $state<ClipSide | null>(null);
+	/** The view to come back to after framing. */
+	#unframed: Compare = 'result';
 	/** Whether the open lane draws the speed of its curve. */
 	showSpeed = $state(false);
 	/** Whether the picture fills the screen; it still does after a step to another cut. */
@@ -85,7 +90,16 @@ export class View {
 	}
 
 	select(id: string) {
+		this.frame(null);
 		this.selected = id;
+	}
+
+	/** Frame a clip: the picture shows both cut frames overlaid until that is over. */
+	frame(side: ClipSide | null) {
+		if (side === this.framing) return;
+		if (side && !this.framing) this.#unframed = this.compare;
+		this.framing = side;
+		this.setCompare(side ? 'cut frames' : this.#unframed);
 	}
 
 	/** Show a frame, limited to the window and its run-up. */

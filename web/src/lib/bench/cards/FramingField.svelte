@@ -94,14 +94,22 @@
 		return parts.join(', ') || 'Original';
 	});
 
-	// While the framing is changed, the picture shows both cut frames overlaid.
+	// The box on the picture stays where a press on the picture closed the panel.
+	let pressedPicture = false;
 	$effect(() => {
 		if (!open) return;
-		const before = untrack(() => bench.view.compare);
-		untrack(() => bench.view.setCompare('cut frames'));
-		return () => bench.view.setCompare(before);
+		untrack(() => bench.view.frame(side));
+		return () => {
+			if (!pressedPicture) bench.view.frame(null);
+		};
 	});
+
+	function onpointerdowncapture(event: PointerEvent) {
+		pressedPicture = (event.target as Element).closest('[data-picture]') !== null;
+	}
 </script>
+
+<svelte:window {onpointerdowncapture} onkeydowncapture={() => (pressedPicture = false)} />
 
 <CardField name="Framing" {side} {summary} width={230} bind:open>
 	{#each PARTS as part (part.name)}

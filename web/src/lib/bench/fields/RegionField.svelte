@@ -2,7 +2,8 @@
 	// Where in the picture a filter acts: everywhere, on the subject or its background, in a shape.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { Filter } from '$lib/recipe/recipe';
-	import { mainValue } from '$lib/recipe/recipe';
+	import { movesOf } from '$lib/recipe/recipe';
+	import { pointAt, withPoint } from '$lib/bench/points';
 	import {
 		ofKind,
 		REGIONS,
@@ -37,16 +38,33 @@
 		{ field: 'size', n: 1, name: 'Height', unit: '% h' }
 	] as const;
 
-	function part(field: 'centre' | 'size', n: number): number {
-		const value = shape && mainValue(shape[field]);
-		return Array.isArray(value) ? (value[n] ?? 0.5) : 0.5;
+	const MOVES: { value: 'hold' | 'keyframes'; name: string }[] = [
+		{ value: 'hold', name: 'Constant' },
+		{ value: 'keyframes', name: 'Keyframes' }
+	];
+
+	/** The centre or the size in the shown frame. */
+	function pairNow(field: 'centre' | 'size'): [number, number] {
+		return pointAt(bench, filter, `region.${field}`);
 	}
 
 	function setPart(field: 'centre' | 'size', n: number, value: number) {
 		if (!shape) return;
-		const pair: [number, number] = [part(field, 0), part(field, 1)];
+		const pair: [number, number] = [...pairNow(field)];
 		pair[n] = value;
-		set({ ...shape, [field]: pair }, ` ${field}`);
+		set({ ...shape, [field]: withPoint(bench, shape[field], pair) }, ` ${field}`);
+	}
+
+	/** Animate the centre or the size from where it is, or keep it where it is in the shown frame. */
+	function setMoves(field: 'centre' | 'size', moves: 'hold' | 'keyframes') {
+		if (!shape) return;
+		const now = pairNow(field);
+		if (moves === 'hold') {
+			set({ ...shape, [field]: now }, ` ${field}, constant`);
+			return;
+		}
+		const next = withPoint(bench, { kind: 'keyframes', keyframes: [] }, now);
+		set({ ...shape, [field]: next }, ` ${field}, keyframes`);
 	}
 </script>
 
@@ -61,11 +79,23 @@
 </div>
 {#if shape}
 	{#each PAIRS as { field, n, name, unit } (name)}
+		{#if n === 0}
+			<div class="parameter">
+				<span class="label small">{field === 'centre' ? 'Centre' : 'Size'}</span>
+				<Select
+					label="{title} region: animation of the {field}"
+					tip="With keyframes, what is set holds on the shown frame"
+					value={movesOf(shape[field]) === 'keyframes' ? 'keyframes' : 'hold'}
+					items={MOVES}
+					onchange={(moves) => setMoves(field, moves)}
+				/>
+			</div>
+		{/if}
 		<div class="parameter">
 			<span class="label small">{name}</span>
 			<NumberField
 				label="{title} region: {name.toLowerCase()}"
-				value={part(field, n)}
+				value={pairNow(field)[n] ?? 0.5}
 				{unit}
 				scale={100}
 				step={0.01}

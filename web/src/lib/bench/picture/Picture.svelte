@@ -77,6 +77,10 @@
 	let sharp = $derived(view.sharp);
 	let playsSmall = $derived(view.large && bench.player.playing && sharp.ready < sharp.all);
 
+	function onescape(event: KeyboardEvent) {
+		if (event.key === 'Escape' && view.framing) view.frame(null);
+	}
+
 	const NOTES: Record<string, string> = {
 		original: 'Original',
 		split: 'Original left of the line',
@@ -87,7 +91,8 @@
 	};
 </script>
 
-<div class="surround" class:two={bench.variants.beside}>
+<svelte:window onkeydown={onescape} />
+<div class="surround" data-picture class:two={bench.variants.beside}>
 	<!-- svelte-ignore a11y_no_interactive_element_to_noninteractive_role -->
 	<canvas
 		bind:this={canvas}
@@ -108,7 +113,7 @@
 		{@const { variant, preview: other } = bench.variants.beside}
 		{#key variant.id}<BesidePicture {bench} preview={other} name={variant.name} />{/key}
 	{/if}
-	{#if canvas && !bench.player.playing && view.comparing === 'result'}<PictureHandles
+	{#if canvas && !bench.player.playing && (view.framing || view.comparing === 'result')}<PictureHandles
 			{bench}
 			{canvas}
 		/>{/if}
@@ -126,6 +131,11 @@
 				Sharp in {sharp.kept} of {sharp.all} frames: there is no room for more
 			{/if}
 		</p>
+	{:else if view.framing}
+		<div class="note framing">
+			Framing of {transition.cut[view.framing].name}: drag it, its corners or the tip above
+			<Button low tip="End framing (Esc)" onclick={() => view.frame(null)}>Done</Button>
+		</div>
 	{:else if NOTES[view.comparing]}
 		<p class="note">{NOTES[view.comparing]}</p>
 	{/if}
@@ -169,6 +179,12 @@
 		color: var(--color-ink);
 		font-size: 11px;
 		white-space: nowrap;
+	}
+	.framing {
+		display: flex;
+		align-items: center;
+		gap: 8px;
+		padding-right: 4px;
 	}
 	.gone {
 		top: 40%;

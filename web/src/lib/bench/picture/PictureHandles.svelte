@@ -2,11 +2,12 @@
 	// The handles on the picture: centre, arrow, roll arrows, radius, the edge of a wipe.
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { draggable } from '$lib/ui/drag';
-	import { pathOf, pointAt, withPoint } from '$lib/bench/points';
+	import { movingPoint, pointAt } from '$lib/bench/points';
 	import { filterHandles } from './handles/filterHandles';
 	import { regionHandles } from './handles/region';
 	import { wipeHandle } from './handles/wipe';
 	import { boxHandles } from './handles/box';
+	import { framed, framingHandles } from './handles/framingBox';
 	import {
 		withinRanges,
 		type Changes,
@@ -14,7 +15,7 @@
 		type PictureHandle
 	} from './handles/handle';
 	import { atShownFrame, placementNow, setOnFrame } from './shownFilter';
-	import { kindOf, type Envelope } from '$lib/recipe/recipe';
+	import { kindOf } from '$lib/recipe/recipe';
 
 	let { bench, canvas }: { bench: Bench; canvas: HTMLCanvasElement } = $props();
 
@@ -50,15 +51,7 @@
 	let moving = $derived.by<MovingPoint | undefined>(() => {
 		const name = kind?.parameters.find((each) => each.control === 'point')?.name;
 		if (!filter || !name) return undefined;
-		const path = pathOf(bench, filter, name);
-		const envelope = filter[name] as Envelope;
-		return path.length
-			? {
-					path,
-					at: pointAt(bench, filter, name),
-					with: (point) => withPoint(bench, envelope, point)
-				}
-			: undefined;
+		return movingPoint(bench, filter, name);
 	});
 	/** The box of a placed picture, inside the ranges of its parameters. */
 	let box = $derived.by<PictureHandle[]>(() => {
@@ -72,16 +65,31 @@
 		const rangeOf = (name: string) => parameters.find((each) => each.name === name);
 		return made.map((handle) => withinRanges(handle, rangeOf));
 	});
+	let framing = $derived.by(() => {
+		const side = bench.view.framing;
+		if (!side) return null;
+		const { cut, framing } = bench.transition;
+		return { side, name: cut[side].name, now: framing.now[side] };
+	});
 	/** The filter with the values of the shown frame where it has keyframes: handles set those. */
 	let now = $derived(filter && kind && atShownFrame(bench, filter, kind));
 	let handles = $derived.by<PictureHandle[]>(() => {
 		if (!width) return [];
+		if (framing) return framingHandles(framing.now, framing.name, { width, height });
 		if (now && kind)
 			return now.enabled
 				? [
 						...box,
 						...filterHandles(now, kind, { width, height }, moving),
-						...regionHandles(now, kind.title, { width, height })
+						...regionHandles(
+							now,
+							kind.title,
+							{ width, height },
+							{
+								centre: movingPoint(bench, now, 'region.centre'),
+								size: movingPoint(bench, now, 'region.size')
+							}
+						)
 					]
 				: [];
 		const wipe =
@@ -91,6 +99,10 @@
 	});
 
 	function apply(handle: PictureHandle, changes: Changes) {
+		if (framing) {
+			bench.transition.framing.set(framing.side, framed(framing.now, changes));
+			return;
+		}
 		const label = `Move ${handle.id.replace('-', ' ')} handle of`;
 		if (filter && kind) {
 			const others = setOnFrame(bench, filter, kind, changes, handle.onFrame);

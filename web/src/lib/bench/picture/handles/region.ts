@@ -1,23 +1,38 @@
 // The shape of a region.
 import { mainValue, type Envelope, type Filter } from '$lib/recipe/recipe';
 import { shapeOf } from '$lib/recipe/region';
-import { KEY_SHARE, round, type Changes, type PictureHandle, type Size } from './handle';
+import {
+	KEY_SHARE,
+	round,
+	type Changes,
+	type MovingPoint,
+	type PictureHandle,
+	type Size
+} from './handle';
 
-/** The shape of a region: its centre, and its size by a corner. */
-export function regionHandles(filter: Filter, title: string, size: Size): PictureHandle[] {
+/** The shape of a region: its centre, and its size by a corner; what is animated is set on the shown frame. */
+export function regionHandles(
+	filter: Filter,
+	title: string,
+	size: Size,
+	moving: { centre?: MovingPoint; size?: MovingPoint } = {}
+): PictureHandle[] {
 	const shape = shapeOf(filter);
 	if (!shape) return [];
 	const pair = (value: Envelope): [number, number] => {
 		const main = mainValue(value);
 		return Array.isArray(main) ? main : [0.5, 0.5];
 	};
-	const [[cx, cy], [wide, high]] = [pair(shape.centre), pair(shape.size)];
+	const [cx, cy] = moving.centre?.at ?? pair(shape.centre);
+	const [wide, high] = moving.size?.at ?? pair(shape.size);
 	const middle = { x: cx * size.width, y: cy * size.height };
 	const half = { x: (wide * size.height) / 2, y: (high * size.height) / 2 };
 	const changed = (part: object) => ({ region: { ...shape, ...part } }) as unknown as Changes;
-	const centred = (x: number, y: number) => changed({ centre: [round(x), round(y)] });
+	const set = (part: 'centre' | 'size', point: [number, number]) =>
+		changed({ [part]: moving[part]?.with(point) ?? point });
+	const centred = (x: number, y: number) => set('centre', [round(x), round(y)]);
 	const sized = (right: number, down: number) =>
-		changed({ size: [round(Math.max(0.01, right), 3), round(Math.max(0.01, down), 3)] });
+		set('size', [round(Math.max(0.01, right), 3), round(Math.max(0.01, down), 3)]);
 	const box = shape.kind === 'box';
 	// On an ellipse the handle lies on its edge.
 	const share = box ? 1 : Math.SQRT1_2;
@@ -45,6 +60,7 @@ export function regionHandles(filter: Filter, title: string, size: Size): Pictur
 			label: `${title} region handle: centre, X ${Math.round(cx * 100)} %, Y ${Math.round(cy * 100)} %`,
 			x: middle.x,
 			y: middle.y,
+			path: moving.centre?.path.map(([x, y]) => ({ x: x * size.width, y: y * size.height })),
 			moved: (to) => centred(to.x / size.width, to.y / size.height),
 			keyed: (right, down) => centred(cx + right * KEY_SHARE, cy + down * KEY_SHARE)
 		}
