@@ -90,11 +90,15 @@ def keyframes(page: Page, address: str, cut_id: str) -> None:
 
 
 def framing(page: Page, address: str, cut_id: str) -> None:
-    """The framing of the incoming clip, with the cut frames overlaid."""
+    """The framing of the incoming clip by its box, with the cut frames overlaid."""
     bench(page, address, cut_id)
     page.get_by_label("Original: framing of the incoming clip").click()
     page.get_by_label("Framing of the incoming clip: Scale").fill("118")
     page.keyboard.press("Enter")
+    place = page.get_by_test_id("picture").bounding_box()
+    assert place is not None
+    page.mouse.click(place["x"] + place["width"] / 3, place["y"] + place["height"] / 2)
+    page.locator('[data-handle="box-turn"]').press("ArrowLeft")
     page.wait_for_timeout(SETTLED_MS)
     take(page, "framing")
 
@@ -197,7 +201,11 @@ def first_screens(page: Page, address: str, edit: dict[str, Any]) -> None:
     page.goto(address)
     take(page, "edits")
     page.goto(f"{address}/edits/{edit['id']}")
+    page.get_by_label("Select cut 2").click()
+    page.get_by_label("Select cut 4").click(modifiers=["Shift"])
     take(page, "edit")
+    page.get_by_role("button", name="Select all").click()
+    page.get_by_role("button", name="Select none").click()
     bench(page, address, edit["cuts"][2]["id"])
     page.keyboard.press("2")
     page.keyboard.press("ArrowLeft")

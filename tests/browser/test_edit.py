@@ -1,5 +1,6 @@
 """Edits: cuts detected in a finished video, cuts dragged, edits duplicated, deleted and imported."""
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,8 @@ from tests.browser.bench_page import BenchPage
 from tests.browser.conftest import edit_named
 from tests.support.clips import numbered, png, write_clip
 from tests.support.finished import write_finished
+
+BLOOM = {"kind": "bloom", "gain": {"kind": "swell", "peak": 0.5}}
 
 
 def new_edit(page: Page, address: str, name: str, files: list[Path]) -> None:
@@ -177,6 +180,57 @@ def test_files_may_be_dropped_anywhere_that_takes_them_and_do_nothing_elsewhere(
     BenchPage(page, address, own_demo["cuts"][1]["id"])
     assert page.evaluate(drop, [list(content), "main"]) is False
     expect(page).to_have_url(f"{address}/cuts/{own_demo['cuts'][1]['id']}")
+
+
+def test_dials_change_the_selected_cuts_and_the_history_goes_back(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    page.goto(f"{address}/edits/{own_demo['id']}")
+    page.get_by_label("Select cut 2").click()
+    page.get_by_label("Select cut 3").click()
+    dials = page.get_by_role("group", name="The selected cuts")
+    for typed, shown in (("30", "30"), ("+4", "34")):
+        duration = dials.get_by_label("Duration")
+        duration.fill(typed)
+        duration.press("Enter")
+        expect(dials.get_by_label("Duration")).to_have_value(shown)
+    dials.get_by_role("button", name="Flip vertically").click()
+    page.get_by_role("button", name="History").click()
+    steps = page.get_by_role("list", name="Steps, newest first").get_by_role("button")
+    expect(steps.nth(0)).to_contain_text("Flip vertically: 2 cuts")
+    expect(steps.nth(1)).to_contain_text("Duration 34 frames: 2 cuts")
+    expect(steps).to_have_count(3)
+    steps.nth(2).click()
+    expect(page.get_by_role("button", name="Redo")).to_be_enabled()
+    cuts = api.get(f"/api/edits/{own_demo['id']}").json()["cuts"]
+    assert [(each["before"], each["after"]) for each in cuts] == [
+        (each["before"], each["after"]) for each in own_demo["cuts"]
+    ]
+
+
+def test_a_recipe_file_dropped_on_a_cut_is_applied_there(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    recipe = {"name": "Pier glow", "window": {"before": 3, "after": 4}, "filters": [BLOOM]}
+    drop = """([text, place]) => {
+        const files = new DataTransfer();
+        files.items.add(new File([text], 'pier.json', { type: 'application/json' }));
+        const sent = { bubbles: true, cancelable: true, dataTransfer: files };
+        document.querySelector(place).dispatchEvent(new DragEvent('dragover', sent));
+        document.querySelector(place).dispatchEvent(new DragEvent('drop', sent));
+    }"""
+    page.goto(f"{address}/edits/{own_demo['id']}")
+    expect(page.get_by_role("list", name="Cuts")).to_be_visible()
+    cut = own_demo["cuts"][2]["id"]
+    page.evaluate(drop, [json.dumps(recipe), f'.row[data-cut="{cut}"]'])
+    expect(page.get_by_text("Applied “Pier glow” to 1 cut")).to_be_visible()
+    page.evaluate(drop, ["no recipe", f'.row[data-cut="{cut}"]'])
+    expect(page.get_by_text("pier.json is not a recipe")).to_be_visible()
+    made = api.get(f"/api/cuts/{cut}").json()
+    assert (made["before"], made["after"], made["recipe"]["name"]) == (3, 4, "Pier glow")
+    BenchPage(page, address, own_demo["cuts"][0]["id"])
+    page.evaluate(drop, [json.dumps(recipe), "main"])
+    expect(page.get_by_label("Recipe name")).to_have_value("Pier glow")
 
 
 def test_an_accent_is_put_where_the_player_stands(

@@ -53,6 +53,22 @@ def test_the_edit_plays_with_its_transitions_and_is_sought(
             break
         page.wait_for_timeout(100)
     assert difference() < DIFFERENCE
+    # By keys: a frame, backward, stop; and on the full screen.
+    page.get_by_role("slider", name="Position", exact=True).blur()
+    page.keyboard.press("ArrowLeft")
+    expect(film).to_have_attribute("data-frame", str(wanted - 1))
+    page.keyboard.press("j")
+    page.wait_for_function(
+        f"() => Number(document.querySelector('[data-testid=film]').dataset.frame) < {wanted - 3}"
+    )
+    page.keyboard.press("k")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="Full screen")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="Full screen")).to_have_attribute(
+        "aria-pressed", "false"
+    )
     page.get_by_role("button", name="Close").click()
     expect(film).to_have_count(0)
 

@@ -238,7 +238,7 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
 ) -> None:
     bench = BenchPage(page, address, demo["cuts"][5]["id"])
     page.get_by_label("Original: framing of the incoming clip").click()
-    expect(page.get_by_text("Cut frames overlaid at 50 %")).to_be_visible()
+    expect(page.get_by_text("Framing of ")).to_be_visible()
     before = bench.pixels()
     page.get_by_label("Framing of the incoming clip: Scale").fill("150")
     page.keyboard.press("Enter")
@@ -256,6 +256,52 @@ def test_a_clip_is_framed_over_the_other_cut_frame(
     bench.wait_saved()
     page.reload()
     expect(page.get_by_label("150 %, colours: framing of the incoming clip")).to_be_visible()
+
+
+def test_a_clip_is_framed_by_its_box_on_the_picture(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    bench = BenchPage(page, address, own_demo["cuts"][5]["id"])
+    page.get_by_label("Original: framing of the outgoing clip").click()
+    # A press on the picture closes the panel, and the box stays to be dragged.
+    place = page.locator('[data-drag="box-position"]')
+    width = page.locator(".over").evaluate("over => over.clientWidth")
+    bench.drag(place, width / 10, 0)
+    expect(page.get_by_role("dialog", name="Framing of the outgoing clip")).to_be_hidden()
+    page.locator('[data-handle="box-turn"]').press("ArrowLeft")
+    expect(page.get_by_label("1°, moved: framing of the outgoing clip")).to_be_visible()
+    page.get_by_role("button", name="Done").click()
+    expect(page.get_by_role("button", name="Done")).to_have_count(0)
+    bench.wait_saved()
+    framing = cut_of(api, own_demo, 5)["outgoing"]["framing"]
+    assert framing["x"] == pytest.approx(0.1, abs=0.01)
+    assert (framing["turn"], framing["scale"]) == (1, 1)
+
+
+def test_a_filter_is_saved_as_a_preset_and_added_to_another_cut(
+    page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
+) -> None:
+    BenchPage(page, address, own_demo["cuts"][3]["id"])
+    page.keyboard.press("2")
+    page.get_by_role("button", name="Save Directional blur as a preset").click()
+    page.get_by_label("Name of the preset").fill("Quay streak")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Saved the preset “Quay streak”")).to_be_visible()
+    bench = BenchPage(page, address, own_demo["cuts"][4]["id"])
+    had = len(cut_of(api, own_demo, 4)["recipe"]["filters"])
+    page.keyboard.press("n")
+    page.get_by_label("Search filters").fill("quay str")
+    expect(page.get_by_role("button", name="Quay streak Directional blur")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(bench.lane("Quay streak")).to_be_visible()
+    bench.wait_saved()
+    filters = cut_of(api, own_demo, 4)["recipe"]["filters"]
+    added = next(each for each in filters if each.get("name") == "Quay streak")
+    assert (len(filters), added["kind"]) == (had + 1, "directional_blur")
+    page.keyboard.press("n")
+    delete = page.get_by_role("button", name="Delete the preset Quay streak")
+    delete.click()
+    expect(delete).to_have_count(0)
 
 
 def test_the_cut_frames_are_stepped_on_the_card_and_matched(

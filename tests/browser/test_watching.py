@@ -76,6 +76,26 @@ def test_the_loop_shows_the_window_and_its_run_up_in_order(
     assert backwards <= len(seen) / (cut["before"] + cut["after"]) + 1
 
 
+def test_the_loop_is_played_backward_and_stopped_by_keys(
+    page: Page, address: str, demo: dict[str, Any], api: httpx.Client
+) -> None:
+    bench = BenchPage(page, address, cut_of(api, demo, 1)["id"])
+    bench.wait_for_newest()
+    page.keyboard.press("j")
+    page.wait_for_function(
+        "() => Number(document.querySelector('[data-testid=picture]').dataset.shown) < -2"
+    )
+    page.keyboard.press("k")
+    expect(page.get_by_role("button", name="Play loop")).to_be_visible()
+    stopped = shown_frame(page)
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.wait_for_function(
+        f"() => Number(document.querySelector('[data-testid=picture]').dataset.shown) > {stopped}"
+    )
+    page.keyboard.press("k")
+
+
 def is_save(response: Response) -> bool:
     return response.request.method == "PUT" and "/api/cuts/" in response.url
 

@@ -63,6 +63,17 @@ def test_a_dial_that_is_turned_on_stays_one_step_and_does_not_drift(
     assert [each["label"] for each in steps] == ["Apply Soft", "Strength 200 %: 2 cuts"]
 
 
+def test_end_frames_are_held_where_spare_frames_are_missing(client: TestClient, edit: dict) -> None:
+    path = f"/api/edits/{edit['id']}"
+    dissolve = {"mix": {"kind": "dissolve"}, "filters": []}
+    now = client.post(f"{path}/apply", json={"cuts": seen(edit), "recipe": dissolve}).json()
+    body = {"cuts": seen(now)[:1], "hold_frames": True}
+    held = client.post(f"{path}/adjust", json=body).json()["edit"]
+    assert held["undo_label"] == "Hold end frames: 1 cut"
+    found = [each["recipe"]["hold_frames"] for each in documents(client, edit)]
+    assert found == [True, False]
+
+
 def test_every_second_cut_is_flipped(client: TestClient, edit: dict) -> None:
     roll = {"id": "roll", "kind": "roll", "edge": "tile", "x": {"kind": "travel", "amount": 1}}
     path = f"/api/edits/{edit['id']}"

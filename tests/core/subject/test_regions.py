@@ -189,7 +189,9 @@ def test_a_region_lies_where_it_is_stated_to_be_in_frames() -> None:
 
 def test_curves_of_a_region_are_what_is_seen() -> None:
     recipe = moving("centre", (-0.9, [0.3, 0.4]), (0.1, [0.7, 0.6]))
-    curves = {each.parameter: each for each in curves_of(Timeline(recipe, WINDOW, Fraction(25), SIZE))}
+    curves = {
+        each.parameter: each for each in curves_of(Timeline(recipe, WINDOW, Fraction(25), SIZE))
+    }
     assert "region.size.x" not in curves
     for place, offset in enumerate(WINDOW.offsets):
         found = [curves[f"region.centre.{axis}"].values[place] for axis in "xy"]

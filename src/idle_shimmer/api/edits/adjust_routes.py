@@ -25,12 +25,15 @@ router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"])
 class CutAdjustments(SeenCuts, Adjustments):
     """Adjustments of several cuts; ``duration`` is that of each window, in frames, divided as it was.
 
+    ``hold_frames`` says whether end frames stand for spare frames that are missing.
+
     With ``every_second`` only the second, fourth, … of them change. With ``again`` this takes the place of
     the last step of the history, which the same dial made: it is undone first.
     """
 
     duration: Annotated[int | None, Field(ge=2, le=2 * MAX_SIDE_FRAMES)] = None
     shutter: Annotated[float | None, Field(ge=0, le=MAX_SHUTTER_DEG)] = None
+    hold_frames: bool | None = None
     every_second: bool = False
     again: bool = False
 
@@ -42,6 +45,8 @@ class CutAdjustments(SeenCuts, Adjustments):
             f"Snap {self.snap or 0:.0%}".replace("%", " %"): self.snap is not None,
             f"Duration {self.duration} frames": self.duration is not None,
             f"Shutter {self.shutter or 0:g}°": self.shutter is not None,
+            "Hold end frames": self.hold_frames is True,
+            "Hold no frames": self.hold_frames is False,
             f"Flip {self.flip}ly": self.flip is not None,
             f"Turn {self.turn}°": bool(self.turn),
         }
@@ -95,8 +100,10 @@ def _adjust(chosen: Sequence[Cut], wanted: CutAdjustments) -> list[str]:
 
 def _adjusted(cut: Cut, now: CutDocument, wanted: CutAdjustments) -> CutDocument:
     recipe = wanted.of(now.recipe)
-    if wanted.shutter is not None:
-        recipe = recipe.model_copy(update={"shutter": wanted.shutter})
+    stated = {"shutter": wanted.shutter, "hold_frames": wanted.hold_frames}
+    recipe = recipe.model_copy(
+        update={name: value for name, value in stated.items() if value is not None}
+    )
     if wanted.duration is None:
         return now.model_copy(update={"recipe": recipe})
     sides = divided(wanted.duration, now.before, now.after)

@@ -126,7 +126,7 @@
 				{version}
 				{entry}
 				{directions}
-				reasons={byFit ? fit.reasons(entry) : []}
+				reasons={byFit && own ? fit.reasons(entry) : []}
 				{changes}
 				isFitted={byFit && chosen[familyOf(directions)] === FITTED}
 				onfit={(on) => choose(directions, on ? FITTED : '')}
@@ -216,8 +216,10 @@
 				)}
 			{/if}
 			{#if byFit && book.found.builtIn.length}
-				<h3>Built in</h3>
-				{@render cards(book.found.builtIn, false)}
+				{#each fit.groups(book.found.builtIn) as { reason, recipes } (reason)}
+					<h3>{reason}</h3>
+					{@render cards(recipes, false)}
+				{/each}
 			{:else}
 				{#each shelves(book.found.builtIn) as { title, recipes } (title)}
 					<h3>{title}</h3>

@@ -3,6 +3,8 @@
 import { api, request, type BookRecipe, type Fit } from '$lib/api/client';
 import { Remembered } from '$lib/ui/remembered.svelte';
 
+const NEUTRAL = 'Nothing speaks for or against these';
+
 type RecipeFit = Fit['recipes'][number];
 
 export class CutFit {
@@ -83,6 +85,16 @@ export class CutFit {
 	sorted(families: BookRecipe[][]): BookRecipe[][] {
 		const points = (directions: BookRecipe[]) => this.#points(this.best(directions));
 		return families.toSorted((one, other) => points(other) - points(one));
+	}
+
+	/** Recipes best first, together where one reason weighs most for them: it is said once. */
+	groups(families: BookRecipe[][]): { reason: string; recipes: BookRecipe[][] }[] {
+		const found = new Map<string, BookRecipe[][]>();
+		for (const directions of this.sorted(families)) {
+			const [reason = NEUTRAL] = this.reasons(this.best(directions));
+			found.set(reason, [...(found.get(reason) ?? []), directions]);
+		}
+		return [...found].map(([reason, recipes]) => ({ reason, recipes }));
 	}
 
 	#points(entry: BookRecipe): number {

@@ -50,6 +50,24 @@ describe('fit', () => {
 		expect(fit.reasons(left)).toEqual(['whip-left scores -2']);
 	});
 
+	it('says a reason once for the recipes that it weighs most for, the best first', async () => {
+		const hard = recipe('hard');
+		const why = ['The camera stands still', 'Spare frames are missing'];
+		const recipes = [
+			of('soft', 2, { reasons: [why[0]] }),
+			of('whip-left', 1, { reasons: why }),
+			of('hard', 0, { reasons: [] }),
+			of('whip-right', -4, { reasons: [why[1]] })
+		];
+		answer = () => answered({ recipes });
+		await fit.load('cut', '1');
+		expect(fit.groups([[right], [hard], [left], [soft]])).toEqual([
+			{ reason: why[0], recipes: [[soft], [left]] },
+			{ reason: 'Nothing speaks for or against these', recipes: [[hard]] },
+			{ reason: why[1], recipes: [[right]] }
+		]);
+	});
+
 	it('sets direction, window and centre where that is asked for, and says so', async () => {
 		await fit.load('cut', '1');
 		expect(fit.fitted([soft])).toMatchObject({ before: 6, after: 6, recipe: { centred: true } });

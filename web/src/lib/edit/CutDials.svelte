@@ -3,6 +3,7 @@
 	import { untrack } from 'svelte';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
+	import { counted } from '$lib/ui/numbers';
 	import Switch from '$lib/ui/Switch.svelte';
 	import { CutDials } from './cutDials.svelte';
 	import type { EditDocument } from './editDocument.svelte';
@@ -68,6 +69,13 @@
 		>↺ 90°</Button
 	>
 	<Button aria-label="Turn 90° clockwise" onclick={() => dials.dial({ turn: 270 })}>↻ 90°</Button>
+	{#if dials.lacking.length}
+		<Button
+			tip="Where spare frames are missing, the first or last frame is shown in their place"
+			onclick={() => dials.holdFrames()}
+			>Hold end frames of {counted(dials.lacking.length, 'cut')}</Button
+		>
+	{/if}
 	<Switch
 		label="Only every second of the selected cuts"
 		on={dials.everySecond}

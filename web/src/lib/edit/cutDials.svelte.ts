@@ -1,5 +1,5 @@
 // The dials over the selected cuts: what is turned on further goes into one step of the history.
-import { api, request } from '$lib/api/client';
+import { api, request, type CutSummary } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import type { EditDocument } from './editDocument.svelte';
 
@@ -10,13 +10,15 @@ export type Dialled = {
 	duration?: number;
 	flip?: 'horizontal' | 'vertical';
 	turn?: 90 | 270;
+	hold_frames?: boolean;
 };
 type Dial = keyof Dialled;
+type Wanted = { dialled: Dialled; of?: CutSummary[] };
 
 export class CutDials {
 	/** What was dialled last, as long as nothing else was done and the same cuts are selected. */
 	#last = $state.raw<{ dial: Dial; value: number; of: string; version: number } | null>(null);
-	#wanted: Dialled | null = null;
+	#wanted: Wanted | null = null;
 	#busy = false;
 	everySecond = $state(false);
 
@@ -35,6 +37,18 @@ export class CutDials {
 		return this.#shown('shutter');
 	}
 
+	/** The selected cuts that lack spare frames, for which their end frames can be held. */
+	get lacking(): CutSummary[] {
+		return this.#chosen.filter(
+			({ worst }) => worst?.id === 'spare_frames' && worst.status !== 'ok'
+		);
+	}
+
+	/** Hold the end frames of the cuts that lack spare frames. */
+	holdFrames() {
+		return this.dial({ hold_frames: true }, this.lacking);
+	}
+
 	/** The duration of the selected windows; null where they differ. */
 	get duration(): number | null {
 		const lengths = new Set(this.#chosen.map(({ before, after }) => before + after));
@@ -43,24 +57,24 @@ export class CutDials {
 	}
 
 	/** One request is on its way at a time; the newest position of the dial waits for it. */
-	async dial(wanted: Dialled) {
-		this.#wanted = wanted;
+	async dial(dialled: Dialled, of?: CutSummary[]) {
+		this.#wanted = { dialled, of };
 		if (this.#busy) return;
 		this.#busy = true;
 		try {
 			while (this.#wanted) {
-				const next: Dialled = this.#wanted;
+				const { dialled, of }: Wanted = this.#wanted;
 				this.#wanted = null;
-				await this.editDocument.saved(() => this.#send(next));
+				await this.editDocument.saved(() => this.#send(dialled, of ?? this.#chosen));
 			}
 		} finally {
 			this.#busy = false;
 		}
 	}
 
-	async #send(wanted: Dialled) {
+	async #send(wanted: Dialled, of: CutSummary[]) {
 		const { editDocument } = this;
-		const cuts = this.#chosen.map(({ id, version }) => ({ cut: id, version }));
+		const cuts = of.map(({ id, version }) => ({ cut: id, version }));
 		if (!cuts.length) return;
 		const dial = Object.keys(wanted)[0] as Dial;
 		const value = wanted[dial];
@@ -70,7 +84,7 @@ export class CutDials {
 			strength: 1,
 			turn: 0 as const,
 			...wanted,
-			every_second: this.everySecond,
+			every_second: this.everySecond && wanted.hold_frames === undefined,
 			again: turnsOn && this.#isLast(dial)
 		};
 		const params = editDocument.path({ version: editDocument.base.version });
@@ -81,7 +95,7 @@ export class CutDials {
 		if (notes.length) toast.info(notes.join(' '));
 	}
 
-	get #chosen() {
+	get #chosen(): CutSummary[] {
 		const { edit, selection } = this.editDocument;
 		const ids = new Set(selection.ids);
 		return edit.cuts.filter(({ id }) => ids.has(id));

@@ -62,6 +62,15 @@ it('does flips and turns once each time', async () => {
 	expect(asked.map(({ again }) => again)).toEqual([false, false, false]);
 });
 
+it('holds the end frames of the cuts that lack spare frames, and of no other', async () => {
+	expect(dials.lacking).toEqual([]);
+	const worst = { id: 'spare_frames', status: 'failed', message: '', accepted: {} } as const;
+	const cuts = edit.cuts.map((cut, n) => (n === 1 ? { ...cut, worst } : cut));
+	editDocument.take({ ...edit, cuts });
+	await dials.holdFrames();
+	expect(asked[0]).toMatchObject({ cuts: [{ cut: 'cut-1' }], hold_frames: true });
+});
+
 it('shows a duration where the selected windows have one', () => {
 	expect(dials.duration).toBe(8);
 	editDocument.selection.toggle('cut-2');

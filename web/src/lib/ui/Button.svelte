@@ -28,6 +28,8 @@
 		...rest
 	}: Props = $props();
 
+	/** Once it is pressed its tip has been read, and lies over nothing more until the pointer comes back. */
+	let isPressed = $state(false);
 	const LOOKS = {
 		plain:
 			'border border-edge bg-surround text-ink hover:bg-line hover:text-ink focus-within:text-ink px-2.5',
@@ -56,9 +58,11 @@
 
 <Button
 	color="alternative"
+	onpointerdown={() => (isPressed = true)}
+	onpointerleave={() => (isPressed = false)}
 	aria-pressed={pressed}
 	{...{ 'aria-description': tip || undefined }}
 	{...rest as object}
 	class={look}>{@render children?.()}</Button
 >
-{#if tip && rest['aria-expanded'] !== true}<Tip>{tip}</Tip>{/if}
+{#if tip && !isPressed && rest['aria-expanded'] !== true}<Tip>{tip}</Tip>{/if}

@@ -2501,6 +2501,8 @@ export interface components {
          * CutAdjustments
          * @description Adjustments of several cuts; ``duration`` is that of each window, in frames, divided as it was.
          *
+         *     ``hold_frames`` says whether end frames stand for spare frames that are missing.
+         *
          *     With ``every_second`` only the second, fourth, … of them change. With ``again`` this takes the place of
          *     the last step of the history, which the same dial made: it is undone first.
          */
@@ -2528,6 +2530,8 @@ export interface components {
             duration?: number | null;
             /** Shutter */
             shutter?: number | null;
+            /** Hold Frames */
+            hold_frames?: boolean | null;
             /**
              * Every Second
              * @default false

@@ -5,7 +5,7 @@
 	import type { Framing } from '$lib/api/client';
 	import CardField from './CardField.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
-	import { rounded } from '$lib/ui/numbers';
+	import { capitalised, rounded } from '$lib/ui/numbers';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { ClipSide } from '$lib/bench/cutTypes';
 	import type { Compare } from '$lib/bench/view.svelte';
@@ -91,7 +91,7 @@
 		if (framing.turn) parts.push(`${rounded(framing.turn, 0.1)}°`);
 		if (framing.x || framing.y) parts.push('moved');
 		if (graded) parts.push('colours');
-		return parts.join(', ') || 'Original';
+		return capitalised(parts.join(', ') || 'original');
 	});
 
 	// The box on the picture stays where a press on the picture closed the panel.

@@ -108,6 +108,7 @@
 		</button>
 	{/if}
 	{#if open && !renaming}
+		<SavePreset {bench} {filter} {title} />
 		<Button
 			kind="bare"
 			low
@@ -160,7 +161,6 @@
 				tip={actions.copy.tip}
 				onclick={() => copySelected(bench)}>Copy</Button
 			>
-			<SavePreset {bench} {filter} {title} />
 			<Button
 				kind="bare"
 				low

@@ -190,7 +190,7 @@
 {/snippet}
 
 <Lane
-	label="Filter {place}: {kind.title}"
+	label="Filter {place}: {filter.name ?? kind.title}"
 	filter={filter.id}
 	{open}
 	{height}

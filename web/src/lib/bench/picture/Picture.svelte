@@ -181,6 +181,8 @@
 		white-space: nowrap;
 	}
 	.framing {
+		top: auto;
+		bottom: 12px;
 		display: flex;
 		align-items: center;
 		gap: 8px;
