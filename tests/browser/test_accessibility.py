@@ -66,13 +66,15 @@ def _edit(page: Page, address: str, demo: dict[str, Any]) -> None:
 def _clip_panel(page: Page, address: str, demo: dict[str, Any]) -> None:
     _edit(page, address, demo)
     page.get_by_role("button", name="Dusk water: trim").click()
-    page.get_by_label("Select cut 1").check()
+    page.get_by_label("Select cut 1").click()
+    expect(page.get_by_label("Select cut 1")).to_be_checked()
     expect(page.get_by_role("region", name="Clip Dusk water")).to_be_visible()
 
 
 def _copy_from(page: Page, address: str, demo: dict[str, Any]) -> None:
     _edit(page, address, demo)
-    page.get_by_label("Select cut 1").check()
+    page.get_by_label("Select cut 1").click()
+    expect(page.get_by_label("Select cut 1")).to_be_checked()
     page.get_by_role("button", name="Copy from another cut").click()
     expect(page.get_by_role("dialog", name="Copy from another cut")).to_be_visible()
 
@@ -324,7 +326,8 @@ def test_every_drag_has_another_way(
     page.goto(f"{address}/edits/{own_demo['id']}")
     seam = page.get_by_role("slider", name="Position of the cut, cut 2")
     at = int(seam.get_attribute("aria-valuenow") or 0)
-    page.get_by_label("Select cut 2").check()
+    page.get_by_label("Select cut 2").click()
+    expect(page.get_by_label("Select cut 2")).to_be_checked()
     page.get_by_role("button", name="Move the selected cuts one frame later").click()
     expect(seam).to_have_attribute("aria-valuenow", str(at + 1))
     page.get_by_role("button", name="Move the selected cuts one frame earlier").click()
