@@ -54,6 +54,22 @@ def test_a_failed_save_is_kept_said_plainly_and_repeated(
     assert after["incoming"]["framing"]["scale"] == pytest.approx(1.2)
 
 
+def test_pictures_that_could_not_be_loaded_come_when_the_server_is_back(
+    page: Page, address: str, own_demo: dict[str, Any]
+) -> None:
+    gone = True
+    page.route("**/pictures/**", lambda route: route.abort() if gone else route.continue_())
+    page.goto(f"{address}/edits/{own_demo['id']}")
+    pictures = page.locator(".row img")
+    expect(pictures.first).to_have_attribute("data-failed", "")
+    expect(pictures.first).to_be_hidden()
+    gone = False
+    page.wait_for_function(
+        "() => [...document.querySelectorAll('.row img')].every(each => each.naturalWidth > 0)"
+    )
+    expect(pictures.first).to_be_visible()
+
+
 def test_leaving_saves_what_is_not_saved_yet(
     page: Page, api: httpx.Client, address: str, own_demo: dict[str, Any]
 ) -> None:

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import '../app.css';
+	import { onMount } from 'svelte';
 	import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query';
 	import { ThemeProvider } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
@@ -9,6 +10,7 @@
 	import { signIn } from '$lib/shell/signIn.svelte';
 	import SignInDialog from '$lib/shell/SignInDialog.svelte';
 	import Boundary from '$lib/ui/Boundary.svelte';
+	import { retryPictures } from '$lib/ui/retryPictures';
 	import { theme } from '$lib/ui/theme';
 	import { openDialogs } from '$lib/ui/openDialogs.svelte';
 	import Toasts from '$lib/ui/Toasts.svelte';
@@ -24,6 +26,8 @@
 		await signIn.wait();
 		return true;
 	});
+
+	onMount(() => retryPictures(document));
 
 	const client = new QueryClient({
 		// A poll survives a failure: the next one comes in its turn.

@@ -25,7 +25,7 @@ export type Change = {
 };
 
 /** The pauses between attempts; the last one is repeated. */
-export const RETRY_AFTER_MS = [1000, 2000, 4000, 8000, 15_000, 30_000];
+export const RETRY_AFTER_MS = [1000, 2000, 4000, 8000, 10_000];
 const TOO_MANY_REQUESTS = 429;
 
 export class Saver {

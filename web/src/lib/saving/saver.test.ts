@@ -36,7 +36,12 @@ test('changes of one key are sent once, the newest; others in their order', asyn
 test('a failed change is kept and retried with growing waits until it succeeds', async () => {
 	const { kept, faults, send } = server();
 	const saver = new Saver();
-	faults.push(...Array.from({ length: 8 }, () => new Refusal('The server does not answer.', 0)));
+	faults.push(
+		...Array.from(
+			{ length: RETRY_AFTER_MS.length + 2 },
+			() => new Refusal('The server does not answer.', 0)
+		)
+	);
 	saver.put(send('name:a'));
 	await vi.advanceTimersByTimeAsync(0);
 	expect([saver.state, saver.problem]).toEqual(['failed', 'The server does not answer.']);
