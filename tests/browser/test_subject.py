@@ -130,7 +130,9 @@ def test_a_filter_acts_in_a_region_that_is_moved_on_the_picture(
     assert region["centre"][1] < 0.48
     assert region["size"][0] == 0.51
     # With keyframes each frame has its own place, and none takes away another.
-    lane.get_by_label("Gaussian blur region: animation of the centre").select_option("keyframes")
+    animation = lane.get_by_label("Gaussian blur region: animation of the centre")
+    animation.select_option("keyframes")
+    animation.blur()
     page.keyboard.press("Home")
     bench.drag(page.locator('[data-handle="region-centre"]'), -40, 0)
     bench.wait_saved()

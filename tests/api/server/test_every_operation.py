@@ -69,9 +69,10 @@ class Objects:
         found = [self._client.get(f"/api/{kind}/{self.ids[n]}") for n, kind in kinds.items()]
         found.append(self._client.get(f"/api/recipes/{self.ids['recipe_id']}/file"))
         found.append(self._client.get(f"/api/clips/{self.ids['clip_id']}/waveform"))
-        edit = found[0].json()
-        placed = [each["id"] for each in edit.get("placed", [])]
-        return all(each.status_code == 200 for each in found) and self.ids["placed_id"] in placed
+        listed = [each["id"] for each in found[0].json().get("placed", [])]
+        listed += [each["id"] for each in self._client.get("/api/presets").json()]
+        there = {self.ids["placed_id"], self.ids["preset_id"]} <= set(listed)
+        return there and all(each.status_code == 200 for each in found)
 
     def _made(self) -> dict[str, str]:
         post = self._client.post
@@ -98,6 +99,9 @@ class Objects:
             "edit_id": edit["id"],
             "cut_id": cut,
             "placed_id": edit["placed"][0]["id"],
+            "preset_id": post("/api/presets", json={"name": saved["name"], "recipe": saved}).json()[
+                "id"
+            ],
             "recipe_id": post("/api/recipes", json={"recipe": saved}).json()["id"],
             "render_id": rendered(post("/api/renders", json={"cut": cut}).json()["id"]),
             "deleted_edit_id": deleted,

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// The bench: the cut is in the middle of every row.
 	import { onDestroy, onMount, untrack } from 'svelte';
+	import { createQuery } from '@tanstack/svelte-query';
 	import { goto } from '$app/navigation';
 	import type { Catalogue, Cut } from '$lib/api/client';
 	import RecipeBook from '$lib/book/RecipeBook.svelte';
@@ -16,6 +17,8 @@
 	import SideCard from './cards/SideCard.svelte';
 	import CheckRow from './checks/CheckRow.svelte';
 	import { applyDropped } from './cutSteps';
+	import { CLIP_SIDES } from './cutTypes';
+	import { ASK_AGAIN_MS } from './subject/subject.svelte';
 	import { addFilter, applyRecipe } from './filterList';
 	import { offerToHold } from './offerToHold';
 	import Hints from './Hints.svelte';
@@ -61,6 +64,21 @@
 		return () => window.removeEventListener('keydown', onkeydown);
 	});
 	onDestroy(() => bench.close());
+
+	createQuery(() => ({
+		queryKey: ['variants', cut.id],
+		queryFn: () => bench.variants.read(),
+		gcTime: 0
+	}));
+
+	for (const side of CLIP_SIDES)
+		createQuery(() => ({
+			queryKey: ['subject', cut.id, side],
+			queryFn: () => bench.subjects[side].ask(),
+			enabled: bench.subjects[side].asks,
+			refetchInterval: ASK_AGAIN_MS,
+			gcTime: 0
+		}));
 
 	/** Changes when the cut's own frames change: cards and stills of the book are kept as long. */
 	let framesVersion = $derived.by(() => {

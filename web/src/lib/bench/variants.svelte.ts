@@ -16,21 +16,17 @@ export class Variants {
 	constructor(
 		readonly transition: TransitionDocument,
 		readonly view: View
-	) {
-		void this.#load();
-	}
+	) {}
 
 	get #cutId(): string {
 		return this.transition.cut.id;
 	}
 
-	async #load() {
-		try {
-			const path = { params: { path: { cut_id: this.#cutId } } };
-			this.pinned = await request(api.GET('/api/cuts/{cut_id}/variants', path));
-		} catch (error) {
-			toast.error(error);
-		}
+	/** Take those that are stored; return how many they are. */
+	async read(): Promise<number> {
+		const path = { params: { path: { cut_id: this.#cutId } } };
+		this.pinned = await request(api.GET('/api/cuts/{cut_id}/variants', path));
+		return this.pinned.length;
 	}
 
 	/** Pin the current transition; return whether that succeeded. */

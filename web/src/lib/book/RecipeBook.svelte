@@ -1,8 +1,9 @@
 <script lang="ts">
 	// The recipe book: search, filter by feel, see every recipe on this cut, apply one.
+	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import Button from '$lib/ui/Button.svelte';
 	import { prefersReducedMotion } from 'svelte/motion';
-	import type { BookRecipe, Fit } from '$lib/api/client';
+	import { api, request, type BookRecipe, type Fit } from '$lib/api/client';
 	import { Remembered } from '$lib/ui/remembered.svelte';
 	import Switch from '$lib/ui/Switch.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
@@ -46,35 +47,54 @@
 	const READ_AHEAD_MS = 1200;
 	const playing = new Remembered<boolean>('idle-shimmer-cards-play', true);
 	let plays = $derived(playing.value && !prefersReducedMotion.current);
-	const book = new RecipeBook();
+	const queries = useQueryClient();
+	// Read ahead of time, once the page is idle.
+	let isIdle = $state(false);
+	const read = createQuery(() => ({
+		queryKey: ['recipes', rate],
+		queryFn: () => request(api.GET('/api/recipes', { params: { query: { rate } } })),
+		enabled: open || isIdle,
+		staleTime: Infinity
+	}));
+	const book = new RecipeBook(
+		() => read.data ?? null,
+		async () => {
+			await queries.invalidateQueries({ queryKey: ['recipes'] });
+			// A recipe that is saved now was not measured.
+			await queries.invalidateQueries({ queryKey: ['fit'] });
+		}
+	);
 	untrack(() => (book.feel = firstFeel));
 	const stills = new Stills();
 	const sound = new CardSound();
 	const soundOn = new Remembered<boolean>('idle-shimmer-sound-on', true);
-	const fit = new CutFit();
-	let byFit = $derived(fits && fit.on);
+	const fit: CutFit = new CutFit(() => measured.data ?? null);
+	let byFit: boolean = $derived(fits && fit.on);
+	const measured = createQuery(() => ({
+		queryKey: ['fit', cutId, version],
+		queryFn: () => {
+			const params = { path: { cut_id: cutId } };
+			return request(api.GET('/api/cuts/{cut_id}/fit', { params }));
+		},
+		enabled: open && byFit,
+		staleTime: Infinity
+	}));
 	let picker: HTMLInputElement;
 
-	// The list is loaded ahead of time, when the page is idle.
 	$effect(() => {
-		if (open && !book.whole) void book.load(rate);
-		const later = setTimeout(() => book.whole || void book.load(rate), READ_AHEAD_MS);
+		const later = setTimeout(() => (isIdle = true), READ_AHEAD_MS);
 		return () => clearTimeout(later);
 	});
 
 	// Every card first shows its recipe on the frame at the cut, those at the top first.
 	$effect(() => {
-		if (!open || !book.whole || (byFit && !fit.found && !fit.problem)) return;
+		if (!open || !book.whole || (byFit && !fit.found && !measured.error)) return;
 		const { own, built_in } = book.whole;
 		const shown = [...own.map((each) => [each]), ...families(built_in)];
 		const cards = byFit ? fit.sorted(shown) : shown;
 		const first = cards.map((each) => (byFit ? fit.best(each) : each[0])) as BookRecipe[];
 		const keys = [...first, ...cards.flat()].filter((each) => !each.problem).map(({ key }) => key);
 		void stills.load(cutId, version, [...new Set(keys)], book.whole.most_stills);
-	});
-
-	$effect(() => {
-		if (open && byFit) void fit.load(cutId, version);
 	});
 
 	$effect(() => {
@@ -197,15 +217,19 @@
 				<span><span class="side text-outgoing">Outgoing</span> {said(fit.found.outgoing)}</span>
 				<span><span class="side text-incoming">Incoming</span> {said(fit.found.incoming)}</span>
 				<span class="text-quiet">Frames at the cut {percent(fit.found.likeness)} alike</span>
-			{:else if fit.problem}
-				<span class="text-failed">{fit.problem} Recipes are in the order of the book.</span>
+			{:else if measured.error}
+				<span class="text-failed"
+					>{measured.error.message} Recipes are in the order of the book.</span
+				>
 			{:else}
 				<span class="text-quiet">Measuring the frames around the cut…</span>
 			{/if}
 		</p>
 	{/if}
 	<div class="shelves">
-		{#if !book.whole}
+		{#if read.error}
+			<p class="quiet text-failed">{read.error.message}</p>
+		{:else if !book.whole}
 			<p class="quiet">Loading recipes…</p>
 		{:else}
 			{#if book.found.own.length}

@@ -1,6 +1,6 @@
 // What suits a cut: the recipes of the book sorted by fit, each with its reasons. A recipe is set for the
 // cut where that is asked for.
-import { api, request, type BookRecipe, type Fit } from '$lib/api/client';
+import type { BookRecipe, Fit } from '$lib/api/client';
 import { Remembered } from '$lib/ui/remembered.svelte';
 
 const NEUTRAL = 'Nothing speaks for or against these';
@@ -9,11 +9,14 @@ type RecipeFit = Fit['recipes'][number];
 
 export class CutFit {
 	#on = new Remembered<boolean>('idle-shimmer-book-sorted', false);
-	found = $state.raw<Fit | null>(null);
-	/** Why the cut could not be measured; empty where it could. */
-	problem = $state('');
-	#measured = '';
 	#of = $derived(new Map(this.found?.recipes.map((each) => [each.key, each])));
+
+	constructor(readonly measured: () => Fit | null) {}
+
+	/** What was measured; null until then. */
+	get found(): Fit | null {
+		return this.measured();
+	}
 
 	/** Whether recipes are sorted by fit. */
 	get on() {
@@ -22,24 +25,6 @@ export class CutFit {
 
 	set on(on: boolean) {
 		this.#on.value = on;
-	}
-
-	/** Measure a cut, once for each version of its frames. */
-	async load(cutId: string, version: string) {
-		const asked = `${cutId} ${version}`;
-		if (this.#measured === asked) return;
-		this.#measured = asked;
-		this.found = null;
-		this.problem = '';
-		try {
-			const params = { path: { cut_id: cutId } };
-			const found = await request(api.GET('/api/cuts/{cut_id}/fit', { params }));
-			if (this.#measured === asked) this.found = found;
-		} catch (error) {
-			if (this.#measured !== asked) return;
-			this.#measured = '';
-			this.problem = error instanceof Error ? error.message : String(error);
-		}
 	}
 
 	#for(entry: BookRecipe): RecipeFit | undefined {

@@ -28,10 +28,19 @@ export function shelves(recipes: BookRecipe[][]): { title: string; recipes: Book
 }
 
 export class RecipeBook {
-	whole = $state.raw<Book | null>(null);
 	sought = $state('');
 	feel = $state('');
-	#rate?: string;
+
+	constructor(
+		readonly loaded: () => Book | null,
+		/** Load it anew. */
+		readonly reload: () => Promise<unknown>
+	) {}
+
+	/** The whole book; null until it is loaded. */
+	get whole(): Book | null {
+		return this.loaded();
+	}
 
 	/** Saved recipes, and the built-in ones with all directions of one recipe together. */
 	get found(): { own: BookRecipe[]; builtIn: BookRecipe[][] } {
@@ -51,26 +60,13 @@ export class RecipeBook {
 		this.feel = '';
 	}
 
-	/** Load the book; suggested windows are given in frames at `rate`. */
-	async load(rate?: string) {
-		this.#rate = rate ?? this.#rate;
-		rate = this.#rate;
-		try {
-			this.whole = await request(
-				api.GET('/api/recipes', { params: { query: rate ? { rate } : {} } })
-			);
-		} catch (error) {
-			toast.error(error);
-		}
-	}
-
 	/** Save a recipe under its name; return whether that succeeded. */
 	async save(recipe: unknown, overwrite = false): Promise<boolean> {
 		try {
 			const body = { recipe: recipe as never, overwrite };
 			const saved = await request(api.POST('/api/recipes', { body }));
 			toast.info(`Saved the recipe “${saved.name}”`);
-			await this.load();
+			await this.reload();
 			return true;
 		} catch (error) {
 			if (!overwrite && error instanceof Refusal && error.status === 409) {
@@ -91,7 +87,7 @@ export class RecipeBook {
 			await request(
 				api.PUT('/api/recipes/{recipe_id}', { ...path, body: { recipe, overwrite: false } })
 			);
-			await this.load();
+			await this.reload();
 		} catch (error) {
 			toast.error(error);
 		}
@@ -106,7 +102,7 @@ export class RecipeBook {
 				label: 'Undo',
 				run: () => void this.save(entry.recipe)
 			});
-			await this.load();
+			await this.reload();
 		} catch (error) {
 			toast.error(error);
 		}

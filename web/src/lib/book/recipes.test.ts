@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import type { BookRecipe } from '$lib/api/client';
+import { api, request, type Book, type BookRecipe } from '$lib/api/client';
 import { toast } from '$lib/ui/toast.svelte';
 import { answered, refused } from '$lib/testing/answers';
 import { RecipeBook } from './recipes.svelte';
@@ -54,8 +54,12 @@ let book: RecipeBook;
 beforeEach(async () => {
 	shelf = new Shelf();
 	toast.list = [];
-	book = new RecipeBook();
-	await book.load();
+	let whole: Book | null = null;
+	const read = async () => {
+		whole = await request(api.GET('/api/recipes'));
+	};
+	book = new RecipeBook(() => whole, read);
+	await read();
 });
 
 const names = (entries: BookRecipe[]) => entries.map(({ name }) => name);

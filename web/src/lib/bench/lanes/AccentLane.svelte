@@ -1,6 +1,7 @@
 <script lang="ts">
 	// The accent: its waveform under the frames, its times, level and character.
 	import { onDestroy } from 'svelte';
+	import { createQuery } from '@tanstack/svelte-query';
 	import { api, request, type Clip } from '$lib/api/client';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import type { Axis } from '$lib/bench/strip/axis';
@@ -22,7 +23,6 @@
 	import Check from '$lib/ui/Check.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import Select from '$lib/ui/Select.svelte';
-	import { toast } from '$lib/ui/toast.svelte';
 	import AccentCurve from '$lib/bench/curves/AccentCurve.svelte';
 	import { AccentSound } from '$lib/sound/accentSound.svelte';
 	import Lane from './Lane.svelte';
@@ -33,12 +33,18 @@
 	const ROWS = 9;
 	const COLUMNS = 400;
 	const sound = new AccentSound();
-	let clips = $state.raw<Clip[]>([]);
 	let { transition, view } = $derived(bench);
 	let open = $derived(view.selected === 'accent');
 	let accent = $derived(placedAccent(accentOf(transition.recipe) as Accent, axis));
 	let height = $derived(open ? ROWS * ROW_PX + 18 : CLOSED_PX);
 	let own = $derived(typeof accent.sound === 'object' ? accent.sound.clip : '');
+	// A sound that was imported is listed as soon as it is the accent's.
+	const listed = createQuery(() => ({
+		queryKey: ['sounds', own],
+		queryFn: () => request(api.GET('/api/clips', { params: { query: { sound: true } } })),
+		enabled: open || own !== ''
+	}));
+	let clips = $derived(listed.data ?? []);
 	let movers = $derived(
 		moversFor(bench.catalogue, transition.recipe, {
 			id: '',
@@ -67,18 +73,7 @@
 		const { recipe, before, after, cut } = transition;
 		sound.follow(recipe, before, after, cut.rate, COLUMNS);
 	});
-	$effect(() => {
-		if (open || own) void listClips();
-	});
 	onDestroy(() => sound.close());
-
-	async function listClips() {
-		try {
-			clips = await request(api.GET('/api/clips', { params: { query: { sound: true } } }));
-		} catch (error) {
-			toast.error(error);
-		}
-	}
 
 	function set(label: string, next: Accent | null) {
 		transition.change(label, (recipe) => ({
@@ -101,8 +96,7 @@
 		set(`Accent: ${name.toLowerCase()}`, { ...accent, sound: next });
 	}
 
-	async function useSound(clip: Clip) {
-		await listClips();
+	function useSound(clip: Clip) {
 		set(`Accent: ${clip.name}`, { ...accent, sound: { clip: clip.id } });
 	}
 

@@ -7,7 +7,8 @@ import { toast } from '$lib/ui/toast.svelte';
 import { keepHistory, keptHistory } from './strokeHistory';
 import { saysSomething } from './strokes';
 
-const POLL_MS = 700;
+/** The pause between questions how far mattes are. */
+export const ASK_AGAIN_MS = 700;
 
 export class Subject {
 	facts = $state.raw<SubjectFacts | null>(null);
@@ -18,7 +19,8 @@ export class Subject {
 	/** Grows with everything that is drawn, undone or saved: an answer asked for before it is an older one. */
 	#changes = 0;
 	#done = $state.raw<Strokes[][]>([]);
-	#poll: ReturnType<typeof setTimeout> | undefined;
+	/** Whether the server is to be asked again: mattes are being made, or its answer was an older one. */
+	asks = $state(false);
 	#closed = false;
 
 	constructor(
@@ -135,7 +137,7 @@ export class Subject {
 
 	close() {
 		this.#closed = true;
-		clearTimeout(this.#poll);
+		this.asks = false;
 	}
 
 	#set(strokes: Strokes[]) {
@@ -184,7 +186,10 @@ export class Subject {
 	/** Take in an answer that was asked for at a count of `changes`; an older one is asked for again. */
 	#heed(facts: SubjectFacts, changes: number, withStrokes: boolean) {
 		if (this.#closed) return;
-		if (changes !== this.#changes) return this.#askLater(POLL_MS);
+		if (changes !== this.#changes) {
+			this.asks = true;
+			return;
+		}
 		if (withStrokes && !this.#isUnsaved) this.#takeStrokes(facts);
 		this.#know(facts);
 	}
@@ -200,23 +205,13 @@ export class Subject {
 		this.facts = facts;
 		const now = facts.matte;
 		if (was?.id !== now?.id || was?.state !== now?.state || was?.last !== now?.last) this.onmatte();
-		clearTimeout(this.#poll);
-		if (this.atWork) this.#askLater(POLL_MS);
+		this.asks = this.atWork;
 	}
 
-	#askLater(wait: number) {
-		clearTimeout(this.#poll);
-		if (!this.#closed) this.#poll = setTimeout(() => void this.#ask(), wait);
-	}
-
-	async #ask() {
+	/** Ask how far the mattes are; strokes of another window are shown where none of this one wait. */
+	async ask(): Promise<boolean> {
 		const changes = this.#changes;
-		try {
-			// Strokes of another window are shown where none of this one wait.
-			this.#heed(await this.#asked(), changes, true);
-		} catch {
-			// The saver says that the server does not answer; here it is only asked again.
-			this.#askLater(4 * POLL_MS);
-		}
+		this.#heed(await this.#asked(), changes, true);
+		return this.asks;
 	}
 }

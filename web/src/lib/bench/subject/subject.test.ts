@@ -122,6 +122,21 @@ it('takes no strokes from an answer of before they were saved', async () => {
 	expect(stored().strokes).toEqual([stroke(3), stroke(4)]);
 });
 
+it('asks again where an answer is older than what was drawn since', async () => {
+	let answer = () => {};
+	server.state.slowly = new Promise((done) => (answer = done));
+	const asked = subject.ask();
+	subject.draw([stroke(3)]);
+	answer();
+	await asked;
+	server.state.slowly = Promise.resolve();
+	expect(subject.asks).toBe(true);
+	expect(subject.strokes).toEqual([stroke(3)]);
+	await vi.runAllTimersAsync();
+	expect(await subject.ask()).toBe(false);
+	expect(subject.strokes).toEqual([stroke(3)]);
+});
+
 it('undoes strokes across a reload, as long as no other window has drawn since', async () => {
 	for (const frame of [3, 4]) {
 		subject.draw([...subject.strokes, stroke(frame)]);
