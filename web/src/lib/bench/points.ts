@@ -17,11 +17,11 @@ export function pointOf(filter: Filter, name: string): Envelope {
 
 /** An animated point as a handle moves it; undefined where it stands still. */
 export function movingPoint(bench: Bench, filter: Filter, name: string): MovingPoint | undefined {
-	const path = pathOf(bench, filter, name);
-	if (!path.length) return undefined;
 	const envelope = pointOf(filter, name);
+	// Its path comes from the server: until it is there, the point is animated all the same.
+	if (movesOf(envelope) === 'hold') return undefined;
 	return {
-		path,
+		path: pathOf(bench, filter, name),
 		at: pointAt(bench, filter, name),
 		with: (point) => withPoint(bench, envelope, point)
 	};
