@@ -14,10 +14,10 @@ from idle_shimmer.core.animation.timing import MAX_SIDE_FRAMES, Window, divided
 from idle_shimmer.core.recipe import MAX_SHUTTER_DEG
 from idle_shimmer.store.cuts import cuts
 from idle_shimmer.store.cuts.cuts import CutDocument
-from idle_shimmer.store.database import session_of, session_scope
+from idle_shimmer.store.database import session_scope
 from idle_shimmer.store.edits import edit_history, edits
 from idle_shimmer.store.edits.windows import window_in_room
-from idle_shimmer.store.tables import Cut
+from idle_shimmer.store.tables import Cut, Edit
 
 router = APIRouter(prefix="/api/edits/{edit_id}", tags=["edits"])
 
@@ -76,19 +76,18 @@ def adjust_cuts(
         chosen = prepared(edit, wanted.cuts)
         if wanted.again:
             edit_history.undo(session, edit)
+            # What is undone now is dropped as well.
+            cuts.prepare_save(session, [(cut, cut.version) for cut in chosen])
         with edit_history.recorded(session, edit, wanted.label):
-            notes = _adjust(chosen[1::2] if wanted.every_second else chosen, wanted)
+            notes = _adjust(edit, chosen[1::2] if wanted.every_second else chosen, wanted)
         edits.touch(session, edit)
     return AdjustedCutsOut(edit=answered(edit_id), notes=notes)
 
 
-def _adjust(chosen: Sequence[Cut], wanted: CutAdjustments) -> list[str]:
+def _adjust(edit: Edit, chosen: Sequence[Cut], wanted: CutAdjustments) -> list[str]:
     """Adjust cuts that are prepared to be saved; return what could not be done."""
     notes: list[str] = []
-    if not chosen:
-        return notes
-    order = {cut.id: n for n, cut in enumerate(edits.cuts_of(chosen[0].outgoing.edit), 1)}
-    cuts.prepare_save(session_of(chosen[0].outgoing.edit), [(cut, cut.version) for cut in chosen])
+    order = {cut.id: n for n, cut in enumerate(edits.cuts_of(edit), 1)}
     for cut in chosen:
         now = cuts.document_of(cut)
         changed = _adjusted(cut, now, wanted)

@@ -52,9 +52,10 @@ def curves_of(timeline: Timeline) -> list[Curve]:
     ends = _rounded((along[0], *_CUT, along[-1]))
     for each in recipe.filters:
         at_frames, between = _moving(timeline, each, centres), _moving(timeline, each, along)
+        lines = _region_at(timeline, each, along)
         for part, values in _region_at(timeline, each, centres).items():
-            line = _region_at(timeline, each, along)[part]
-            found.append(Curve(each.id, part, _rounded(values), shown_times, _rounded(line)))
+            line = _rounded(lines[part])
+            found.append(Curve(each.id, part, _rounded(values), shown_times, line))
         for part, value in _numbers(timeline.values(each, centres[0])):
             if part in at_frames:
                 values, line = _rounded(at_frames[part]), _rounded(between[part])

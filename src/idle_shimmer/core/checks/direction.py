@@ -9,9 +9,9 @@ from idle_shimmer.core.checks.base import (
     Finding,
     Fix,
     frames_of,
+    moving_under,
     set_field,
 )
-from idle_shimmer.core.checks.movers import moving_under
 from idle_shimmer.core.filters.base import Filter
 
 _TOLERANCE_DEG = 10.0

@@ -13,10 +13,10 @@ from idle_shimmer.core.checks.base import (
     Finding,
     Fix,
     apply_fix,
+    movers,
     plural,
     set_field,
 )
-from idle_shimmer.core.checks.movers import movers
 from idle_shimmer.core.filters.base import MovingFilter
 
 # From half a frame a frame on, a picture that repeats seems to stand still or to go backwards: the sampling

@@ -14,10 +14,11 @@ from idle_shimmer.core.checks.base import (
     CheckContext,
     Finding,
     Fix,
+    Mover,
     frames_of,
+    moving_under,
     set_field,
 )
-from idle_shimmer.core.checks.movers import Mover, moving_under
 from idle_shimmer.core.filters.base import Filter
 from idle_shimmer.core.geometry.movement import Movement
 

@@ -1,6 +1,7 @@
 <script lang="ts">
 	// The dials over the selected cuts: strength, duration, snap, shutter, flips and turns.
 	import { untrack } from 'svelte';
+	import { DURATION, SHUTTER, SNAP, STRENGTH, type DialField } from '$lib/recipe/dialFields';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import { counted } from '$lib/ui/numbers';
@@ -12,45 +13,27 @@
 
 	const LONGEST = 2000;
 	const dials = untrack(() => new CutDials(editDocument));
-	let fields = $derived([
+	let fields = $derived<DialField[]>([
 		{
-			label: 'Strength',
+			...STRENGTH,
 			value: dials.strength,
-			unit: '%',
-			scale: 100,
-			low: 0,
-			high: 4,
-			step: 0.05,
-			rest: 1,
 			onchange: (strength: number) => void dials.dial({ strength })
 		},
 		{
-			label: 'Duration',
+			...DURATION,
 			value: dials.duration,
-			unit: 'frames',
 			rate: editDocument.rate,
-			low: 2,
 			high: LONGEST,
-			step: 2,
 			onchange: (duration: number) => void dials.dial({ duration })
 		},
 		{
-			label: 'Snap',
+			...SNAP,
 			value: dials.snap,
-			unit: '%',
-			scale: 100,
-			low: 0,
-			high: 1,
-			step: 0.05,
 			onchange: (snap: number) => void dials.dial({ snap })
 		},
 		{
-			label: 'Shutter',
+			...SHUTTER,
 			value: dials.shutter,
-			unit: '°',
-			low: 0,
-			high: 720,
-			step: 15,
 			onchange: (shutter: number) => void dials.dial({ shutter })
 		}
 	]);

@@ -7,12 +7,18 @@ export function beatsIn(beats: number[], frames: number, most = 400): number[] {
 	return inside.filter((_, n) => n % nth === 0);
 }
 
-/** How many frames later the nearest beat lies; negative for earlier, null without beats. */
+/** How many frames later the nearest beat lies, of ascending ones; negative for earlier, null without beats. */
 export function toNearestBeat(beats: number[], frame: number): number | null {
-	let best: number | null = null;
-	for (const at of beats)
-		if (best === null || Math.abs(at - frame) < Math.abs(best)) best = at - frame;
-	return best;
+	let [low, high] = [0, beats.length];
+	while (low < high) {
+		const middle = (low + high) >> 1;
+		if ((beats[middle] ?? 0) < frame) low = middle + 1;
+		else high = middle;
+	}
+	const before = (beats[low - 1] ?? -Infinity) - frame;
+	const after = (beats[low] ?? Infinity) - frame;
+	const nearest = -before <= after ? before : after;
+	return Number.isFinite(nearest) ? nearest : null;
 }
 
 /** Beats per minute from the moments (ms) at which a key was tapped; null before the second. */

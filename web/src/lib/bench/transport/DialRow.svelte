@@ -3,6 +3,7 @@
 	import type { Actions } from '$lib/bench/actions';
 	import type { Bench } from '$lib/bench/bench.svelte';
 	import { blurPressed } from '$lib/ui/focus';
+	import { DURATION, SHUTTER, SNAP, STRENGTH, type DialField } from '$lib/recipe/dialFields';
 	import Button from '$lib/ui/Button.svelte';
 	import NumberField from '$lib/ui/NumberField.svelte';
 	import VariantRow from './VariantRow.svelte';
@@ -10,45 +11,27 @@
 	let { bench, actions }: { bench: Bench; actions: Actions } = $props();
 
 	let { transition, dials } = $derived(bench);
-	let fields = $derived([
+	let fields = $derived<DialField[]>([
 		{
-			label: 'Strength',
+			...STRENGTH,
 			value: dials.strength,
-			unit: '%',
-			scale: 100,
-			low: 0,
-			high: 4,
-			step: 0.05,
-			rest: 1,
 			onchange: (value: number) => void dials.setStrength(value)
 		},
 		{
-			label: 'Duration',
+			...DURATION,
 			value: transition.before + transition.after,
-			unit: 'frames',
 			rate: transition.rate,
-			low: 2,
 			high: transition.cut.most_before + transition.cut.most_after,
-			step: 2,
 			onchange: (total: number) => void dials.setDuration(total)
 		},
 		{
-			label: 'Snap',
+			...SNAP,
 			value: dials.snap,
-			unit: '%',
-			scale: 100,
-			low: 0,
-			high: 1,
-			step: 0.05,
 			onchange: (value: number) => void dials.setSnap(value)
 		},
 		{
-			label: 'Shutter',
+			...SHUTTER,
 			value: transition.recipe.shutter,
-			unit: '°',
-			low: 0,
-			high: 720,
-			step: 15,
 			rest: 0,
 			onchange: (shutter: number) => dials.setShutter(shutter)
 		}
