@@ -283,7 +283,8 @@ def test_a_filter_is_saved_as_a_preset_and_added_to_another_cut(
 ) -> None:
     BenchPage(page, address, own_demo["cuts"][3]["id"])
     page.keyboard.press("2")
-    page.get_by_role("button", name="Save Directional blur as a preset").click()
+    page.keyboard.press("n")
+    page.get_by_role("button", name="Save directional blur as a preset…").click()
     page.get_by_label("Name of the preset").fill("Quay streak")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Saved the preset “Quay streak”")).to_be_visible()

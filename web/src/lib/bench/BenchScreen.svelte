@@ -24,6 +24,8 @@
 	import Hints from './Hints.svelte';
 	import AddFilter from './lanes/AddFilter.svelte';
 	import Lanes from './lanes/Lanes.svelte';
+	import SavePreset from './lanes/SavePreset.svelte';
+	import { kindOf } from '$lib/recipe/recipe';
 	import Picture from './picture/Picture.svelte';
 	import { addPreset } from './presets';
 	import type { Preview } from './preview/preview.svelte';
@@ -47,6 +49,8 @@
 		showShortcuts: () => (listingShortcuts = true)
 	});
 	const onkeydown = keyHandler(actions, () => characterKeys.value);
+
+	let selected = $derived(transition.recipe.filters.find(({ id }) => id === view.selected));
 
 	function release() {
 		if (view.showsOriginal) view.hold(false);
@@ -136,6 +140,12 @@
 		}}
 	/>
 </Boundary>
+{#snippet savingPreset()}
+	{#if selected}
+		{@const kind = kindOf(catalogue, selected)}
+		<SavePreset {bench} filter={selected} title={selected.name ?? kind?.title ?? selected.kind} />
+	{/if}
+{/snippet}
 <RecipeDrop otherwise={transition.cut.id} onrecipe={(recipe) => applyDropped(transition, recipe)} />
 <AddFilter
 	bind:open={adding}
@@ -143,6 +153,7 @@
 	rate={transition.cut.rate}
 	onadd={(kind) => addFilter(bench, kind)}
 	onpreset={(preset) => addPreset(bench, preset)}
+	saving={selected && savingPreset}
 />
 <Shortcuts bind:open={listingShortcuts} {actions} />
 

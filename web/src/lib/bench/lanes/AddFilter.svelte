@@ -1,5 +1,6 @@
 <script lang="ts">
 	// The dialog that adds a filter: choose by pointer, arrow keys, or part of a name.
+	import type { Snippet } from 'svelte';
 	import { createQuery, useQueryClient } from '@tanstack/svelte-query';
 	import type { Catalogue, FilterKind, Preset } from '$lib/api/client';
 	import { deletePreset, presetKind, PRESETS, readPresets } from '$lib/bench/presets';
@@ -14,8 +15,10 @@
 		rate: string;
 		onadd: (kind: FilterKind) => void;
 		onpreset: (preset: Preset) => void;
+		/** What saves the selected filter as a preset. */
+		saving?: Snippet;
 	};
-	let { open = $bindable(), catalogue, rate, onadd, onpreset }: Props = $props();
+	let { open = $bindable(), catalogue, rate, onadd, onpreset, saving }: Props = $props();
 
 	const queries = useQueryClient();
 	const presets = createQuery(() => ({
@@ -80,8 +83,11 @@
 				else if (found[0]) add(found[0]);
 			}}
 		/>
-		{#if foundPresets.length}
-			<h3 class="small mt-1.5 px-2 text-quiet">Presets</h3>
+		{#if foundPresets.length || saving}
+			<div class="mt-1.5 flex items-center justify-between gap-2 px-2">
+				<h3 class="small text-quiet">Presets</h3>
+				{@render saving?.()}
+			</div>
 			<div class="grid grid-cols-3 gap-x-1">
 				{#each foundPresets as preset (preset.id)}
 					<div class="preset">

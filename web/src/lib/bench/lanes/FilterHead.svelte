@@ -11,7 +11,6 @@
 	import Switch from '$lib/ui/Switch.svelte';
 	import TextField from '$lib/ui/TextField.svelte';
 	import Tip from '$lib/ui/Tip.svelte';
-	import SavePreset from './SavePreset.svelte';
 	import { CLOSED_PX } from './laneSizes';
 
 	type Props = {
@@ -108,7 +107,6 @@
 		</button>
 	{/if}
 	{#if open && !renaming}
-		<SavePreset {bench} {filter} {title} />
 		<Button
 			kind="bare"
 			low

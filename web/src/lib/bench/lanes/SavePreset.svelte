@@ -25,12 +25,8 @@
 
 <Popover label="Save {title} as a preset" bind:open>
 	{#snippet button(attributes)}
-		<Button
-			{...attributes}
-			kind="bare"
-			low
-			aria-label="Save {title} as a preset"
-			tip="Save this filter with its curves, to add it elsewhere">Save</Button
+		<Button {...attributes} low tip="Save the selected filter with its curves, to add it elsewhere"
+			>Save {title.toLowerCase()} as a preset…</Button
 		>
 	{/snippet}
 	<div class="flex items-center gap-2">
